@@ -1,0 +1,21 @@
+import { Command } from 'commander';
+import { closeThreads } from '@tawny/pipeline';
+import { say } from './output';
+import { addAlign } from './verbs/align';
+import { addBuild } from './verbs/build';
+import { addInspect } from './verbs/inspect';
+import { addSimulate } from './verbs/simulate';
+import { addSun } from './verbs/sun';
+
+const program = new Command('tawny').description('on-set lighting data: panoramas, sun and calibration from the command line').showHelpAfterError();
+for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign]) add(program);
+
+program
+  .parseAsync()
+  .catch((error: unknown) => {
+    // A fault of ours shows its stack; a problem with the input shows its message.
+    const known = error instanceof RangeError || (error instanceof Error && error.name === 'FileProblem');
+    say(known ? `tawny: ${(error as Error).message}` : `tawny: ${error instanceof Error ? error.stack : String(error)}`);
+    process.exitCode = 1;
+  })
+  .finally(closeThreads);

@@ -1,0 +1,36 @@
+import { InvalidArgumentError } from 'commander';
+import { assertPlace, type Place } from '@tawny/core';
+
+/** Parses a finite number of an option. */
+export function number(text: string): number {
+  const value = Number(text);
+  if (text.trim() === '' || !Number.isFinite(value)) throw new InvalidArgumentError('expected a number');
+  return value;
+}
+
+export function whole(text: string): number {
+  const value = number(text);
+  if (!Number.isInteger(value)) throw new InvalidArgumentError('expected a whole number');
+  return value;
+}
+
+/** Parses an instant with an explicit zone: local times without one are ambiguous on location. */
+export function instant(text: string): Date {
+  const value = new Date(text);
+  if (Number.isNaN(value.getTime())) throw new InvalidArgumentError('expected a UTC time such as 2026-10-14T15:20:00Z');
+  if (!/(Z|[+-]\d{2}:?\d{2})$/i.test(text.trim())) throw new InvalidArgumentError('state the zone: end the time with Z or an offset such as +01:00');
+  return value;
+}
+
+export interface PlaceOptions {
+  lat: number;
+  lon: number;
+  alt: number;
+}
+
+/** @throws RangeError naming the coordinate that cannot be */
+export function place(options: PlaceOptions): Place {
+  const p = { latitudeDeg: options.lat, longitudeDeg: options.lon, altitudeM: options.alt };
+  assertPlace(p);
+  return p;
+}

@@ -1,0 +1,15 @@
+import { luminance, type DetectedSun } from '@tawny/core';
+
+/** The sun as every verb prints it, or null when there is none. */
+export function sunJson(sun: DetectedSun | null, scale = 1) {
+  return sun === null
+    ? null
+    : {
+        azimuthDeg: sun.azimuthDeg,
+        elevationDeg: sun.elevationDeg,
+        diameterDeg: sun.diameterDeg,
+        clipped: sun.clipped,
+        illuminanceNormal: scale * luminance(...sun.illuminanceNormal),
+        uncertaintyDeg: sun.uncertaintyDeg,
+      };
+}

@@ -1,0 +1,25 @@
+/** Working primaries of a production. CONVENTIONS.md section 3. */
+export type WorkingSpace = 'rec709' | 'acescg';
+
+interface SpaceFacts {
+  /** CIE xy of red, green, blue and white, in the order of OpenEXR's `chromaticities`. */
+  readonly chromaticities: readonly number[];
+  readonly luminance: readonly [number, number, number];
+}
+
+export const WORKING_SPACES: Record<WorkingSpace, SpaceFacts> = {
+  rec709: {
+    chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
+    luminance: [0.2126, 0.7152, 0.0722],
+  },
+  acescg: {
+    chromaticities: [0.713, 0.293, 0.165, 0.83, 0.128, 0.044, 0.32168, 0.33767],
+    luminance: [0.2722, 0.6741, 0.0537],
+  },
+};
+
+/** Luminance of a linear working-space triple, in the unit of the triple. */
+export function luminance(r: number, g: number, b: number, space: WorkingSpace = 'rec709'): number {
+  const k = WORKING_SPACES[space].luminance;
+  return k[0] * r + k[1] * g + k[2] * b;
+}

@@ -1,0 +1,339 @@
+import { Matrix, CholeskyDecomposition } from 'ml-matrix';
+import type { RgbImage } from '../image/image';
+import { luminance } from '../colour/primaries';
+import { radiusOfAngle, type Lens } from '../optics/lens';
+import { fromRotationVector, multiply, normalizeQuaternion, toMatrix, type Quaternion } from '../orient/quaternion';
+import { DEG, type Vec3 } from '../sphere/direction';
+import { logVignetting, type View, type Vignetting } from './view';
+
+/** A view's picture reduced to the logarithm of its luminance, NaN where it must not be used. */
+interface LogPlane {
+  width: number;
+  height: number;
+  data: Float32Array;
+  /** Shrink factor against the lens's pixels. */
+  factor: number;
+}
+
+export interface Refinement {
+  attitudes: Quaternion[];
+  logGains: number[];
+  vignetting: Vignetting;
+  /** Factor on the stated focal length. */
+  focalScale: number;
+  /** Robust spread of the remaining log differences in the overlaps, in stops. */
+  residualStops: number;
+  /** One-sigma pointing uncertainty per view in degrees, from the normal equations. */
+  pointingSigmaDeg: number[];
+  samples: number;
+}
+
+export interface RefineOptions {
+  /** How far metadata may be off: standard deviations of the priors. */
+  pointingPriorDeg?: number;
+  focalPrior?: number;
+  gainPrior?: number;
+  samples?: number;
+}
+
+const PER_VIEW = 4;
+/** A step below this (radians, or natural log) ends the work at one scale. */
+const SETTLED = 2e-6;
+
+/**
+ * Refines attitudes, focal length, per-view gain and vignetting of overlapping views by robust least squares on the
+ * logarithm of luminance in all overlaps, coarse to fine (dense alignment; Lucas and Kanade's idea on the sphere).
+ * One common rotation stays undetermined and is held near the metadata by the priors.
+ * Frames: attitudes are camera-to-panorama. Needs pictures that overlap; views without overlap keep their metadata.
+ */
+export function refineViews(views: readonly View[], options: RefineOptions = {}): Refinement {
+  const pointingPrior = (options.pointingPriorDeg ?? 0.5) * DEG;
+  const focalPrior = options.focalPrior ?? 0.01;
+  const gainPrior = options.gainPrior ?? 0.05;
+  const sampleCount = options.samples ?? 8000;
+  const n = views.length;
+  const scaleAt = n * PER_VIEW;
+  const vignettingAt = scaleAt + 1;
+  const size = vignettingAt + 3;
+
+  const start = views.map((v) => v.attitude);
+  const turns = views.map((): Vec3 => [0, 0, 0]);
+  const state = { focalScale: 1, gains: views.map(() => 0), vignetting: [0, 0, 0] as [number, number, number] };
+  let residual = 0;
+  let used = 0;
+  let covariance: Matrix | null = null;
+
+  const longSide = Math.max(views[0].lens.width, views[0].lens.height);
+  const finest = Math.max(1, Math.round(longSide / 1500));
+  const factors = [16, 8, 4, 2, 1].map((k) => k * finest).filter((f) => longSide / f >= 60);
+  const base = views.map((v) => logPlane(v.image, v.clipped, finest));
+
+  for (const factor of factors) {
+    const planes = base.map((p) => smoothAndShrink(p, factor / finest));
+    const last = factor === factors[factors.length - 1];
+    const directions = fibonacci(last ? sampleCount : Math.ceil(sampleCount / 3));
+    const iterations = last ? 6 : 5;
+    for (let iteration = 0; iteration < iterations; iteration++) {
+      const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
+      const rows = overlapRows(views, planes, attitudes, state, directions);
+      if (rows.length < 50) break;
+      const spread = 1.4826 * median(rows.map((r) => Math.abs(r.value)));
+      residual = spread;
+      used = rows.length;
+      const cut = Math.max(1e-4, 4.685 * spread);
+      const a = new Float64Array(size * size);
+      const b = new Float64Array(size);
+      for (const row of rows) {
+        const u = row.value / cut;
+        if (Math.abs(u) >= 1) continue;
+        const w = ((1 - u * u) ** 2) / (spread * spread);
+        accumulate(a, b, size, row, w);
+      }
+      const prior = (index: number, value: number, sigma: number) => {
+        a[index * size + index] += 1 / (sigma * sigma);
+        b[index] -= value / (sigma * sigma);
+      };
+      for (let v = 0; v < n; v++) {
+        for (let k = 0; k < 3; k++) prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
+        prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
+      }
+      prior(scaleAt, state.focalScale - 1, focalPrior);
+      for (let k = 0; k < 3; k++) prior(vignettingAt + k, state.vignetting[k], 0.5);
+      const normal = Matrix.from1DArray(size, size, a);
+      const solver = new CholeskyDecomposition(normal);
+      const step = solver.solve(Matrix.columnVector(b)).to1DArray();
+      holdCommonRotation(step, n);
+      covariance = solver.solve(Matrix.eye(size));
+      for (let v = 0; v < n; v++) {
+        const o = v * PER_VIEW;
+        turns[v] = [turns[v][0] + step[o], turns[v][1] + step[o + 1], turns[v][2] + step[o + 2]];
+        state.gains[v] += step[o + 3];
+      }
+      state.focalScale += step[scaleAt];
+      for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
+      if (step.every((d) => Math.abs(d) < SETTLED)) break;
+    }
+  }
+  return {
+    attitudes: start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q))),
+    logGains: state.gains,
+    vignetting: state.vignetting,
+    focalScale: state.focalScale,
+    residualStops: residual / Math.LN2,
+    pointingSigmaDeg: views.map((_, v) => {
+      const c = covariance;
+      if (!c) return pointingPrior / DEG;
+      const o = v * PER_VIEW;
+      return Math.sqrt((c.get(o, o) + c.get(o + 1, o + 1) + c.get(o + 2, o + 2)) / 3) / DEG;
+    }),
+    samples: used,
+  };
+}
+
+/** Overlaps say nothing of a turn common to all views: the mean of their turns stays where metadata put it. */
+function holdCommonRotation(step: number[], views: number): void {
+  for (let k = 0; k < 3; k++) {
+    let mean = 0;
+    for (let v = 0; v < views; v++) mean += step[v * PER_VIEW + k] / views;
+    for (let v = 0; v < views; v++) step[v * PER_VIEW + k] -= mean;
+  }
+}
+
+interface Row {
+  value: number;
+  i: number;
+  j: number;
+  /** d value / d (turn i, gain i, turn j, gain j). */
+  gi: Float64Array;
+  gj: Float64Array;
+  scale: number;
+  vignetting: [number, number, number];
+}
+
+interface State {
+  focalScale: number;
+  gains: number[];
+  vignetting: Vignetting;
+}
+
+/** One view's look at a direction. */
+interface Look {
+  v: number;
+  value: number;
+  theta: number;
+  gradient: Float64Array;
+  scale: number;
+}
+
+/** World-to-picture projection of a radial lens, with preallocated result (x, y, theta). */
+function projector(lens: Lens, attitude: Quaternion) {
+  const m = toMatrix(attitude);
+  const out = new Float64Array(3);
+  const run = (dx: number, dy: number, dz: number): boolean => {
+    const cx = m[0] * dx + m[3] * dy + m[6] * dz;
+    const cy = m[1] * dx + m[4] * dy + m[7] * dz;
+    const cz = m[2] * dx + m[5] * dy + m[8] * dz;
+    const s = Math.sqrt(cx * cx + cy * cy);
+    const theta = Math.atan2(s, -cz);
+    if (theta > 0.95 * lens.maxTheta) return false;
+    const k = s < 1e-12 ? 0 : (lens.focalPx * radiusOfAngle(lens.projection, theta)) / s;
+    out[0] = lens.centreX + k * cx;
+    out[1] = lens.centreY - k * cy;
+    out[2] = theta;
+    return true;
+  };
+  return { run, out };
+}
+
+function overlapRows(
+  views: readonly View[],
+  planes: readonly LogPlane[],
+  attitudes: readonly Quaternion[],
+  state: State,
+  directions: readonly Vec3[],
+): Row[] {
+  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale }, attitudes[i]));
+  const rows: Row[] = [];
+  for (const d of directions) {
+    const seen: Look[] = [];
+    for (let v = 0; v < views.length; v++) {
+      const look = lookFrom(v, projectors[v], planes[v], views[v].lens, d, state);
+      if (look) seen.push(look);
+    }
+    for (let a = 0; a < seen.length; a++) {
+      for (let b = a + 1; b < seen.length; b++) {
+        const i = seen[a];
+        const j = seen[b];
+        const ti = i.theta * i.theta;
+        const tj = j.theta * j.theta;
+        rows.push({
+          value: i.value - j.value, i: i.v, j: j.v, gi: i.gradient, gj: j.gradient, scale: i.scale - j.scale,
+          vignetting: [tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
+        });
+      }
+    }
+  }
+  return rows;
+}
+
+/** Small turn (radians) for the derivative of the projection. */
+const TURN = 1e-4;
+
+function lookFrom(v: number, projector: { run: (x: number, y: number, z: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State): Look | null {
+  const p = projector.out;
+  if (!projector.run(d[0], d[1], d[2])) return null;
+  const [x, y, theta] = p;
+  const h = 0.5 * plane.factor;
+  const value = lookUp(plane, x, y);
+  const gx = (lookUp(plane, x + h, y) - lookUp(plane, x - h, y)) / (2 * h);
+  const gy = (lookUp(plane, x, y + h) - lookUp(plane, x, y - h)) / (2 * h);
+  if (Number.isNaN(value + gx + gy)) return null;
+  const gradient = new Float64Array(PER_VIEW);
+  for (let k = 0; k < 3; k++) {
+    // Turning the view by +TURN about axis k is looking up the direction turned by -TURN: d - TURN (axis x d).
+    const tx = k === 1 ? d[2] : k === 2 ? -d[1] : 0;
+    const ty = k === 0 ? -d[2] : k === 2 ? d[0] : 0;
+    const tz = k === 0 ? d[1] : k === 1 ? -d[0] : 0;
+    if (!projector.run(d[0] - TURN * tx, d[1] - TURN * ty, d[2] - TURN * tz)) return null;
+    gradient[k] = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
+  }
+  gradient[3] = -1;
+  return {
+    v,
+    value: value - logVignetting(state.vignetting, theta) - state.gains[v],
+    theta,
+    gradient,
+    scale: (gx * (x - lens.centreX) + gy * (y - lens.centreY)) / state.focalScale,
+  };
+}
+
+function accumulate(a: Float64Array, b: Float64Array, size: number, row: Row, w: number): void {
+  const index: number[] = [];
+  const value: number[] = [];
+  for (let k = 0; k < PER_VIEW; k++) {
+    index.push(row.i * PER_VIEW + k, row.j * PER_VIEW + k);
+    value.push(row.gi[k], -row.gj[k]);
+  }
+  index.push(size - 4, size - 3, size - 2, size - 1);
+  value.push(row.scale, ...row.vignetting);
+  for (let p = 0; p < index.length; p++) {
+    b[index[p]] -= w * value[p] * row.value;
+    // (vp vq) w, not (w vp) vq: the same rounding on both sides of the diagonal.
+    for (let q = 0; q < index.length; q++) a[index[p] * size + index[q]] += value[p] * value[q] * w;
+  }
+}
+
+function lookUp(plane: LogPlane, x: number, y: number): number {
+  const fx = x / plane.factor - 0.5;
+  const fy = y / plane.factor - 0.5;
+  const xa = Math.floor(fx);
+  const ya = Math.floor(fy);
+  if (xa < 0 || ya < 0 || xa + 1 >= plane.width || ya + 1 >= plane.height) return NaN;
+  const tx = fx - xa;
+  const ty = fy - ya;
+  const i = ya * plane.width + xa;
+  const d = plane.data;
+  return (d[i] * (1 - tx) + d[i + 1] * tx) * (1 - ty) + (d[i + plane.width] * (1 - tx) + d[i + plane.width + 1] * tx) * ty;
+}
+
+function logPlane(image: RgbImage, clipped: Uint8Array, factor: number): LogPlane {
+  const width = Math.floor(image.width / factor);
+  const height = Math.floor(image.height / factor);
+  const data = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      let sum = 0;
+      let bad = false;
+      for (let j = 0; j < factor; j++) {
+        for (let i = 0; i < factor; i++) {
+          const p = (y * factor + j) * image.width + x * factor + i;
+          sum += luminance(image.data[3 * p], image.data[3 * p + 1], image.data[3 * p + 2]);
+          bad ||= clipped[p] !== 0;
+        }
+      }
+      data[y * width + x] = bad || !(sum > 0) ? NaN : Math.log(sum / (factor * factor));
+    }
+  }
+  return { width, height, data, factor };
+}
+
+/** Shrinks by a whole factor (mean of logs, NaN spreads) and smooths 3 x 3, which makes the gradient meaningful between pixels. */
+function smoothAndShrink(plane: LogPlane, factor: number): LogPlane {
+  const width = Math.floor(plane.width / factor);
+  const height = Math.floor(plane.height / factor);
+  const small = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      let sum = 0;
+      for (let j = 0; j < factor; j++) {
+        for (let i = 0; i < factor; i++) sum += plane.data[(y * factor + j) * plane.width + x * factor + i];
+      }
+      small[y * width + x] = sum / (factor * factor);
+    }
+  }
+  const data = new Float32Array(width * height).fill(NaN);
+  for (let y = 1; y < height - 1; y++) {
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      data[i] =
+        (small[i - width - 1] + small[i - width + 1] + small[i + width - 1] + small[i + width + 1] +
+          2 * (small[i - 1] + small[i + 1] + small[i - width] + small[i + width]) + 4 * small[i]) / 16;
+    }
+  }
+  return { width, height, data, factor: plane.factor * factor };
+}
+
+/** Evenly spread directions on the sphere. */
+function fibonacci(count: number): Vec3[] {
+  const golden = Math.PI * (3 - Math.sqrt(5));
+  return Array.from({ length: count }, (_, k) => {
+    const y = 1 - (2 * (k + 0.5)) / count;
+    const r = Math.sqrt(1 - y * y);
+    return [Math.cos(golden * k) * r, y, Math.sin(golden * k) * r];
+  });
+}
+
+function median(values: number[]): number {
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1];
+}

@@ -1,0 +1,242 @@
+import type { RgbImage } from '../image/image';
+import { luminance, type WorkingSpace } from '../colour/primaries';
+import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
+import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
+
+export interface DetectedSun {
+  direction: Vec3;
+  azimuthDeg: number;
+  elevationDeg: number;
+  /** Diameter of a uniform disc with the same flux and peak, degrees. */
+  diameterDeg: number;
+  clipped: boolean;
+  /** Illuminance on a plane facing it, background removed: one number a channel, panorama unit x sr. */
+  illuminanceNormal: [number, number, number];
+  /** Mean luminance of its disc against the mean of the rest of the sphere. */
+  contrast: number;
+  /** Half width of the 95 % interval of its direction in the panorama's own frame, degrees of arc. */
+  uncertaintyDeg: number;
+}
+
+export interface DetectOptions {
+  space?: WorkingSpace;
+  /** True or false when the builder of the panorama knows whether its brightest light is clipped; left out, it is judged from the pixels. */
+  clipped?: boolean;
+}
+
+/** Solid angle of the mean sun, steradians. CONVENTIONS.md section 4. */
+export const SUN_SOLID_ANGLE = 6.8e-5;
+
+const CANDIDATES = 6;
+/** Below this ratio of disc to mean luminance an unclipped blob is a lamp, a glint or a bright cloud. */
+const LEAST_CONTRAST = 2500;
+/** A disc cut off by the camera holds less; what is left must still stand out this much. */
+const LEAST_CLIPPED_CONTRAST = 40;
+/** Flat-topped and below this contrast: cut off. A real solar disc is above it in any air clear enough to cast shadows. */
+const CLIPPED_BELOW = 20000;
+
+/**
+ * Finds the sun in a latitude-longitude panorama of scene-linear values, or null when there is none.
+ *
+ * The brightest compact blobs are tried in turn: a sun is round, half a degree wide (blur of the pixel grid allowed for),
+ * not below the horizon and far brighter than the mean of the sphere. Its direction is the centroid of flux above the
+ * local background. Frame: the panorama's own. @throws RangeError unless width = 2 x height
+ */
+export function detectSun(panorama: RgbImage, options: DetectOptions = {}): DetectedSun | null {
+  assertLatlong(panorama);
+  const { width, height, data } = panorama;
+  const space = options.space ?? 'rec709';
+  const y = new Float32Array(width * height);
+  const omega = rowSolidAngles(width, height);
+  let total = 0;
+  for (let i = 0; i < y.length; i++) {
+    y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], space);
+    total += y[i] * omega[(i / width) | 0];
+  }
+  const used = new Uint8Array(y.length);
+  for (let attempt = 0; attempt < CANDIDATES; attempt++) {
+    let peakAt = -1;
+    let peak = 0;
+    for (let i = 0; i < y.length; i++) {
+      if (!used[i] && y[i] > peak) {
+        peak = y[i];
+        peakAt = i;
+      }
+    }
+    if (peakAt < 0) return null;
+    const region = grow(y, used, width, height, peakAt, peak * 0.5, Math.max(64, Math.round(maxArea(width) * 4)));
+    if (!region) continue;
+    const found = measure(panorama, y, omega, total, region, peak, options);
+    if (found) return found;
+  }
+  return null;
+}
+
+/** Pixels at the equator that a disc of 1.6 degrees covers. */
+function maxArea(width: number): number {
+  const px = 360 / width;
+  return (Math.PI * 0.8 * 0.8) / (px * px) + 9;
+}
+
+/** 8-connected pixels above a threshold around a start, wrapping in azimuth; marks them used. Null when larger than limit (scaled towards the poles). */
+function grow(y: Float32Array, used: Uint8Array, width: number, height: number, start: number, threshold: number, limit: number): number[] | null {
+  const stack = [start];
+  const region: number[] = [];
+  const startRow = (start / width) | 0;
+  const stretch = 1 / Math.max(0.02, Math.cos((0.5 - (startRow + 0.5) / height) * Math.PI));
+  used[start] = 1;
+  while (stack.length > 0) {
+    const i = stack.pop()!;
+    region.push(i);
+    const row = (i / width) | 0;
+    const column = i - row * width;
+    for (let dy = -1; dy <= 1; dy++) {
+      const r = row + dy;
+      if (r < 0 || r >= height) continue;
+      for (let dx = -1; dx <= 1; dx++) {
+        const j = r * width + ((column + dx + width) % width);
+        if (used[j] || y[j] < threshold) continue;
+        used[j] = 1;
+        stack.push(j);
+      }
+    }
+  }
+  return region.length <= limit * stretch ? region : null;
+}
+
+function measure(
+  panorama: RgbImage,
+  y: Float32Array,
+  omega: Float64Array,
+  total: number,
+  region: number[],
+  peak: number,
+  options: DetectOptions,
+): DetectedSun | null {
+  const { width, height, data } = panorama;
+  const pixelDeg = 360 / width;
+  const directionOf = (i: number): Vec3 => {
+    const row = (i / width) | 0;
+    const a = anglesAtPixel(i - row * width, row, width, height);
+    return directionFromAngles(a.azimuthDeg, a.elevationDeg);
+  };
+  const rough = centroid(region, (i) => y[i] * omega[(i / width) | 0], directionOf);
+  const reach = Math.max(...region.map((i) => Math.acos(Math.min(1, dot(directionOf(i), rough)))));
+  const inner = reach + 1.6 * pixelDeg * DEG;
+  const outer = inner + Math.max(1.5, 3 * pixelDeg) * DEG;
+  const near = pixelsWithin(rough, outer, width, height);
+  const core: number[] = [];
+  const ring: number[] = [];
+  for (const i of near) {
+    const angle = Math.acos(Math.min(1, dot(directionOf(i), rough)));
+    if (angle <= inner) core.push(i);
+    else if (angle <= outer) ring.push(i);
+  }
+  if (ring.length === 0) return null;
+  const background = median(ring.map((i) => y[i]));
+  const backgroundRgb = [0, 1, 2].map((c) => median(ring.map((i) => data[3 * i + c])));
+  const weight = (i: number) => Math.max(0, y[i] - background) * omega[(i / width) | 0];
+  const direction = centroid(core, weight, directionOf);
+  const angles = anglesFromDirection(direction);
+  let flux = 0;
+  const rgb: [number, number, number] = [0, 0, 0];
+  for (const i of core) {
+    const row = (i / width) | 0;
+    flux += weight(i);
+    for (let c = 0; c < 3; c++) rgb[c] += (data[3 * i + c] - backgroundRgb[c]) * omega[row];
+  }
+  const solid = flux / (peak - background);
+  const diameterDeg = (2 * Math.acos(1 - solid / (2 * Math.PI))) / DEG;
+  const coreOmega = region.reduce((s, i) => s + omega[(i / width) | 0], 0);
+  const mean = (total - flux) / (4 * Math.PI);
+  const contrast = flux / SUN_SOLID_ANGLE / Math.max(mean, 1e-12);
+
+  const flat = region.filter((i) => y[i] >= 0.93 * peak).length / region.length;
+  const clipped = options.clipped ?? (region.length >= 4 && flat > 0.6 && contrast < CLIPPED_BELOW);
+  const pixelSr = (pixelDeg * DEG) ** 2;
+  const largest = (clipped ? 3.2 : 1.5) * SUN_SOLID_ANGLE + 3.2 * pixelSr;
+  const smallest = 0.45 * SUN_SOLID_ANGLE;
+  const roundness = axisRatio(core, weight, direction, directionOf, pixelDeg);
+  const fits =
+    angles.elevationDeg > -1 &&
+    solid >= smallest &&
+    solid <= largest &&
+    coreOmega <= largest * 1.6 &&
+    roundness <= 1.45 &&
+    peak > 6 * background &&
+    contrast >= (clipped ? LEAST_CLIPPED_CONTRAST : LEAST_CONTRAST);
+  if (!fits) return null;
+  return {
+    direction,
+    ...angles,
+    diameterDeg,
+    clipped,
+    illuminanceNormal: rgb,
+    contrast,
+    uncertaintyDeg: 1.96 * (clipped ? 0.15 : 0.06) * pixelDeg,
+  };
+}
+
+function centroid(pixels: number[], weight: (i: number) => number, directionOf: (i: number) => Vec3): Vec3 {
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  for (const i of pixels) {
+    const w = weight(i);
+    const d = directionOf(i);
+    x += w * d[0];
+    y += w * d[1];
+    z += w * d[2];
+  }
+  return normalize([x, y, z]);
+}
+
+/** Indices of pixels whose centre lies within an angle (radians) of a direction. */
+export function pixelsWithin(direction: Vec3, radius: number, width: number, height: number): number[] {
+  const { elevationDeg } = anglesFromDirection(direction);
+  const margin = radius / DEG + 180 / height;
+  const first = Math.max(0, Math.floor(((90 - elevationDeg - margin) / 180) * height));
+  const last = Math.min(height - 1, Math.ceil(((90 - elevationDeg + margin) / 180) * height));
+  const limit = Math.cos(radius);
+  const out: number[] = [];
+  for (let row = first; row <= last; row++) {
+    for (let column = 0; column < width; column++) {
+      const a = anglesAtPixel(column, row, width, height);
+      if (dot(directionFromAngles(a.azimuthDeg, a.elevationDeg), direction) >= limit) out.push(row * width + column);
+    }
+  }
+  return out;
+}
+
+/** Ratio of the long to the short axis of the flux distribution, the pixel grid's own spread included on both. */
+function axisRatio(core: number[], weight: (i: number) => number, direction: Vec3, directionOf: (i: number) => Vec3, pixelDeg: number): number {
+  const side = Math.abs(direction[1]) > 0.99 ? ([1, 0, 0] as Vec3) : ([0, 1, 0] as Vec3);
+  const u = normalize(cross(side, direction));
+  const v = cross(direction, u);
+  let sum = 0;
+  let uu = 0;
+  let vv = 0;
+  let uv = 0;
+  for (const i of core) {
+    const w = weight(i);
+    const d = directionOf(i);
+    const a = dot(d, u);
+    const b = dot(d, v);
+    sum += w;
+    uu += w * a * a;
+    vv += w * b * b;
+    uv += w * a * b;
+  }
+  const grid = (pixelDeg * DEG) ** 2 / 4;
+  uu = uu / sum + grid;
+  vv = vv / sum + grid;
+  uv /= sum;
+  const half = (uu + vv) / 2;
+  const spread = Math.hypot((uu - vv) / 2, uv);
+  return Math.sqrt((half + spread) / Math.max(half - spread, 1e-18));
+}
+
+function median(values: number[]): number {
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1];
+}

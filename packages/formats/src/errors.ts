@@ -1,0 +1,11 @@
+/** A file that cannot be used, with a stable code, the file's name and what to do about it. */
+export class FileProblem extends Error {
+  constructor(
+    readonly code: 'not-an-image' | 'damaged-image' | 'too-small' | 'too-large' | 'no-exposure' | 'unsupported' | 'empty-file',
+    readonly file: string,
+    message: string,
+  ) {
+    super(`${file}: ${message}`);
+    this.name = 'FileProblem';
+  }
+}

@@ -1,0 +1,117 @@
+/** Attributes of CONVENTIONS.md section 6 and our own; only what applies is written. */
+export interface PanoramaAttributes {
+  /** CIE xy of red, green, blue, white. */
+  chromaticities?: readonly number[];
+  /** cd/m2 per unit of luminance; only when absolute. */
+  whiteLuminance?: number;
+  latlong?: boolean;
+  longitudeDeg?: number;
+  latitudeDeg?: number;
+  altitudeM?: number;
+  /** Local time `YYYY:MM:DD hh:mm:ss`. */
+  capDate?: string;
+  /** Seconds, UTC = local + utcOffset. */
+  utcOffsetS?: number;
+  focusM?: number;
+  aperture?: number;
+  owner?: string;
+  comments?: string;
+  /** Solid angle of light that no frame held, sr: known by the builder (`tawnyClippedSr`). */
+  clippedSr?: number;
+  /** 1 when azimuth 0 of the picture is true north (`tawnyNorthAligned`). */
+  northAligned?: boolean;
+}
+
+type Value = { type: string; bytes: Buffer };
+
+const float = (v: number): Value => {
+  const bytes = Buffer.alloc(4);
+  bytes.writeFloatLE(v);
+  return { type: 'float', bytes };
+};
+const text = (v: string): Value => ({ type: 'string', bytes: Buffer.from(v, 'utf8') });
+
+/** Name, type and bytes of every attribute that is set, in a stable order. */
+export function encodeAttributes(a: PanoramaAttributes): { name: string; value: Value }[] {
+  const out: { name: string; value: Value }[] = [];
+  const put = (name: string, value: Value | undefined) => value && out.push({ name, value });
+  if (a.chromaticities) {
+    const bytes = Buffer.alloc(32);
+    a.chromaticities.forEach((v, i) => bytes.writeFloatLE(v, 4 * i));
+    put('chromaticities', { type: 'chromaticities', bytes });
+  }
+  const number = (v: number | undefined) => (v === undefined ? undefined : float(v));
+  const string = (v: string | undefined) => (v === undefined ? undefined : text(v));
+  put('whiteLuminance', number(a.whiteLuminance));
+  if (a.latlong) put('envmap', { type: 'envmap', bytes: Buffer.from([0]) });
+  put('longitude', number(a.longitudeDeg));
+  put('latitude', number(a.latitudeDeg));
+  put('altitude', number(a.altitudeM));
+  put('capDate', string(a.capDate));
+  put('utcOffset', number(a.utcOffsetS));
+  put('focus', number(a.focusM));
+  put('aperture', number(a.aperture));
+  put('owner', string(a.owner));
+  put('comments', string(a.comments));
+  put('tawnyClippedSr', number(a.clippedSr));
+  if (a.northAligned !== undefined) {
+    const bytes = Buffer.alloc(4);
+    bytes.writeInt32LE(a.northAligned ? 1 : 0);
+    put('tawnyNorthAligned', { type: 'int', bytes });
+  }
+  return out;
+}
+
+/** Reads the attribute table of an OpenEXR header. Unknown types are skipped by their size. @throws RangeError on a damaged header */
+export function readAttributes(file: Uint8Array): PanoramaAttributes & { compression?: string } {
+  const b = Buffer.from(file.buffer, file.byteOffset, file.byteLength);
+  const known = new Map<string, Value>();
+  let at = 8;
+  const string = () => {
+    const end = b.indexOf(0, at);
+    if (end < 0 || end - at > 255) throw new RangeError('the OpenEXR header is damaged');
+    const s = b.toString('latin1', at, end);
+    at = end + 1;
+    return s;
+  };
+  for (;;) {
+    const name = string();
+    if (name === '') break;
+    const type = string();
+    const size = b.readInt32LE(at);
+    at += 4;
+    if (size < 0 || at + size > b.length) throw new RangeError('the OpenEXR header is damaged');
+    known.set(name, { type, bytes: b.subarray(at, at + size) });
+    at += size;
+  }
+  const number = (name: string) => {
+    const v = known.get(name);
+    return v?.type === 'float' ? v.bytes.readFloatLE() : undefined;
+  };
+  const words = (name: string) => {
+    const v = known.get(name);
+    return v?.type === 'string' ? v.bytes.toString('utf8') : undefined;
+  };
+  const chroma = known.get('chromaticities');
+  const aligned = known.get('tawnyNorthAligned');
+  const compression = known.get('compression');
+  return {
+    chromaticities: chroma ? Array.from({ length: 8 }, (_, i) => chroma.bytes.readFloatLE(4 * i)) : undefined,
+    whiteLuminance: number('whiteLuminance'),
+    latlong: known.get('envmap')?.bytes[0] === 0 ? true : undefined,
+    longitudeDeg: number('longitude'),
+    latitudeDeg: number('latitude'),
+    altitudeM: number('altitude'),
+    capDate: words('capDate'),
+    utcOffsetS: number('utcOffset'),
+    focusM: number('focus'),
+    aperture: number('aperture'),
+    owner: words('owner'),
+    comments: words('comments'),
+    clippedSr: number('tawnyClippedSr'),
+    northAligned: aligned ? aligned.bytes.readInt32LE() === 1 : undefined,
+    compression: compression ? COMPRESSIONS[compression.bytes[0]] : undefined,
+  };
+}
+
+const COMPRESSIONS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'];

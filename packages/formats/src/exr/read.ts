@@ -1,0 +1,53 @@
+import { FloatType } from 'three';
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
+import type { RgbImage } from '@tawny/core';
+import { FileProblem } from '../errors';
+import { readAttributes, type PanoramaAttributes } from './attributes';
+
+export interface ExrFile {
+  image: RgbImage;
+  attributes: PanoramaAttributes & { compression?: string };
+}
+
+const MAX_PIXELS = 16384 * 8192;
+
+/** Reads an OpenEXR file with any common compression; grey files become equal channels. @throws FileProblem naming the file */
+export function readExr(bytes: Uint8Array, name: string): ExrFile {
+  if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty; copy it again');
+  if (bytes.length < 12 || bytes[0] !== 0x76 || bytes[1] !== 0x2f || bytes[2] !== 0x31 || bytes[3] !== 0x01) {
+    throw new FileProblem('not-an-image', name, 'is not an OpenEXR file, whatever its name says');
+  }
+  try {
+    const attributes = readAttributes(bytes);
+    const loader = new EXRLoader();
+    loader.setDataType(FloatType);
+    const copy = bytes.slice().buffer;
+    const texture = loader.parse(copy);
+    const width = texture.width as number;
+    const height = texture.height as number;
+    if (!(width > 0 && height > 0) || width * height > MAX_PIXELS) {
+      throw new FileProblem('too-large', name, `is ${width} x ${height} pixels; at most 16384 x 8192 are read`);
+    }
+    return { image: toRgb(texture.data as Float32Array, width, height), attributes };
+  } catch (error) {
+    if (error instanceof FileProblem) throw error;
+    throw new FileProblem('damaged-image', name, `cannot be read as OpenEXR (${(error as Error).message}); copy it again`);
+  }
+}
+
+/** The loader hands rows from the bottom up, 4 or 1 values a pixel; we keep the zenith side first. */
+function toRgb(data: Float32Array, width: number, height: number): RgbImage {
+  const stride = data.length / (width * height);
+  const out = new Float32Array(width * height * 3);
+  for (let y = 0; y < height; y++) {
+    const from = (height - 1 - y) * width;
+    for (let x = 0; x < width; x++) {
+      const s = (from + x) * stride;
+      const o = 3 * (y * width + x);
+      out[o] = data[s];
+      out[o + 1] = stride >= 3 ? data[s + 1] : data[s];
+      out[o + 2] = stride >= 3 ? data[s + 2] : data[s];
+    }
+  }
+  return { width, height, data: out };
+}

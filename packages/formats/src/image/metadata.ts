@@ -1,0 +1,63 @@
+import exifr from 'exifr';
+import { exactFNumber, exactShutterSeconds } from '@tawny/core';
+
+/** What a camera wrote into a file. Raw tags and the exact values that they stand for; null where the file says nothing. */
+export interface ImageMetadata {
+  /** Instant on the camera's clock in UTC when the file states its offset, else read as if the clock ran in UTC. */
+  takenAtMs: number | null;
+  hasUtcOffset: boolean;
+  shutterS: number | null;
+  shutterTagS: number | null;
+  fNumber: number | null;
+  fNumberTag: number | null;
+  iso: number | null;
+  focalLengthMm: number | null;
+  cameraModel: string | null;
+  lensModel: string | null;
+}
+
+const EMPTY: ImageMetadata = {
+  takenAtMs: null, hasUtcOffset: false, shutterS: null, shutterTagS: null, fNumber: null, fNumberTag: null, iso: null,
+  focalLengthMm: null, cameraModel: null, lensModel: null,
+};
+
+const positive = (v: unknown) => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null);
+const text = (v: unknown) => (typeof v === 'string' && v.trim() !== '' ? v.replace(/\0/g, '').trim() : null);
+
+/** Reads EXIF of a JPEG, PNG or TIFF. Files without any give nulls, never invented values. */
+export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
+  let tags: Record<string, unknown> | undefined;
+  try {
+    tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { reviveValues: false, gps: false, translateValues: false });
+  } catch {
+    // exifr throws on formats and blocks that it does not know: for us that is a picture without metadata.
+    return EMPTY;
+  }
+  if (!tags) return EMPTY;
+  const shutterTagS = positive(tags.ExposureTime);
+  const fNumberTag = positive(tags.FNumber);
+  const iso = Array.isArray(tags.ISO) ? tags.ISO[0] : (tags.ISO ?? tags.PhotographicSensitivity);
+  const offset = text(tags.OffsetTimeOriginal) ?? text(tags.OffsetTime);
+  return {
+    takenAtMs: instant(text(tags.DateTimeOriginal), text(tags.SubSecTimeOriginal), offset),
+    hasUtcOffset: offset !== null,
+    shutterS: shutterTagS === null ? null : exactShutterSeconds(shutterTagS),
+    shutterTagS,
+    fNumber: fNumberTag === null ? null : exactFNumber(fNumberTag),
+    fNumberTag,
+    iso: positive(iso),
+    focalLengthMm: positive(tags.FocalLength),
+    cameraModel: text(tags.Model),
+    lensModel: text(tags.LensModel),
+  };
+}
+
+function instant(dateTime: string | null, subSeconds: string | null, offset: string | null): number | null {
+  const m = dateTime?.match(/^(\d{4})[:-](\d{2})[:-](\d{2})[ T](\d{2}):(\d{2}):(\d{2})/);
+  if (!m) return null;
+  const zone = offset && /^[+-]\d{2}:\d{2}$/.test(offset) ? offset : 'Z';
+  const ms = Date.parse(`${m[1]}-${m[2]}-${m[3]}T${m[4]}:${m[5]}:${m[6]}${zone}`);
+  if (Number.isNaN(ms)) return null;
+  const fraction = subSeconds && /^\d+$/.test(subSeconds) ? Number(`0.${subSeconds}`) * 1000 : 0;
+  return ms + fraction;
+}

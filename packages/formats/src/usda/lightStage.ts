@@ -1,0 +1,103 @@
+import { toMatrix, multiply, fromAxisAngle, DEG, type Attitude, type Quaternion, quaternionFromAttitude, anglesFromDirection, type Vec3 } from '@tawny/core';
+
+export interface UsdSun {
+  /** Towards the sun, world frame. */
+  direction: Vec3;
+  /** Illuminance on a facing plane per channel in stage units. */
+  illuminance: readonly [number, number, number];
+  diameterDeg: number;
+}
+
+export interface UsdCamera {
+  name: string;
+  attitude: Attitude;
+  /** Metres: east, up, north from the location's origin. */
+  position: { eastM: number; upM: number; northM: number };
+  focalLengthMm: number;
+  gateWidthMm: number;
+  gateHeightMm: number;
+  fStop: number;
+  focusDistanceM: number | null;
+}
+
+export interface LightStage {
+  /** File name of the residual panorama beside the stage. */
+  domeTexture: string;
+  domeIntensity: number;
+  sun: UsdSun | null;
+  camera: UsdCamera | null;
+  luminanceWeights: readonly [number, number, number];
+  comment: string;
+}
+
+const n = (v: number) => Number(v.toPrecision(9)).toString();
+
+/** Row-vector 4 x 4 as USD writes it, from a rotation and a translation in metres. */
+function matrix(q: Quaternion, t: Vec3): string {
+  const m = toMatrix(q);
+  const row = (a: number, b: number, c: number, d: number) => `(${[a, b, c, d].map(n).join(', ')})`;
+  return `( ${row(m[0], m[3], m[6], 0)}, ${row(m[1], m[4], m[7], 0)}, ${row(m[2], m[5], m[8], 0)}, ${row(t[0], t[1], t[2], 1)} )`;
+}
+
+/** Rotation whose local +Z points at the sun: the light shines along its -Z. */
+function sunRotation(direction: Vec3): Quaternion {
+  const { azimuthDeg, elevationDeg } = anglesFromDirection(direction);
+  return multiply(fromAxisAngle([0, 1, 0], Math.PI - azimuthDeg * DEG), fromAxisAngle([1, 0, 0], -elevationDeg * DEG));
+}
+
+function sunPrim(sun: UsdSun, weights: readonly [number, number, number]): string {
+  const e = sun.illuminance;
+  const total = weights[0] * e[0] + weights[1] * e[1] + weights[2] * e[2];
+  const colour = e.map((v) => n(v / total)).join(', ');
+  return `
+    def DistantLight "Sun"
+    {
+        float inputs:angle = ${n(sun.diameterDeg)}
+        color3f inputs:color = (${colour})
+        float inputs:intensity = ${n(total)}
+        bool inputs:normalize = 1
+        matrix4d xformOp:transform = ${matrix(sunRotation(sun.direction), [0, 0, 0])}
+        uniform token[] xformOpOrder = ["xformOp:transform"]
+    }
+`;
+}
+
+function cameraPrim(camera: UsdCamera): string {
+  const { eastM, upM, northM } = camera.position;
+  const focus = camera.focusDistanceM === null ? '' : `\n        float focusDistance = ${n(camera.focusDistanceM)}`;
+  return `
+    def Camera "${camera.name}"
+    {
+        float2 clippingRange = (0.05, 100000)
+        float focalLength = ${n(camera.focalLengthMm / 100)}${focus}
+        float fStop = ${n(camera.fStop)}
+        float horizontalAperture = ${n(camera.gateWidthMm / 100)}
+        float verticalAperture = ${n(camera.gateHeightMm / 100)}
+        matrix4d xformOp:transform = ${matrix(quaternionFromAttitude(camera.attitude), [eastM, upM, -northM])}
+        uniform token[] xformOpOrder = ["xformOp:transform"]
+    }
+`;
+}
+
+/** A `.usda` stage of CONVENTIONS.md section 6: dome with the residual panorama, the sun, the take's camera. Y up, metres. */
+export function writeLightStage(stage: LightStage): string {
+  return `#usda 1.0
+(
+    defaultPrim = "Set"
+    doc = """${stage.comment.replace(/"""/g, "'''")}"""
+    metersPerUnit = 1
+    upAxis = "Y"
+)
+
+def Xform "Set"
+{
+    def DomeLight "Panorama"
+    {
+        color3f inputs:color = (1, 1, 1)
+        float inputs:intensity = ${n(stage.domeIntensity)}
+        asset inputs:texture:file = @./${stage.domeTexture}@
+        token inputs:texture:format = "latlong"
+    }
+${stage.sun ? sunPrim(stage.sun, stage.luminanceWeights) : ''}${stage.camera ? cameraPrim(stage.camera) : ''}}
+`;
+}

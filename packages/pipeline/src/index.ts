@@ -1,0 +1,13 @@
+export * from './progress';
+export { closeThreads } from './threads/pool';
+export * from './simulate/set';
+export * from './simulate/ladder';
+export * from './simulate/simulateRound';
+export * from './simulate/simulatePlate';
+export type { FrameKind, SimulatedFile } from './simulate/exposeView';
+export { RIG_LENS, RIG_MODEL } from './simulate/exposeView';
+export * from './build/rig';
+export * from './build/frames';
+export * from './build/buildPanorama';
+export * from './panorama/inspect';
+export * from './panorama/readPanorama';

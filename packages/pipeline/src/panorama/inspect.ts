@@ -1,0 +1,32 @@
+import { detectSun, illuminance, luminance, panoramaStatistics, type DetectedSun, type PanoramaStatistics, type RgbImage } from '@tawny/core';
+import type { PanoramaAttributes } from '@tawny/formats';
+
+export interface Inspection {
+  widthPx: number;
+  heightPx: number;
+  statistics: PanoramaStatistics;
+  clippedSr: number;
+  sun: DetectedSun | null;
+  /** Lux when absolute, else panorama unit x sr. */
+  illuminanceHorizontal: number;
+  absolute: boolean;
+}
+
+/** Solid angle from which light that was cut off is worth saying, sr. */
+const NOTABLE_SR = 2e-6;
+
+/** Range, clipping, sun and illuminance of any panorama; what the builder knew about clipping is believed over the pixels. */
+export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}): Inspection {
+  const statistics = panoramaStatistics(panorama);
+  const clippedSr = attributes.clippedSr ?? statistics.plateauSr;
+  const scale = attributes.whiteLuminance ?? 1;
+  return {
+    widthPx: panorama.width,
+    heightPx: panorama.height,
+    statistics,
+    clippedSr,
+    sun: detectSun(panorama, attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_SR }),
+    illuminanceHorizontal: scale * luminance(...illuminance(panorama, [0, 1, 0])),
+    absolute: attributes.whiteLuminance !== undefined,
+  };
+}

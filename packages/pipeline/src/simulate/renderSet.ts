@@ -1,0 +1,59 @@
+import { createHash } from 'node:crypto';
+import fs from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import type { RgbImage } from '@tawny/core';
+import type { SetPoint } from '@tawny/simset';
+import { mapLimited, type RunControl } from '../progress';
+import { runInThread, sharedFloats, THREADS } from '../threads/pool';
+import type { PlateView } from './plateView';
+import type { SetSpec } from './set';
+
+/** Raise when the renderer or a scene changes, so that no stale picture is read. */
+const RENDER_VERSION = 4;
+const KEPT_FILES = 8;
+const STRIP_ROWS = 64;
+
+function cacheFolder(): string {
+  return process.env.TAWNY_CACHE ?? path.join(os.homedir(), '.cache', 'tawny-sunset', 'sets');
+}
+
+/**
+ * The set as one point sees it (cd/m2, no sun disc): a north-aligned panorama or, with a plate view, a plate.
+ * Kept in a cache outside the project; a whole file appears at once or not at all.
+ */
+export async function renderSet(spec: SetSpec, origin: SetPoint, size: { width: number; height: number }, plate?: PlateView, control: RunControl = {}): Promise<RgbImage> {
+  const { width, height } = size;
+  const key = createHash('sha256').update(JSON.stringify([RENDER_VERSION, spec, origin, size, plate ?? null])).digest('hex').slice(0, 32);
+  const folder = cacheFolder();
+  const file = path.join(folder, `${key}.f32`);
+  const data = sharedFloats(width * height * 3);
+  const bytes = Buffer.from(data.buffer);
+  const cached = await fs.readFile(file).catch((e: NodeJS.ErrnoException) => {
+    if (e.code === 'ENOENT') return null;
+    throw e;
+  });
+  if (cached?.length === bytes.length) {
+    cached.copy(bytes);
+    return { width, height, data };
+  }
+  const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
+  let done = 0;
+  await mapLimited(strips, THREADS, control, async (y0) => {
+    await runInThread('renderStrip', { spec, origin, width, height, plate, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: data }, control);
+    control.onProgress?.({ stage: 'Rendering the simulated set', fraction: ++done / strips.length });
+  });
+  await fs.mkdir(folder, { recursive: true });
+  const temporary = `${file}.${process.pid}.part`;
+  await fs.writeFile(temporary, bytes);
+  await fs.rename(temporary, file);
+  await trim(folder);
+  return { width, height, data };
+}
+
+async function trim(folder: string): Promise<void> {
+  const names = (await fs.readdir(folder)).filter((n) => n.endsWith('.f32'));
+  const aged = await Promise.all(names.map(async (n) => ({ n, at: (await fs.stat(path.join(folder, n))).mtimeMs })));
+  aged.sort((a, b) => b.at - a.at);
+  await Promise.all(aged.slice(KEPT_FILES).map(({ n }) => fs.rm(path.join(folder, n), { force: true })));
+}

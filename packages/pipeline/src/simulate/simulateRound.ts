@@ -1,0 +1,161 @@
+import { createImage, illuminance, lensFromFov, luminance, quaternionFromAttitude, resampleLatlong, anglesFromDirection, type Attitude, type RgbImage, DEG } from '@tawny/core';
+import { addSunDisc, createRandom, type SetPoint } from '@tawny/simset';
+import { mapLimited, type RunControl } from '../progress';
+import { runInThread, THREADS } from '../threads/pool';
+import type { Rig } from '../build/rig';
+import { createScene, discAt, type SetSpec } from './set';
+import type { FrameKind, SimulatedFile } from './exposeView';
+import { planLadder } from './ladder';
+import { renderSet } from './renderSet';
+
+export interface SimulateRoundInput {
+  spec: SetSpec;
+  station: SetPoint;
+  views: number;
+  frames: number;
+  stepEv: number;
+  /** Long side of a frame in pixels; the truth panorama has the same width. */
+  width: number;
+  kind: FrameKind;
+  utcOffsetMinutes: number;
+  /** One-sigma error of each view's heading, degrees; tilt and roll have about a third of it. */
+  pointingErrorDeg?: number;
+}
+
+/** What the simulated camera knows and a real one would not tell. */
+export interface RoundTruth {
+  latitudeDeg: number;
+  longitudeDeg: number;
+  altitudeM: number;
+  utc: string;
+  sun: { azimuthDeg: number; elevationDeg: number; diameterDeg: number; illuminanceNormal: number; luminance: number; clippedStops: number };
+  /** Heading of the rig's first view: what `align` has to find. */
+  rigHeadingDeg: number;
+  attitudes: { nominal: Attitude; actual: Attitude }[];
+  exposures: { file: string; view: number; shutterS: number; iso: number; tStop: number; ndStops: number; exposure: number }[];
+  illuminanceHorizontal: number;
+}
+
+export interface SimulatedRound {
+  files: SimulatedFile[];
+  rig: Rig;
+  truth: RoundTruth;
+}
+
+const CIRCLE_FOV = 185;
+/** Error of tilt and roll against that of the heading. */
+const LEVEL_SHARE = 0.35;
+const VIEW_SPACING_MS = 30000;
+
+/** Real against nominal sensitivity of the demo rig: 0.06 stop that no tag tells. */
+const RIG_SENSITIVITY = 2 ** 0.06;
+
+/** Width at which the set is rendered for frames of a given long side. */
+export function setWidth(width: number): number {
+  return 2 * width;
+}
+
+/**
+ * Photographs the simulated set from a station: fisheye views at equal headings, each a bracket, in ordinary files.
+ * Deterministic by seed. With fewer than four views the image circle lies whole inside the frame; otherwise the frame stands upright and
+ * the circle fills its long side. @throws RangeError for impossible counts and sizes
+ */
+export async function simulateRound(input: SimulateRoundInput, control: RunControl = {}): Promise<SimulatedRound> {
+  const { spec, station, views, frames, stepEv, width } = input;
+  if (!Number.isInteger(views) || views < 1 || views > 24) throw new RangeError(`views must be a whole number from 1 to 24, not ${views}`);
+  if (!Number.isInteger(frames) || frames < 1 || frames > 15) throw new RangeError(`frames must be a whole number from 1 to 15, not ${frames}`);
+  if (!(stepEv >= 1 / 3 && stepEv <= 4)) throw new RangeError(`the step must be between 1/3 and 4 EV, not ${stepEv}`);
+  if (!Number.isInteger(width) || width < 128 || width > 6000 || width % 4 !== 0) throw new RangeError(`the width must be a multiple of 4 from 128 to 6000 px, not ${width}`);
+  const part = (from: number, to: number): RunControl => ({
+    ...control,
+    onProgress: (p) => control.onProgress?.({ ...p, fraction: from + (to - from) * p.fraction }),
+  });
+  const scene = createScene(spec);
+  const sun = discAt(scene, station);
+  const full = setWidth(width);
+  const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, part(0, 0.4));
+  const typical = typicalLuminance(set);
+  const ladder = planLadder(frames, stepEv, Math.max(...sun.radiance, typical * 20), typical);
+
+  const circular = views < 4;
+  const frameWidth = circular ? Math.round((width * 2) / 3) : Math.round((width * 2) / 6) * 2;
+  const frameHeight = circular ? frameWidth : width;
+  const lens = lensFromFov('equidistant', CIRCLE_FOV, { width: frameWidth, height: frameHeight }, 'longSide');
+  const random = createRandom(spec.seed, 'rig');
+  const rigHeadingDeg = Math.round(random.next() * 3600) / 10;
+  const sigma = input.pointingErrorDeg ?? 0.12;
+  const attitudes = Array.from({ length: views }, (_, v) => {
+    const nominal: Attitude = { headingDeg: (rigHeadingDeg + (360 * v) / views) % 360, tiltDeg: 0, rollDeg: 0 };
+    const actual: Attitude = {
+      headingDeg: nominal.headingDeg + sigma * random.normal(),
+      // A levelled rig: its bubble is better than its click stops.
+      tiltDeg: LEVEL_SHARE * sigma * random.normal(),
+      rollDeg: LEVEL_SHARE * sigma * random.normal(),
+    };
+    return { nominal, actual };
+  });
+  let done = 0;
+  const start = new Date(spec.utc).getTime() - (views * VIEW_SPACING_MS) / 2;
+  const perView = await mapLimited(attitudes, THREADS, control, async ({ actual }, view) => {
+    const files = await runInThread(
+      'exposeView',
+      {
+        set, sun, lens, attitude: quaternionFromAttitude(actual), ladder, sensitivity: RIG_SENSITIVITY, kind: input.kind, seed: spec.seed, view,
+        startMs: start + view * VIEW_SPACING_MS, utcOffsetMinutes: input.utcOffsetMinutes, firstNumber: 1 + view * frames,
+      },
+      control,
+    );
+    control.onProgress?.({ stage: `Photographed view ${view + 1} of ${views}`, fraction: 0.4 + (0.6 * ++done) / views });
+    return files;
+  });
+  const truthAngles = anglesFromDirection(sun.direction);
+  const normal = luminance(...(sun.radiance as [number, number, number])) * 2 * Math.PI * (1 - Math.cos(sun.radius));
+  const e = illuminance(set.width > 2048 ? resampleLatlong(set, 2048) : set, [0, 1, 0]);
+  return {
+    files: perView.flat(),
+    rig: {
+      projection: 'equidistant', fovDeg: CIRCLE_FOV, fovAcross: 'longSide', views, ndStops: ladder.ndStops, transmission: 0.8,
+    },
+    truth: {
+      ...spec.place,
+      utc: spec.utc,
+      sun: {
+        ...truthAngles,
+        diameterDeg: (2 * sun.radius) / DEG,
+        illuminanceNormal: normal,
+        luminance: luminance(...(sun.radiance as [number, number, number])),
+        clippedStops: ladder.sunClippedStops,
+      },
+      rigHeadingDeg,
+      attitudes,
+      exposures: perView.flatMap((files, view) =>
+        files.map((f) => ({ file: f.name, view, shutterS: f.shutterS, iso: ladder.iso, tStop: ladder.tStop, ndStops: ladder.ndStops, exposure: f.exposure })),
+      ),
+      illuminanceHorizontal: luminance(...e) + normal * Math.max(0, sun.direction[1]),
+    },
+  };
+}
+
+/** The truth: the set with its sun, area-averaged, north-aligned, cd/m2. */
+export async function truthPanorama(spec: SetSpec, station: SetPoint, width: number, control: RunControl = {}): Promise<RgbImage> {
+  const full = setWidth(width);
+  const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, control);
+  const small = resampleLatlong(set, width);
+  const out = createImage(width, width / 2);
+  out.data.set(small.data);
+  addSunDisc(out, discAt(createScene(spec), station));
+  return out;
+}
+
+function typicalLuminance(set: RgbImage): number {
+  const samples: number[] = [];
+  const step = Math.max(1, Math.floor(set.width / 256));
+  for (let y = Math.floor(set.height * 0.5); y < set.height; y += step) {
+    for (let x = 0; x < set.width; x += step) {
+      const i = 3 * (y * set.width + x);
+      samples.push(luminance(set.data[i], set.data[i + 1], set.data[i + 2]));
+    }
+  }
+  samples.sort((a, b) => a - b);
+  return samples[samples.length >> 1];
+}

@@ -1,0 +1,38 @@
+import os from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { Piscina } from 'piscina';
+import type { RunControl } from '../progress';
+import type { TaskMap } from './tasks';
+
+let pool: Piscina | null = null;
+
+/** Threads that share pixels with the caller; one pool a process, as many threads as cores (four at most). */
+export const THREADS = Math.max(1, Math.min(4, os.availableParallelism()));
+
+/** Runs a named task in a worker thread. Rejects with the task's own error, or when the signal fires. */
+export async function runInThread<K extends keyof TaskMap>(task: K, input: TaskMap[K]['input'], control: RunControl = {}): Promise<TaskMap[K]['output']> {
+  pool ??= new Piscina({
+    filename: fileURLToPath(new URL('./bootstrap.mjs', import.meta.url)),
+    minThreads: 0,
+    maxThreads: THREADS,
+    idleTimeout: 20000,
+    execArgv: [],
+  });
+  return pool.run({ task, input }, { signal: control.signal });
+}
+
+/** Ends the threads; call before a process should exit. */
+export async function closeThreads(): Promise<void> {
+  const closing = pool;
+  pool = null;
+  await closing?.destroy();
+}
+
+/** A float picture in memory that threads can share. */
+export function sharedFloats(length: number): Float32Array {
+  return new Float32Array(new SharedArrayBuffer(4 * length));
+}
+
+export function sharedBytes(length: number): Uint8Array {
+  return new Uint8Array(new SharedArrayBuffer(length));
+}
