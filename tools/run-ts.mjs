@@ -1,7 +1,7 @@
 // node tools/run-ts.mjs FILE.ts ARGS: runs a TypeScript file with the project's packages installed.
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
-import { ensureModules, root } from './ensure-modules.mjs';
+import { ensureModules, root } from './setup/modules.mjs';
 
 ensureModules();
 const [file, ...args] = process.argv.slice(2);

@@ -18,6 +18,7 @@ export interface Ladder {
 }
 
 const FASTEST_S = 1 / 8192;
+const SLOWEST_S = 32;
 const F_NUMBER = 16;
 /** A frame is still useful for light this far below its saturation. */
 const USEFUL_RATIO = 500;
@@ -49,7 +50,8 @@ export function planLadder(frames: number, stepEv: number, brightest: number, ty
   const tStop = F_NUMBER / Math.sqrt(0.8);
   const open = photometricExposure({ shutterS: FASTEST_S, iso: 100, tStop, ndStops: 0 });
   const ndStops = Math.max(0, Math.ceil(Math.log2((open * darkestLevel) / NOMINAL_LUMINANCE_PER_UNIT)));
-  const shortest = (NOMINAL_LUMINANCE_PER_UNIT / darkestLevel / open) * FASTEST_S * 2 ** ndStops;
+  const wanted = (NOMINAL_LUMINANCE_PER_UNIT / darkestLevel / open) * FASTEST_S * 2 ** ndStops;
+  const shortest = Math.max(FASTEST_S, Math.min(wanted, SLOWEST_S / 2 ** span));
   const rungs = Array.from({ length: frames }, (_, k): Rung => {
     const shutterS = 2 ** (Math.floor(Math.log2(shortest) * 3 + 1e-9) / 3 + third(k * stepEv));
     return { shutterS, shutterTag: engraved(shutterS), exposure: photometricExposure({ shutterS, iso: 100, tStop, ndStops }) };

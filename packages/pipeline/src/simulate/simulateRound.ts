@@ -50,9 +50,12 @@ const VIEW_SPACING_MS = 30000;
 /** Real against nominal sensitivity of the demo rig: 0.06 stop that no tag tells. */
 const RIG_SENSITIVITY = 2 ** 0.06;
 
-/** Width at which the set is rendered for frames of a given long side. */
+/** Widest rendering of the set: finer would cost minutes and show no more. */
+const WIDEST_SET = 4096;
+
+/** Width at which the set is rendered for frames of a given long side; never less than the truth panorama wants. */
 export function setWidth(width: number): number {
-  return 2 * width;
+  return Math.max(width, Math.min(2 * width, WIDEST_SET));
 }
 
 /**

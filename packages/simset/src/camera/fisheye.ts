@@ -7,14 +7,15 @@ export function simulatedVignetting(theta: number): number {
 }
 
 /**
- * What a lens lays on its sensor: radiance (cd/m2) times vignetting, averaged on a 2 x 2 grid a pixel, rows [y0, y1).
+ * What a lens lays on its sensor: radiance (cd/m2) times vignetting, averaged on a 2 x 2 grid a pixel where the set is finer, rows [y0, y1).
  * @param set the set as seen from the station, north-aligned, without the sun's disc
  * @param attitude camera to world
  */
 export function projectSet(set: RgbImage, sun: SunDisc, lens: Lens, attitude: Quaternion, y0: number, y1: number, out: Float32Array): void {
   const m = toMatrix(attitude);
   const { width: W, height: H, data } = set;
-  const grid = 2;
+  // One bilinear sample is an average already where the set is no finer than the frame.
+  const grid = W > 1.1 * 2 * Math.PI * lens.focalPx ? 2 : 1;
   const inCamera = rotate(conjugate(attitude), sun.direction);
   const sunAt = projectDirection(lens, inCamera);
   const reach = sunAt ? 2.5 + 1.6 * lens.focalPx * sun.radius : 0;

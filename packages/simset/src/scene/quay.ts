@@ -89,7 +89,7 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
   let id = 10;
   const shapes: Shape[] = [
     box(id++, { west: 9, east: 9.6, bottom: 0, top: 2.8, north: EDGE, south: -16 }, brick(seed + 11)),
-    box(id++, { west: -13, east: 3, bottom: 0, top: 6.8, north: -15, south: -23 }, boards),
+    box(id++, { west: -4.5, east: 8, bottom: 0, top: 6.8, north: -14, south: -22 }, boards),
     box(id++, { west: -14, east: -12.4, bottom: 0, top: 1.1, north: 6, south: -6 }, brick(seed + 12)),
     cylinder(id++, { east: -3.6, north: 3.4, bottom: 0, top: 9, radius: 0.13 }, timber),
     box(id++, { west: -5.1, east: -2.1, bottom: 6.6, top: 6.75, north: 3.48, south: 3.32 }, timber),

@@ -1,0 +1,1 @@
+export { HandoffScreen as default } from '../../features/handoff/HandoffScreen';

@@ -1,0 +1,1 @@
+export { NewTakeScreen as default } from '../../../features/log/NewTakeScreen';

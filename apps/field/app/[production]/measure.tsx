@@ -1,0 +1,1 @@
+export { MeasureScreen as default } from '../../features/measure/MeasureScreen';

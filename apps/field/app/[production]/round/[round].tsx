@@ -1,0 +1,1 @@
+export { RoundScreen as default } from '../../../features/round/RoundScreen';

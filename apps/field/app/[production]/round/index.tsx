@@ -1,0 +1,1 @@
+export { RoundsScreen as default } from '../../../features/round/RoundsScreen';

@@ -1,0 +1,28 @@
+import { HankenGrotesk_400Regular } from '@expo-google-fonts/hanken-grotesk/400Regular';
+import { HankenGrotesk_600SemiBold } from '@expo-google-fonts/hanken-grotesk/600SemiBold';
+import { SplineSansMono_400Regular } from '@expo-google-fonts/spline-sans-mono/400Regular';
+import { SplineSansMono_500Medium } from '@expo-google-fonts/spline-sans-mono/500Medium';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useFonts } from 'expo-font';
+import { Slot } from 'expo-router';
+import { useState } from 'react';
+import { SafeAreaProvider } from 'react-native-safe-area-context';
+import { ApiError } from '../data/api';
+import { ThemeProvider } from '../ui/theme';
+
+export default function RootLayout() {
+  const [client] = useState(
+    () =>
+      new QueryClient({
+        defaultOptions: { queries: { staleTime: 5000, retry: (count, error) => count < 2 && !(error instanceof ApiError && error.problem.status >= 400 && error.problem.status < 500) } },
+      }),
+  );
+  const [loaded, failed] = useFonts({ HankenGrotesk_400Regular, HankenGrotesk_600SemiBold, SplineSansMono_400Regular, SplineSansMono_500Medium });
+  return (
+    <SafeAreaProvider>
+      <QueryClientProvider client={client}>
+        <ThemeProvider>{loaded || failed ? <Slot /> : null}</ThemeProvider>
+      </QueryClientProvider>
+    </SafeAreaProvider>
+  );
+}

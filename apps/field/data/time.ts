@@ -1,0 +1,19 @@
+import { DateTime } from 'luxon';
+
+/** Local clock time of an instant with the zone's abbreviation: "15:42 GMT". */
+export function clock(instant: string | Date, zone: string): string {
+  return DateTime.fromJSDate(new Date(instant), { zone }).toFormat('HH:mm ZZZZ');
+}
+
+export function clockShort(instant: string | Date, zone: string): string {
+  return DateTime.fromJSDate(new Date(instant), { zone }).toFormat('HH:mm');
+}
+
+export function longDate(date: string, zone: string): string {
+  return DateTime.fromISO(date, { zone }).toFormat('cccc d LLLL yyyy');
+}
+
+export function dayBounds(date: string, zone: string): { start: Date; end: Date } {
+  const start = DateTime.fromISO(date, { zone }).startOf('day');
+  return { start: start.toJSDate(), end: start.plus({ days: 1 }).toJSDate() };
+}

@@ -1,0 +1,142 @@
+import { useState } from 'react';
+import { Linking, View } from 'react-native';
+import type { Calibration, Handoff, Job, Location, Panorama, Setup, Take } from '@tawny/contract';
+import { apiPath } from '../../data/api';
+import { useCalibration, useHandoffs, useJob, useProductionCode, useTakes, useWrite } from '../../data/queries';
+import { useSetup } from '../../data/setup';
+import { clock } from '../../data/time';
+import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
+import { Notice } from '../../ui/Notice';
+import { Panel, Row } from '../../ui/Panel';
+import { Progress } from '../../ui/Progress';
+import { StateMark, StateShape, type StateName } from '../../ui/StateMark';
+import { Figure, Text } from '../../ui/Text';
+import { useTheme, useWide } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { useNewestPanorama } from '../measure/useNewestPanorama';
+import { SetupBar } from '../shell/SetupBar';
+import { Waiting } from '../shell/Waiting';
+
+/** What goes in, what is missing, build, history. */
+export function HandoffScreen() {
+  const { setup, location, setups, error, choose } = useSetup();
+  const newest = useNewestPanorama(setup?.id);
+  const calibration = useCalibration(newest.panorama?.id);
+  const takes = useTakes(setup?.id);
+  const handoffs = useHandoffs(setup?.id);
+  const wide = useWide();
+  if (!setup || !location || !newest.ready || !takes.data || !handoffs.data) return <Waiting error={error ?? newest.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
+  const builder = <Builder key={setup.id} setup={setup} panorama={newest.panorama} calibration={calibration.data ?? null} takes={takes.data} />;
+  const history = <History handoffs={handoffs.data} location={location} />;
+  return (
+    <View style={{ gap: SPACE(4) }}>
+      <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
+      <Text size="title" strong heading={1}>{`Hand off ${setup.name}`}</Text>
+      {wide ? (
+        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
+          <View style={{ flex: 1 }}>{builder}</View>
+          <View style={{ flex: 1 }}>{history}</View>
+        </View>
+      ) : (
+        <>
+          {builder}
+          {history}
+        </>
+      )}
+    </View>
+  );
+}
+
+interface BuilderProps {
+  setup: Setup;
+  panorama: Panorama | undefined;
+  calibration: Calibration | null;
+  takes: Take[];
+}
+
+function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
+  const { palette } = useTheme();
+  const [takeId, setTakeId] = useState(takes[0]?.id);
+  const job = useJob(setup.id);
+  const build = useWrite<unknown, Job>(() => '/handoffs');
+  const busy = job.data?.state === 'queued' || job.data?.state === 'running';
+  const parts: { state: StateName; what: string; detail: string }[] = [
+    panorama
+      ? { state: 'complete', what: 'Panorama', detail: `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops` }
+      : { state: 'lost', what: 'Panorama', detail: 'Missing: build a round first' },
+    calibration?.north
+      ? { state: 'complete', what: 'North', detail: `turned by ${calibration.north.yawDeg.toFixed(2)}° ±${calibration.north.uncertaintyDeg.toFixed(2)}°` }
+      : { state: 'doubtful', what: 'North', detail: 'Missing: the package will keep the rig\'s heading' },
+    calibration?.gain
+      ? { state: 'complete', what: 'Exposure', detail: `gain ${calibration.gain.cardStops.toFixed(2)} ±${calibration.gain.cardUncertaintyStops.toFixed(2)} stop` }
+      : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
+    panorama?.sun
+      ? { state: panorama.sun.clipped ? 'doubtful' : 'complete', what: 'Sun light', detail: panorama.sun.clipped ? 'clipped: its energy is a lower bound' : 'separated, its energy measured' }
+      : { state: 'doubtful', what: 'Sun light', detail: 'No sun in the panorama' },
+    takes.length > 0 ? { state: 'complete', what: 'Takes', detail: `${takes.length} in the table, each with the sun at that take` } : { state: 'lost', what: 'Takes', detail: 'Missing: log a take first' },
+  ];
+  return (
+    <Panel title="What goes in">
+      {parts.map((p) => (
+        <View key={p.what} style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+          <View style={{ paddingTop: 5 }}>
+            <StateShape state={p.state} />
+          </View>
+          <View style={{ flex: 1 }}>
+            <Text strong>{p.what}</Text>
+            <Text size="small" tone="quietInk">{p.detail}</Text>
+          </View>
+        </View>
+      ))}
+      {takes.length > 0 ? (
+        <View>
+          <Text size="small" tone="quietInk">Camera of take</Text>
+          <Choice label="Camera of take" options={takes.slice(0, 5).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))} value={takeId} onChange={setTakeId} />
+        </View>
+      ) : null}
+      {busy ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
+      {job.data?.state === 'failed' ? <Notice state="lost" title="The package was not made" detail={job.data.error?.message} /> : null}
+      {build.error ? <Notice state="lost" title="The package was not started" detail={build.error.message} /> : null}
+      <Row>
+        <Action
+          kind="main"
+          grow
+          title="Make the package"
+          busy={build.isPending || busy}
+          disabled={!panorama || !takeId}
+          onPress={() => build.mutate({ id: crypto.randomUUID(), setupId: setup.id, panoramaId: panorama!.id, takeId })}
+        />
+      </Row>
+    </Panel>
+  );
+}
+
+const megabytes = (bytes: number) => (bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+
+function History({ handoffs, location }: { handoffs: Handoff[]; location: Location }) {
+  const code = useProductionCode();
+  if (handoffs.length === 0) return <Notice state="open" title="Nothing was handed off yet" detail="Each package is numbered and stays as it was made; a later one never replaces it." />;
+  return (
+    <View style={{ gap: SPACE(3) }}>
+      {handoffs.map((h) => (
+        <Panel key={h.id} title={`Handoff ${String(h.number).padStart(3, '0')}`} aside={<Figure value={megabytes(h.sizeBytes).split(' ')[0]} unit={megabytes(h.sizeBytes).split(' ')[1]} size="large" />}>
+          <Text size="small" tone="quietInk">{`${clock(h.createdAt, location.zone)} · immutable · sha-256 ${h.hash.slice(0, 12)}`}</Text>
+          {h.files.map((f) => (
+            <Row key={f.path} style={{ justifyContent: 'space-between' }}>
+              <Text size="small" lines={1} style={{ flex: 1 }}>{f.path}</Text>
+              <Figure value={megabytes(f.sizeBytes).split(' ')[0]} unit={megabytes(f.sizeBytes).split(' ')[1]} size="body" />
+            </Row>
+          ))}
+          {h.missing.map((m) => (
+            <Text key={m} size="small" tone="ochre">{`Missing: ${m}`}</Text>
+          ))}
+          <StateMark state="complete" word="Kept as made" />
+          <Row>
+            <Action kind="main" grow title={`Download ${h.fileName}`} onPress={() => void Linking.openURL(apiPath(code, `/handoffs/${h.id}/download`))} />
+          </Row>
+        </Panel>
+      ))}
+    </View>
+  );
+}

@@ -1,0 +1,87 @@
+import { router } from 'expo-router';
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useCalibration, useProductionCode, useTakes } from '../../data/queries';
+import { useSetup } from '../../data/setup';
+import { Action } from '../../ui/Action';
+import { Notice } from '../../ui/Notice';
+import { Panel, Row } from '../../ui/Panel';
+import { PanoramaStrip, type StripRect } from '../../ui/panorama/PanoramaStrip';
+import { Text } from '../../ui/Text';
+import { useWide } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { SetupBar } from '../shell/SetupBar';
+import { Waiting } from '../shell/Waiting';
+import { ExposureCard } from './ExposureCard';
+import { OrientationCard } from './OrientationCard';
+import { useNewestPanorama } from './useNewestPanorama';
+
+/** Exposure and orientation of the newest panorama of a setup. */
+export function MeasureScreen() {
+  const { setup, location, setups, error, choose } = useSetup();
+  const code = useProductionCode();
+  const newest = useNewestPanorama(setup?.id);
+  const calibration = useCalibration(newest.panorama?.id);
+  const takes = useTakes(setup?.id);
+  const wide = useWide();
+  const [marking, setMarking] = useState(false);
+  const [mark, setMark] = useState<StripRect | null>(null);
+  if (!setup || !location || !newest.ready || !takes.data) return <Waiting error={error ?? newest.error ?? takes.error} what="the panorama" />;
+  const { panorama, round } = newest;
+  const head = (
+    <>
+      <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
+      <Text size="title" strong heading={1}>{`Measure ${setup.name}`}</Text>
+    </>
+  );
+  if (!panorama || !round) {
+    return (
+      <View style={{ gap: SPACE(4) }}>
+        {head}
+        <Notice state="open" title="There is no panorama to measure yet" detail="Photograph a round at a station and build it; then north and exposure are measured here.">
+          <Row>
+            <Action kind="main" title="Go to the rounds" onPress={() => router.push(`/${code}/round?setup=${setup.id}`)} />
+          </Row>
+        </Notice>
+      </View>
+    );
+  }
+  if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
+  const yaw = calibration.data?.north?.yawDeg ?? 0;
+  const strip = (
+    <Panel title={`${round.name}, ${round.lightCondition}`} style={marking && !wide ? { position: 'sticky', top: -1, zIndex: 2 } as object : undefined}>
+      <PanoramaStrip panorama={panorama} yawDeg={yaw} height={wide ? 420 : 230} marking={marking} mark={mark ?? calibration.data?.gain?.panoramaRect ?? null} onMark={setMark} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }} />
+      {marking ? (
+        <Row wrap>
+          <Action title="Turn the picture" onPress={() => setMarking(false)} />
+          <Text size="small" tone="quietInk" style={{ flex: 1 }}>{mark ? 'Card marked.' : 'Drag a rectangle inside the card.'}</Text>
+        </Row>
+      ) : null}
+    </Panel>
+  );
+  const cards = (
+    <>
+      <OrientationCard panorama={panorama} calibration={calibration.data} location={location} />
+      <ExposureCard key={setup.id} panorama={panorama} calibration={calibration.data} takes={takes.data} panoramaMark={mark} marking={marking} onMarking={setMarking} />
+      <Row>
+        <Action grow kind={calibration.data?.north && calibration.data.gain ? 'main' : 'quiet'} title="Go to the handoff" onPress={() => router.push(`/${code}/handoff?setup=${setup.id}`)} />
+      </Row>
+    </>
+  );
+  return (
+    <View style={{ gap: SPACE(4) }}>
+      {head}
+      {wide ? (
+        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
+          <View style={{ flex: 3 }}>{strip}</View>
+          <View style={{ flex: 2, gap: SPACE(4) }}>{cards}</View>
+        </View>
+      ) : (
+        <>
+          {strip}
+          {cards}
+        </>
+      )}
+    </View>
+  );
+}

@@ -1,0 +1,146 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useLocalSearchParams, router } from 'expo-router';
+import { View } from 'react-native';
+import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
+import { post } from '../../data/api';
+import { useCalibration, useGrouping, useJob, usePanoramas, useProductionCode, useRound, useWrite } from '../../data/queries';
+import { useSetup } from '../../data/setup';
+import { clock } from '../../data/time';
+import { Action } from '../../ui/Action';
+import { Notice } from '../../ui/Notice';
+import { Panel, Row } from '../../ui/Panel';
+import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
+import { Progress } from '../../ui/Progress';
+import { StateMark } from '../../ui/StateMark';
+import { Text } from '../../ui/Text';
+import { useTheme, useWide } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { Waiting } from '../shell/Waiting';
+import { AddFrames } from './AddFrames';
+import { CheckSheet } from './CheckSheet';
+import { ExposureLadder } from './ExposureLadder';
+import { shutterText } from './ladderMath';
+import { SkyDial } from './SkyDial';
+
+/** One round: frames in, ladder and dial, build, check sheet, panorama. */
+export function RoundScreen() {
+  const { round: id } = useLocalSearchParams<{ round: string }>();
+  const round = useRound(id);
+  const grouping = useGrouping(id);
+  const panoramas = usePanoramas(id);
+  const { setup, day, location, error } = useSetup();
+  const wide = useWide();
+  const code = useProductionCode();
+  const job = useJob(id);
+  if (!round.data || !grouping.data || !panoramas.data || !setup || !day || !location) {
+    return <Waiting error={round.error ?? grouping.error ?? panoramas.error ?? error} what="the round" />;
+  }
+  const panorama = panoramas.data[0];
+  const hasFrames = grouping.data.views.length > 0;
+  const busy = job.data?.state === 'queued' || job.data?.state === 'running';
+  const frames = (
+    <>
+      {busy || job.data?.state === 'failed' || job.data?.state === 'cancelled' ? <JobPanel job={job.data!} /> : null}
+      {!hasFrames && !busy ? <AddFrames round={round.data} setup={setup} /> : null}
+      {hasFrames ? <FramesPanel round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} busy={busy} /> : null}
+    </>
+  );
+  return (
+    <View style={{ gap: SPACE(4) }}>
+      <Heading round={round.data} location={location} setup={setup} />
+      {panorama ? <PanoramaPanel panorama={panorama} wide={wide} onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)} /> : null}
+      {wide ? (
+        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
+          <View style={{ flex: 1, gap: SPACE(4) }}>{frames}</View>
+          {panorama ? <View style={{ flex: 1 }}><CheckSheet panorama={panorama} /></View> : null}
+        </View>
+      ) : (
+        <>
+          {frames}
+          {panorama ? <CheckSheet panorama={panorama} /> : null}
+        </>
+      )}
+    </View>
+  );
+}
+
+function Heading({ round, location, setup }: { round: LightRound; location: Location; setup: Setup }) {
+  return (
+    <View>
+      <Text size="small" tone="quietInk">{`${setup.slate} ${setup.name}`}</Text>
+      <Text size="title" strong heading={1}>{`${round.name}, ${round.lightCondition}`}</Text>
+      <Text tone="quietInk">{clock(round.shotAt, location.zone)}</Text>
+    </View>
+  );
+}
+
+function JobPanel({ job }: { job: Job }) {
+  const code = useProductionCode();
+  const client = useQueryClient();
+  const cancel = async () => {
+    await post(code, `/jobs/${job.id}/cancel`, {});
+    await client.invalidateQueries({ queryKey: [code, 'jobs', job.subjectId] });
+  };
+  if (job.state === 'failed') {
+    return <Notice testID="job-error" state="lost" title={job.kind === 'build' ? 'The panorama was not built' : 'The frames were not made'} detail={job.error?.message} />;
+  }
+  if (job.state === 'cancelled') return <Notice state="open" title="Cancelled" detail="Nothing was kept of it; the frames are as they were." />;
+  return (
+    <Panel title={job.kind === 'build' ? 'Building' : 'Photographing'}>
+      <Progress stage={job.stage} fraction={job.progress} onCancel={() => void cancel()} />
+      {job.log.slice(-4).map((line, i) => (
+        <Text key={i} size="small" tone="quietInk">{line}</Text>
+      ))}
+    </Panel>
+  );
+}
+
+interface FramesPanelProps {
+  round: LightRound;
+  grouping: GroupingResult;
+  panorama: Panorama | undefined;
+  location: Location;
+  date: string;
+  busy: boolean;
+}
+
+function FramesPanel({ round, grouping, panorama, location, date, busy }: FramesPanelProps) {
+  const { palette } = useTheme();
+  const calibration = useCalibration(panorama?.id);
+  const build = useWrite<unknown, Job>(() => `/rounds/${round.id}/build`);
+  const rungs = Math.max(1, grouping.ladderEv.length);
+  const total = grouping.views.reduce((n, v) => n + v.frames.length, 0);
+  const first = grouping.views[0];
+  const notes = [...grouping.notes, ...grouping.views.flatMap((v, i) => v.notes.map((n) => `View ${i + 1} ${n}`))];
+  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) => (grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0));
+  const yaw = calibration.data?.north?.yawDeg ?? null;
+  return (
+    <Panel title={`${total} frames in ${grouping.views.length} views`} aside={<StateMark state={grouping.certain ? 'complete' : 'doubtful'} word={grouping.certain ? 'Complete' : 'Look here'} />}>
+      {notes.length > 0 ? <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" /> : null}
+      <View style={{ alignItems: 'center' }}>
+        <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
+        <Text size="small" tone="quietInk">{yaw === null ? 'Views from the first one up: their north is not measured yet' : 'Views at their measured headings'}</Text>
+      </View>
+      <Text strong heading={3}>Exposure ladder of view 1</Text>
+      <Text size="small" tone="quietInk">{panorama ? 'Stops of the panorama; the scene runs up the right side' : 'Stops; the scene appears at the side once it is built'}</Text>
+      <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
+      {build.error ? <Notice state="lost" title="The build did not start" detail={build.error.message} /> : null}
+      <Row wrap style={{ borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(3) }}>
+        <Action kind={panorama ? 'quiet' : 'main'} grow title={panorama ? 'Build again' : 'Build the panorama'} busy={build.isPending || busy} onPress={() => build.mutate({ widthPx: 4096 })} />
+      </Row>
+    </Panel>
+  );
+}
+
+function PanoramaPanel({ panorama, wide, onMeasure }: { panorama: Panorama; wide: boolean; onMeasure: () => void }) {
+  const calibration = useCalibration(panorama.id);
+  const yaw = calibration.data?.north?.yawDeg ?? 0;
+  return (
+    <Panel title="Panorama" aside={<StateMark state={calibration.data?.north ? 'complete' : 'open'} word={calibration.data?.north ? 'North-aligned' : 'North not measured'} />}>
+      <PanoramaStrip key={panorama.id} panorama={panorama} yawDeg={yaw} height={wide ? 380 : 240} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }} />
+      <Row>
+        <Action kind="main" grow title="Measure north and exposure" onPress={onMeasure} />
+      </Row>
+    </Panel>
+  );
+}

@@ -1,0 +1,132 @@
+import { router } from 'expo-router';
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
+import { sunPosition } from '@tawny/core';
+import type { LightRound, Location, Setup, Station } from '@tawny/contract';
+import { useAllRounds, useProductionCode, useStations, useWrite } from '../../data/queries';
+import { useSetup } from '../../data/setup';
+import { clock, clockShort } from '../../data/time';
+import { Action } from '../../ui/Action';
+import { Notice } from '../../ui/Notice';
+import { Panel, Reading, Row } from '../../ui/Panel';
+import { Stepper } from '../../ui/Stepper';
+import { Figure, Text } from '../../ui/Text';
+import { useTheme } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { SetupBar } from '../shell/SetupBar';
+import { Waiting } from '../shell/Waiting';
+
+/** Stations of a setup and the rounds shot there. */
+export function RoundsScreen() {
+  const { setup, location, setups, error, choose } = useSetup();
+  const stations = useStations(setup?.id);
+  const rounds = useAllRounds();
+  if (!setup || !location || !stations.data || !rounds.data) return <Waiting error={error ?? stations.error ?? rounds.error} what="the stations" />;
+  return (
+    <View style={{ gap: SPACE(4) }}>
+      <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
+      <Text size="title" strong heading={1}>
+        {`Rounds of ${setup.name}`}
+      </Text>
+      {stations.data.length === 0 ? <Notice state="open" title="No station yet" detail="A station is where the panorama camera stands: where the CG will be, or where the plate camera was. Make one to start a round." /> : null}
+      {stations.data.map((s) => (
+        <StationPanel key={s.id} station={s} rounds={rounds.data.filter((r) => r.stationId === s.id)} setup={setup} location={location} />
+      ))}
+      <NewStation setup={setup} count={stations.data.length} />
+    </View>
+  );
+}
+
+function StationPanel({ station, rounds, setup, location }: { station: Station; rounds: LightRound[]; setup: Setup; location: Location }) {
+  const code = useProductionCode();
+  const { palette } = useTheme();
+  return (
+    <Panel title={station.name} aside={<Figure value={`${station.eastM} E  ${station.northM} N  ${station.heightM} up`} unit="m" size="body" />}>
+      {rounds.length === 0 ? <Text tone="quietInk">No round here yet. The light it stands in is gone when the sun has moved.</Text> : null}
+      {rounds.map((r) => (
+        <Pressable
+          key={r.id}
+          role="link"
+          aria-label={`Open ${r.name}`}
+          onPress={() => router.push(`/${code}/round/${r.id}?setup=${setup.id}`)}
+          style={{ minHeight: 48, flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', borderTopWidth: 1, borderColor: palette.hairline }}
+        >
+          <Text strong>{r.name}</Text>
+          <Text tone="quietInk">{`${r.lightCondition} · ${clock(r.shotAt, location.zone)}`}</Text>
+          <Text tone="tawny" strong>
+            Open
+          </Text>
+        </Pressable>
+      ))}
+      <StartRound station={station} setup={setup} location={location} number={rounds.length + 1} />
+    </Panel>
+  );
+}
+
+/** Time of the round first: everything that follows from the sun hangs on it. */
+function StartRound({ station, setup, location, number }: { station: Station; setup: Setup; location: Location; number: number }) {
+  const code = useProductionCode();
+  const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
+  const start = useWrite<unknown, LightRound>(() => '/rounds');
+  const sun = sunPosition(location, at);
+  const move = (minutes: number) => setAt((t) => new Date(t.getTime() + minutes * 60000));
+  const submit = () =>
+    start.mutate(
+      {
+        id: crypto.randomUUID(), stationId: station.id, name: `Round ${number}`, lightCondition: setup.lightCondition, shotAt: at.toISOString(),
+        rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+      },
+      { onSuccess: (r) => router.push(`/${code}/round/${r.id}?setup=${setup.id}`) },
+    );
+  return (
+    <View style={{ gap: SPACE(3) }}>
+      <Row wrap gap={4} style={{ justifyContent: 'space-between' }}>
+        <Row gap={2}>
+          <Action title="−10 min" onPress={() => move(-10)} />
+          <Reading label="Time on set" style={{ alignItems: 'center' }}>
+            <Figure value={clockShort(at, location.zone)} unit={clock(at, location.zone).split(' ')[1]} />
+          </Reading>
+          <Action title="+10 min" onPress={() => move(10)} />
+        </Row>
+        <Reading label="Sun then">
+          <Figure value={`${sun.elevationDeg.toFixed(1)}`} unit={`° up, at ${sun.azimuthDeg.toFixed(0)}°`} />
+        </Reading>
+      </Row>
+      {start.error ? <Notice state="lost" title="The round was not started" detail={start.error.message} /> : null}
+      <Row>
+        <Action kind="main" grow title={`Start round ${number}`} onPress={submit} busy={start.isPending} />
+      </Row>
+    </View>
+  );
+}
+
+function NewStation({ setup, count }: { setup: Setup; count: number }) {
+  const [open, setOpen] = useState(count === 0);
+  const [place, setPlace] = useState({ eastM: 0, northM: 0, heightM: 1.62 });
+  const make = useWrite<unknown, Station>(() => '/stations');
+  if (!open) {
+    return (
+      <Row>
+        <Action title="Make another station" onPress={() => setOpen(true)} />
+      </Row>
+    );
+  }
+  return (
+    <Panel title={`Station ${count + 1}`}>
+      <Row wrap>
+        <Stepper label="East of origin" unit="m" step={0.1} value={place.eastM} onChange={(eastM) => setPlace({ ...place, eastM })} />
+        <Stepper label="North of origin" unit="m" step={0.1} value={place.northM} onChange={(northM) => setPlace({ ...place, northM })} />
+        <Stepper label="Lens height" unit="m" step={0.05} value={place.heightM} onChange={(heightM) => setPlace({ ...place, heightM })} />
+      </Row>
+      {make.error ? <Notice state="lost" title="The station was not made" detail={make.error.message} /> : null}
+      <Row>
+        <Action
+          kind="main"
+          title="Make station"
+          busy={make.isPending}
+          onPress={() => make.mutate({ id: crypto.randomUUID(), setupId: setup.id, name: `Station ${count + 1}`, ...place }, { onSuccess: () => setOpen(false) })}
+        />
+      </Row>
+    </Panel>
+  );
+}

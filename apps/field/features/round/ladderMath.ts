@@ -1,0 +1,35 @@
+export interface Extent {
+  /** log2 radiance at which the frame clips. */
+  top: number;
+  /** log2 radiance below which its values are mostly noise or rounding. */
+  bottom: number;
+}
+
+/** Stops below clipping that a frame records well: 8-bit by its curve, 16-bit by the sensor's read noise. */
+const USEFUL_STOPS: Record<number, number> = { 8: 7, 16: 11 };
+/** Solid angle (sr) from which light counts as part of the scene: a quarter of the sun's disc. */
+const NOTABLE_SR = 1.7e-5;
+
+/** What a frame at EV records well, as log2 of value in the panorama's unit (linear / X, so it clips at EV). */
+export function rungExtent(ev: number, bits: number): Extent {
+  return { top: ev, bottom: ev - (USEFUL_STOPS[bits] ?? 7) };
+}
+
+/** Stretches of the scene's histogram that no rung covers, low to high. */
+export function ladderGaps(rungs: readonly Extent[], occupied: readonly { stop: number; sr: number }[]): { from: number; to: number }[] {
+  const gaps: { from: number; to: number }[] = [];
+  for (let i = 0; i < occupied.length; i++) {
+    const { stop, sr } = occupied[i];
+    if (sr < NOTABLE_SR || rungs.some((r) => stop <= r.top && stop >= r.bottom)) continue;
+    const end = occupied[i + 1]?.stop ?? stop + 1 / 3;
+    const last = gaps[gaps.length - 1];
+    if (last && Math.abs(last.to - stop) < 1e-6) last.to = end;
+    else gaps.push({ from: stop, to: end });
+  }
+  return gaps;
+}
+
+/** Shutter as it is engraved: 1/250 or 4 s. */
+export function shutterText(seconds: number): string {
+  return seconds >= 0.4 ? `${Number(seconds.toPrecision(2))}s` : `1/${Math.round(1 / seconds)}`;
+}

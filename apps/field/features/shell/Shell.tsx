@@ -1,0 +1,126 @@
+import { Link, usePathname, useLocalSearchParams } from 'expo-router';
+import type { ReactNode } from 'react';
+import { Pressable, ScrollView, View } from 'react-native';
+import Svg, { Circle, Path } from 'react-native-svg';
+import { useProduction, useProductionCode } from '../../data/queries';
+import { PlaceIcon, type Place } from '../../ui/icons/PlaceIcon';
+import { Text } from '../../ui/Text';
+import { useTheme, useWide } from '../../ui/theme';
+import { SPACE, TARGET } from '../../ui/tokens';
+
+const PLACES: { place: Place; title: string }[] = [
+  { place: 'day', title: 'Day' },
+  { place: 'log', title: 'Log' },
+  { place: 'round', title: 'Round' },
+  { place: 'measure', title: 'Measure' },
+  { place: 'handoff', title: 'Handoff' },
+];
+
+/** The five places: bottom bar on a phone, left rail when wide; the content scrolls between. */
+export function Shell({ children }: { children: ReactNode }) {
+  const { palette } = useTheme();
+  const wide = useWide();
+  return (
+    <View style={{ flex: 1, flexDirection: wide ? 'row' : 'column', backgroundColor: palette.ground }}>
+      {wide ? <Rail /> : <TopBar />}
+      <ScrollView style={{ flex: 1 }} contentContainerStyle={{ padding: SPACE(4), paddingBottom: SPACE(8), width: '100%', maxWidth: 1240, alignSelf: 'center' }} role="main">
+        {children}
+      </ScrollView>
+      {wide ? null : <BottomBar />}
+    </View>
+  );
+}
+
+function useLinks() {
+  const code = useProductionCode();
+  const path = usePathname();
+  const { setup } = useLocalSearchParams<{ setup?: string }>();
+  return PLACES.map((p) => ({ ...p, active: path.split('/')[2] === p.place, href: `/${code}/${p.place}${setup ? `?setup=${setup}` : ''}` }));
+}
+
+function PlaceLink({ place, title, active, href }: { place: Place; title: string; active: boolean; href: string }) {
+  const { palette } = useTheme();
+  return (
+    <Link href={href as never} asChild>
+      <Pressable
+        role="link"
+        aria-label={title}
+        aria-current={active ? 'page' : undefined}
+        style={{ flex: 1, minHeight: 58, minWidth: TARGET, maxHeight: 72, alignItems: 'center', justifyContent: 'center', gap: 2 }}
+      >
+        <View style={{ height: 3, width: 28, backgroundColor: active ? palette.ink : 'transparent', marginBottom: 2 }} />
+        <PlaceIcon place={place} colour={active ? palette.ink : palette.quietInk} />
+        <Text size="small" strong={active} tone={active ? 'ink' : 'quietInk'}>
+          {title}
+        </Text>
+      </Pressable>
+    </Link>
+  );
+}
+
+function BottomBar() {
+  const { palette } = useTheme();
+  return (
+    <View role="navigation" aria-label="Places" style={{ flexDirection: 'row', borderTopWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised }}>
+      {useLinks().map((l) => (
+        <PlaceLink key={l.place} {...l} />
+      ))}
+    </View>
+  );
+}
+
+function Rail() {
+  const { palette } = useTheme();
+  return (
+    <View role="navigation" aria-label="Places" style={{ width: 104, borderRightWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised, paddingTop: SPACE(4), gap: SPACE(2) }}>
+      <View style={{ alignItems: 'center', paddingBottom: SPACE(3) }}>
+        <Sign />
+      </View>
+      {useLinks().map((l) => (
+        <PlaceLink key={l.place} {...l} />
+      ))}
+      <View style={{ flex: 1 }} />
+      <View style={{ alignItems: 'center', paddingBottom: SPACE(4) }}>
+        <ThemeSwitch />
+      </View>
+    </View>
+  );
+}
+
+function TopBar() {
+  const { palette } = useTheme();
+  const production = useProduction();
+  return (
+    <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', paddingLeft: SPACE(4), paddingRight: SPACE(2), minHeight: 52, borderBottomWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised }}>
+      <View style={{ flexDirection: 'row', alignItems: 'center', gap: SPACE(2) }}>
+        <Sign />
+        <Text strong>{production.data?.title ?? ''}</Text>
+      </View>
+      <ThemeSwitch />
+    </View>
+  );
+}
+
+/** The sun going down behind a straight horizon. */
+function Sign() {
+  const { palette } = useTheme();
+  return (
+    <Svg width={30} height={30} viewBox="0 0 30 30" aria-hidden>
+      <Path d="M7 19 A8 8 0 0 1 23 19 Z" fill={palette.tawny} />
+      <Path d="M2 19.5 H28 M6 23.5 H24 M11 27 H19" stroke={palette.ink} strokeWidth={1.8} strokeLinecap="round" />
+    </Svg>
+  );
+}
+
+function ThemeSwitch() {
+  const { palette, name, toggle } = useTheme();
+  const to = name === 'daylight' ? 'lamplight' : 'daylight';
+  return (
+    <Pressable role="button" aria-label={`Switch to ${to} theme`} onPress={toggle} style={{ width: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}>
+      <Svg width={24} height={24} viewBox="0 0 24 24" aria-hidden>
+        <Circle cx={12} cy={12} r={8.5} fill="none" stroke={palette.ink} strokeWidth={1.8} />
+        <Path d={name === 'daylight' ? 'M12 3.5 A8.5 8.5 0 0 1 12 20.5 Z' : 'M12 3.5 A8.5 8.5 0 0 0 12 20.5 Z'} fill={palette.ink} />
+      </Svg>
+    </Pressable>
+  );
+}

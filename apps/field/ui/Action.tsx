@@ -1,0 +1,38 @@
+import { Button } from '@rneui/themed';
+import { useTheme } from './theme';
+import { FONT, RADIUS, TARGET } from './tokens';
+
+interface ActionProps {
+  title: string;
+  onPress: () => void;
+  kind?: 'main' | 'quiet';
+  busy?: boolean;
+  disabled?: boolean;
+  hint?: string;
+  testID?: string;
+  grow?: boolean;
+}
+
+/** A button: tawny when it is the thing to do next, outlined otherwise. */
+export function Action({ title, onPress, kind = 'quiet', busy = false, disabled = false, hint, testID, grow = false }: ActionProps) {
+  const { palette } = useTheme();
+  const main = kind === 'main';
+  return (
+    <Button
+      testID={testID}
+      title={title}
+      onPress={onPress}
+      loading={busy}
+      disabled={disabled || busy}
+      accessibilityLabel={title}
+      accessibilityHint={hint}
+      containerStyle={grow ? { flexGrow: 1 } : undefined}
+      type={main ? 'solid' : 'outline'}
+      titleStyle={{ color: main ? palette.onTawny : palette.ink, fontFamily: FONT.textStrong, fontSize: 15 }}
+      buttonStyle={{ backgroundColor: main ? palette.tawny : 'transparent', borderColor: main ? palette.tawny : palette.hairline, borderWidth: 1, borderRadius: RADIUS, minHeight: TARGET }}
+      disabledStyle={{ backgroundColor: 'transparent', borderColor: palette.hairline }}
+      disabledTitleStyle={{ color: palette.quietInk }}
+      loadingProps={{ color: main ? palette.quietInk : palette.ink }}
+    />
+  );
+}

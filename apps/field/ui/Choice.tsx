@@ -1,0 +1,46 @@
+import { Pressable, View } from 'react-native';
+import { Text } from './Text';
+import { useTheme } from './theme';
+import { SPACE, TARGET } from './tokens';
+
+/** One of a few, all in sight. The chosen one carries corner brackets in ink. */
+export function Choice<T extends string>({ label, options, value, onChange }: { label: string; options: readonly { value: T; title: string }[]; value: T; onChange: (value: T) => void }) {
+  const { palette } = useTheme();
+  return (
+    <View role="radiogroup" aria-label={label} style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}>
+      {options.map((o) => {
+        const chosen = o.value === value;
+        return (
+          <Pressable key={o.value} role="radio" aria-checked={chosen} aria-label={o.title} onPress={() => onChange(o.value)} style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}>
+            {chosen ? <Brackets colour={palette.ink} /> : null}
+            <Text strong={chosen} tone={chosen ? 'ink' : 'quietInk'}>
+              {o.title}
+            </Text>
+          </Pressable>
+        );
+      })}
+    </View>
+  );
+}
+
+/** Selection is drawn as corner brackets. */
+export function Brackets({ colour, size = 9 }: { colour: string; size?: number }) {
+  const corner = (vertical: 'top' | 'bottom', horizontal: 'left' | 'right') => (
+    <View
+      key={vertical + horizontal}
+      style={{
+        position: 'absolute', width: size, height: size, borderColor: colour, [vertical]: 2, [horizontal]: 0,
+        borderTopWidth: vertical === 'top' ? 2 : 0, borderBottomWidth: vertical === 'bottom' ? 2 : 0,
+        borderLeftWidth: horizontal === 'left' ? 2 : 0, borderRightWidth: horizontal === 'right' ? 2 : 0,
+      }}
+    />
+  );
+  return (
+    <View style={{ position: 'absolute', top: 0, right: 0, bottom: 0, left: 0, pointerEvents: 'none' }} aria-hidden>
+      {corner('top', 'left')}
+      {corner('top', 'right')}
+      {corner('bottom', 'left')}
+      {corner('bottom', 'right')}
+    </View>
+  );
+}

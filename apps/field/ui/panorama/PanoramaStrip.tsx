@@ -1,0 +1,246 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
+import { View } from 'react-native';
+import type { Panorama } from '@tawny/contract';
+import { apiPath } from '../../data/api';
+import { useProductionCode } from '../../data/queries';
+import { Action } from '../Action';
+import { Row } from '../Panel';
+import { Figure, Text } from '../Text';
+import { useTheme } from '../theme';
+import { SPACE } from '../tokens';
+import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
+import { StripRenderer } from './stripRenderer';
+import { anglesAt, pointOf, tame, type StripView } from './stripView';
+
+/** A rectangle in shares of the panorama's width and height, in its own frame; left > right across the seam. */
+export interface StripRect {
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
+
+interface PanoramaStripProps {
+  panorama: Panorama;
+  /** Added to every azimuth: north once measured, else 0. */
+  yawDeg: number;
+  height: number;
+  /** In mark mode a drag draws a rectangle instead of turning. */
+  marking?: boolean;
+  mark?: StripRect | null;
+  onMark?: (rect: StripRect) => void;
+  start?: Partial<StripView>;
+}
+
+const THIRD = 1 / 3;
+
+interface Probe {
+  azimuthDeg: number;
+  elevationDeg: number;
+  rgb: [number, number, number];
+}
+
+/** The panorama as float data: drag to turn, wheel or pinch to zoom, tap to probe, exposure in thirds of a stop. */
+export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark, onMark, start }: PanoramaStripProps) {
+  const code = useProductionCode();
+  const { palette } = useTheme();
+  const picture = useQuery({
+    queryKey: [code, 'float', panorama.id],
+    staleTime: Infinity,
+    gcTime: 60000,
+    queryFn: async () => {
+      const response = await fetch(apiPath(code, `/panoramas/${panorama.id}/float`));
+      if (!response.ok) throw new Error(`The panorama picture could not be read (${response.status})`);
+      const parsed = parseFloatPicture(await response.arrayBuffer());
+      return { picture: parsed, typical: typicalLuminance(parsed) };
+    },
+  });
+  const [width, setWidth] = useState(0);
+  const [view, setView] = useState<StripView>({ azimuthDeg: start?.azimuthDeg ?? 180, elevationDeg: start?.elevationDeg ?? 0, spanDeg: start?.spanDeg ?? 150 });
+  const [stops, setStops] = useState(0);
+  const [probe, setProbe] = useState<Probe | null>(null);
+  const [failure, setFailure] = useState<string | null>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const renderer = useRef<StripRenderer | null>(null);
+  const drag = usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap: (x, y) => setProbe(look(x, y)) });
+  const shown = drag.draft ?? mark ?? null;
+
+  const look = (x: number, y: number): Probe | null => {
+    const data = picture.data?.picture;
+    if (!data) return null;
+    const a = anglesAt(view, x, y, width, height);
+    const own = (((a.azimuthDeg - yawDeg) % 360) + 360) % 360;
+    const px = Math.min(data.width - 1, Math.floor((own / 360) * data.width));
+    const py = Math.min(data.height - 1, Math.floor(((90 - a.elevationDeg) / 180) * data.height));
+    return { ...a, rgb: valueAt(data, px, py) };
+  };
+
+  useEffect(() => {
+    if (!canvas.current || !picture.data || width === 0) return;
+    try {
+      renderer.current ??= new StripRenderer(canvas.current);
+      renderer.current.load(picture.data.picture);
+    } catch (error) {
+      setFailure((error as Error).message);
+    }
+  }, [picture.data, width === 0]);
+  useEffect(() => () => renderer.current?.dispose(), []);
+  useEffect(() => {
+    if (!picture.data) return;
+    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops);
+  }, [view, yawDeg, stops, picture.data, width, height]);
+
+  const message = failure ?? picture.error?.message ?? (picture.data ? null : 'Reading the panorama ...');
+  const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <View style={{ backgroundColor: palette.surround, padding: SPACE(2) }}>
+        <View
+          onLayout={(e) => setWidth(Math.round(e.nativeEvent.layout.width))}
+          role="img"
+          aria-label={`Panorama, looking ${view.azimuthDeg.toFixed(0)} degrees, ${view.spanDeg.toFixed(0)} degrees wide`}
+          style={{ height, overflow: 'hidden', touchAction: 'none', cursor: marking ? 'crosshair' : 'grab' } as object}
+          testID="panorama-strip"
+          {...(drag.handlers as object)}
+        >
+          <canvas ref={canvas} width={Math.max(1, width * ratio)} height={height * ratio} style={{ width: '100%', height: '100%', display: 'block' }} />
+          {message ? (
+            <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, alignItems: 'center', justifyContent: 'center', backgroundColor: palette.surround }}>
+              <Text style={{ color: palette.onSurround }}>{message}</Text>
+            </View>
+          ) : null}
+          {width > 0 && !message ? <Overlay view={view} width={width} height={height} yawDeg={yawDeg} panorama={panorama} rect={shown} /> : null}
+        </View>
+        <Bearings view={view} width={width} />
+      </View>
+      <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+        <Row gap={2}>
+          <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
+          <Figure value={`${stops >= 0 ? '+' : '−'}${Math.abs(stops).toFixed(1)}`} unit="stop" testID="strip-exposure" />
+          <Action title="+⅓" onPress={() => setStops((s) => s + THIRD)} hint="Brighter by a third of a stop" />
+        </Row>
+        <Row gap={2}>
+          <Action title="Wider" onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))} />
+          <Action title="Closer" onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))} />
+        </Row>
+      </Row>
+      <Text size="small" tone="quietInk" testID="probe">
+        {probe ? probeText(probe, yawDeg !== 0) : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
+      </Text>
+    </View>
+  );
+}
+
+function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, aligned: boolean): string {
+  const y = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
+  const value = Number(y.toPrecision(4));
+  return `${aligned ? 'Azimuth' : 'Bearing in the picture'} ${azimuthDeg.toFixed(2)}°, elevation ${elevationDeg.toFixed(2)}°, luminance ${value} (relative), log2 ${Math.log2(y).toFixed(2)} stop`;
+}
+
+interface PointerInput {
+  view: StripView;
+  setView: (update: (view: StripView) => StripView) => void;
+  width: number;
+  height: number;
+  marking: boolean;
+  yawDeg: number;
+  onMark?: (rect: StripRect) => void;
+  onTap: (x: number, y: number) => void;
+}
+
+/** Drag, pinch, wheel and tap on the strip. */
+function usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap }: PointerInput) {
+  const pointers = useRef(new Map<number, { x: number; y: number }>());
+  const origin = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+  const [draft, setDraft] = useState<StripRect | null>(null);
+  const at = (e: PointerEvent) => {
+    const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return { x: e.clientX - box.left, y: e.clientY - box.top };
+  };
+  const rectOf = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => {
+    const p = anglesAt(view, Math.min(a.x, b.x), Math.min(a.y, b.y), width, height);
+    const q = anglesAt(view, Math.max(a.x, b.x), Math.max(a.y, b.y), width, height);
+    const share = (azimuth: number) => ((((azimuth - yawDeg) % 360) + 360) % 360) / 360;
+    return { left: share(p.azimuthDeg), right: share(q.azimuthDeg), top: (90 - p.elevationDeg) / 180, bottom: (90 - q.elevationDeg) / 180 };
+  };
+  const handlers = {
+    onPointerDown: (e: PointerEvent) => {
+      (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+      pointers.current.set(e.pointerId, at(e));
+      origin.current = { ...at(e), moved: false };
+    },
+    onPointerMove: (e: PointerEvent) => {
+      const before = pointers.current.get(e.pointerId);
+      if (!before || !origin.current) return;
+      const now = at(e);
+      if (Math.hypot(now.x - origin.current.x, now.y - origin.current.y) > 4) origin.current.moved = true;
+      if (pointers.current.size === 2) {
+        const other = [...pointers.current.entries()].find(([id]) => id !== e.pointerId)![1];
+        const ratio = Math.hypot(before.x - other.x, before.y - other.y) / Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
+        setView((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
+      } else if (marking) {
+        setDraft(rectOf(origin.current, now));
+      } else {
+        const degPerPx = view.spanDeg / width;
+        setView((v) => tame({ ...v, azimuthDeg: v.azimuthDeg - (now.x - before.x) * degPerPx, elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx }, width, height));
+      }
+      pointers.current.set(e.pointerId, now);
+    },
+    onPointerUp: (e: PointerEvent) => {
+      const from = origin.current;
+      pointers.current.delete(e.pointerId);
+      origin.current = null;
+      if (!from) return;
+      if (marking && from.moved) onMark?.(rectOf(from, at(e)));
+      else if (!from.moved) onTap(from.x, from.y);
+      setDraft(null);
+    },
+    onPointerCancel: (e: PointerEvent) => {
+      pointers.current.delete(e.pointerId);
+      origin.current = null;
+      setDraft(null);
+    },
+    onWheel: (e: WheelEvent) => setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
+  };
+  return { handlers, draft };
+}
+
+/** Sun ring and marked rectangle over the picture. */
+function Overlay({ view, width, height, yawDeg, panorama, rect }: { view: StripView; width: number; height: number; yawDeg: number; panorama: Panorama; rect: StripRect | null }) {
+  const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
+  const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
+  const a = rect && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
+  const across = rect ? ((rect.right - rect.left + 1) % 1) * 360 * (width / view.spanDeg) : 0;
+  const down = rect ? (rect.bottom - rect.top) * 180 * (width / view.spanDeg) : 0;
+  return (
+    <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, pointerEvents: 'none' }} aria-hidden>
+      {sun ? <View testID="sun-ring" style={{ position: 'absolute', left: sun.x - ring / 2, top: sun.y - ring / 2, width: ring, height: ring, borderRadius: ring / 2, borderWidth: 2, borderColor: '#000' }} /> : null}
+      {a ? <View testID="card-mark" style={{ position: 'absolute', left: a.x, top: a.y, width: across, height: down, borderWidth: 2, borderColor: '#000', outlineWidth: 1, outlineColor: '#fff', outlineStyle: 'solid' } as object} /> : null}
+    </View>
+  );
+}
+
+/** Bearings along the strip: names of the quarters and degrees. */
+function Bearings({ view, width }: { view: StripView; width: number }) {
+  const { palette } = useTheme();
+  const step = view.spanDeg > 200 ? 45 : view.spanDeg > 80 ? 30 : view.spanDeg > 30 ? 10 : 5;
+  const first = Math.ceil((view.azimuthDeg - view.spanDeg / 2) / step) * step;
+  const count = Math.floor(view.spanDeg / step) + 1;
+  const names: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
+  return (
+    <View style={{ height: 20 }}>
+      {Array.from({ length: count }, (_, i) => first + i * step).map((bearing) => {
+        const { x } = pointOf(view, bearing, 0, width, 1);
+        if (x < 14 || x > width - 14) return null;
+        const shown = ((bearing % 360) + 360) % 360;
+        return (
+          <View key={bearing} style={{ position: 'absolute', left: x - 20, width: 40, alignItems: 'center' }}>
+            <Text size="small" style={{ color: palette.onSurround }}>{names[shown] ?? `${shown}°`}</Text>
+          </View>
+        );
+      })}
+    </View>
+  );
+}
+

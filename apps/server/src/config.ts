@@ -1,0 +1,29 @@
+import path from 'node:path';
+
+/** Everything that differs between machines comes from the environment, checked once at the start. */
+export interface Config {
+  databaseUrl: string;
+  port: number;
+  filesFolder: string;
+  /** Built interface to serve, or null for the API alone. */
+  webFolder: string | null;
+  logLevel: string;
+}
+
+function required(name: string): string {
+  const value = process.env[name];
+  if (!value) throw new Error(`the environment variable ${name} is not set; start the server with "npm run demo"`);
+  return value;
+}
+
+export function readConfig(): Config {
+  const port = Number(process.env.TAWNY_PORT ?? 8080);
+  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new Error(`TAWNY_PORT is not a port: ${process.env.TAWNY_PORT}`);
+  return {
+    databaseUrl: required('TAWNY_DATABASE_URL'),
+    port,
+    filesFolder: path.resolve(required('TAWNY_FILES')),
+    webFolder: process.env.TAWNY_WEB ? path.resolve(process.env.TAWNY_WEB) : null,
+    logLevel: process.env.TAWNY_LOG ?? 'info',
+  };
+}

@@ -1,0 +1,18 @@
+import { DataSource } from 'typeorm';
+import { ENTITIES } from './entities';
+import { FirstSlice1700000000001 } from './migrations/0001-first-slice';
+
+/** Connects and brings the schema up to date; a lock lets several processes start at once. */
+export async function openDatabase(url: string): Promise<DataSource> {
+  const source = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: [FirstSlice1700000000001], synchronize: false, logging: false });
+  await source.initialize();
+  const runner = source.createQueryRunner();
+  try {
+    await runner.query('SELECT pg_advisory_lock(72911)');
+    await source.runMigrations({ transaction: 'all' });
+  } finally {
+    await runner.query('SELECT pg_advisory_unlock(72911)');
+    await runner.release();
+  }
+  return source;
+}

@@ -1,0 +1,151 @@
+import type { EntitySchema } from 'typeorm';
+import { DateTime } from 'luxon';
+import { detectSun, directionFromAngles, illuminance, luminance, panoramaStatistics, separateSun, sunPosition, turnPanorama, WORKING_SPACES, type RgbImage } from '@tawny/core';
+import { handoffInput } from '@tawny/contract';
+import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
+import { throwIfCancelled } from '@tawny/pipeline';
+import { latestCalibration, originOf } from '../calibrations/routes';
+import { Bodies, Handoffs, Lenses, Panoramas, Productions, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import type { JobHandler } from '../jobs/runner';
+import { ApiProblem } from '../problems';
+import { setPlace } from '../rounds/simulateJob';
+import { packageName, slug } from './names';
+import { writeReadme } from './readme';
+import { takesCsv } from './takesCsv';
+import { zipFiles } from './zip';
+
+const TOOL = { name: 'Tawny Sunset', version: '0.1.0' };
+
+const round3 = (v: number) => Number(v.toFixed(6));
+
+/** Builds the numbered package of a setup: everything is computed first, then stored, then recorded. */
+export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
+  const { productionId } = job;
+  const input = handoffInput.parse(job.input);
+  const report = (stage: string, fraction: number) => {
+    throwIfCancelled(control);
+    control.onProgress?.({ stage, fraction });
+  };
+  report('Gathering records', 0.02);
+  const production = await db.getRepository(Productions).findOneByOrFail({ id: productionId });
+  const { setup, location } = await setPlace(db, productionId, input.setupId);
+  const panorama = await db.getRepository(Panoramas as EntitySchema<Owned<StoredPanorama>>).findOneByOrFail({ productionId, id: input.panoramaId });
+  const take = await db.getRepository(Takes).findOneByOrFail({ productionId, id: input.takeId });
+  if (take.setupId !== setup.id) throw new ApiProblem(422, 'other-setup', 'The take belongs to another setup');
+  const { round, station } = await originOf(db, panorama);
+  if (station.setupId !== setup.id) throw new ApiProblem(422, 'other-setup', 'The panorama belongs to another setup');
+  const [takes, bodies, lenses] = await Promise.all([
+    db.getRepository(Takes).find({ where: { productionId, setupId: setup.id }, order: { shotAt: 'ASC', id: 'ASC' } }),
+    db.getRepository(Bodies).findBy({ productionId }),
+    db.getRepository(Lenses).findBy({ productionId }),
+  ]);
+  const calibration = await latestCalibration(db, productionId, panorama.id);
+  const number = (await db.getRepository(Handoffs).countBy({ productionId, setupId: setup.id })) + 1;
+  const name = (kind: string) => packageName(production.code, setup.name, station.name, kind, number);
+
+  report('Turning and scaling the panorama', 0.1);
+  const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
+  const gain = 2 ** (calibration?.gain?.cardStops ?? 0);
+  const turned = calibration?.north ? turnPanorama(source.image, calibration.north.yawDeg) : source.image;
+  const full: RgbImage = { ...turned, data: turned.data.map((v) => v * gain) };
+  report('Taking out the sun', 0.3);
+  const sun = detectSun(full, { clipped: panorama.sun?.clipped ?? false });
+  const separated = sun && separateSun(full, sun);
+  const residual = separated?.residual ?? full;
+
+  report('Writing OpenEXR', 0.45);
+  const shot = DateTime.fromISO(new Date(round.shotAt).toISOString(), { zone: location.zone });
+  const attributes: PanoramaAttributes = {
+    chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, latitudeDeg: location.latitudeDeg, longitudeDeg: location.longitudeDeg, altitudeM: location.altitudeM,
+    capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'), utcOffsetS: -60 * shot.offset, owner: production.title, northAligned: Boolean(calibration?.north),
+    clippedSr: panorama.clippedSr,
+    comments: `${setup.name}, ${round.lightCondition}; ${calibration?.gain ? 'plate units' : 'relative units'}; ${calibration?.north ? 'north-aligned' : 'north not measured'}`,
+  };
+  const entries: HashedFile[] = [
+    { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
+    { path: `${name('residual')}.exr`, bytes: await writeExr(residual, { ...attributes, comments: `${attributes.comments}; sun taken out` }) },
+  ];
+  report('Writing the stage', 0.75);
+  const body = bodies.find((b) => b.id === take.bodyId);
+  const format = body?.formats.find((x) => x.name === take.formatName);
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}, heading ${take.headingDeg} deg, tilt ${take.tiltDeg} deg, height ${take.heightM} m`;
+  entries.push({
+    path: `${name('stage')}.usda`,
+    bytes: Buffer.from(
+      writeLightStage({
+        domeTexture: `${name('residual')}.exr`,
+        domeIntensity: 1,
+        sun: separated && sun ? { direction: separated.direction, illuminance: separated.illuminance, diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg } : null,
+        camera: format
+          ? {
+              name: `Camera_${take.camera}`, attitude: { headingDeg: take.headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
+              position: { eastM: take.eastM, upM: take.heightM, northM: take.northM }, focalLengthMm: take.focalLengthMm, gateWidthMm: format.gateWidthMm, gateHeightMm: format.gateHeightMm,
+              fStop: take.tStop, focusDistanceM: take.focusM,
+            }
+          : null,
+        luminanceWeights: WORKING_SPACES.rec709.luminance,
+        comment: `${production.title}, ${setup.name}. One scale: ${calibration?.gain ? 'plate units' : 'relative panorama units'}.`,
+      }),
+      'utf8',
+    ),
+  });
+  const roundSun = sunPosition(location, new Date(round.shotAt));
+  entries.push({ path: `${name('takes')}.csv`, bytes: Buffer.from(takesCsv(takes, location, bodies, lenses, directionFromAngles(roundSun.azimuthDeg, roundSun.elevationDeg)), 'utf8') });
+
+  report('Writing the page', 0.85);
+  const missing = missingParts({ north: Boolean(calibration?.north), gain: Boolean(calibration?.gain), sun: Boolean(sun), clipped: Boolean(sun?.clipped), single: panorama.framesPerView === 1, clippedSr: panorama.clippedSr, format: Boolean(format) });
+  const statistics = panoramaStatistics(full);
+  const readmePath = 'readme.txt';
+  entries.push({
+    path: readmePath,
+    bytes: Buffer.from(
+      writeReadme({
+        production: production.title, setup: setup.name, lightCondition: round.lightCondition, number, panoramaName: entries[0].path, residualName: entries[1].path,
+        widthPx: full.width, heightPx: full.height, gainStops: calibration?.gain?.cardStops ?? null, gainUncertaintyStops: calibration?.gain?.cardUncertaintyStops ?? null,
+        yawDeg: calibration?.north?.yawDeg ?? null, northUncertaintyDeg: calibration?.north?.uncertaintyDeg ?? null,
+        illuminanceFull: luminance(...illuminance(full, [0, 1, 0])), illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0])),
+        meanLuminance: statistics.meanLuminance, maxLuminance: statistics.maxLuminance,
+        sun: sun && separated ? { azimuthDeg: round3(sun.azimuthDeg), elevationDeg: round3(sun.elevationDeg), diameterDeg: roundSun.diameterDeg, illuminanceNormal: luminance(...separated.illuminance), clipped: sun.clipped } : null,
+        camera: cameraText, missing, files: [...entries.map((e) => e.path), readmePath, 'ascmhl/ (hash list)'],
+      }),
+      'utf8',
+    ),
+  });
+  const at = new Date();
+  const mhl = writeMhl(slug(name('package')), entries, at, TOOL);
+  const all: HashedFile[] = [...entries, { path: `ascmhl/${mhl.manifestName}`, bytes: Buffer.from(mhl.manifest, 'utf8') }, { path: 'ascmhl/ascmhl_chain.xml', bytes: Buffer.from(mhl.chain, 'utf8') }];
+  report('Packing', 0.9);
+  const zip = await zipFiles(all, files, at);
+  throwIfCancelled(control);
+  await zip.keep();
+  await db.getRepository(Handoffs).insert({
+    id: input.id, productionId, setupId: setup.id, panoramaId: panorama.id, takeId: take.id, number, fileName: `${name('package')}.zip`, sizeBytes: zip.size, hash: zip.hash,
+    files: all.map((e) => ({ path: e.path, sizeBytes: e.bytes.length })), missing, version: 1,
+  } as never);
+  return input.id;
+};
+
+interface Present {
+  north: boolean;
+  gain: boolean;
+  sun: boolean;
+  clipped: boolean;
+  single: boolean;
+  clippedSr: number;
+  format: boolean;
+}
+
+/** What a package does not hold, in words for the artist. */
+export function missingParts(p: Present): string[] {
+  const out: string[] = [];
+  if (!p.north) out.push('north: the panorama keeps the rig\'s own heading');
+  if (!p.gain) out.push('gain to the plate: values are relative');
+  if (!p.sun) out.push('a sun: none was found in the panorama');
+  if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
+  if (p.single) out.push('measured highlights: a single exposure is good for reflections only');
+  if (!p.clipped && p.clippedSr > 1e-6) out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
+  if (!p.format) out.push('the camera: its recording format is unknown');
+  out.push('colour calibration, balls and shadow proof: not measured yet');
+  return out;
+}
+

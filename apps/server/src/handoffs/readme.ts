@@ -1,0 +1,62 @@
+/** Facts that the page of a handoff states; all computed by the job that writes it. */
+export interface ReadmeFacts {
+  production: string;
+  setup: string;
+  lightCondition: string;
+  number: number;
+  panoramaName: string;
+  residualName: string;
+  widthPx: number;
+  heightPx: number;
+  gainStops: number | null;
+  gainUncertaintyStops: number | null;
+  yawDeg: number | null;
+  northUncertaintyDeg: number | null;
+  illuminanceFull: number;
+  illuminanceResidual: number;
+  meanLuminance: number;
+  maxLuminance: number;
+  sun: { azimuthDeg: number; elevationDeg: number; diameterDeg: number; illuminanceNormal: number; clipped: boolean } | null;
+  camera: string;
+  missing: string[];
+  files: string[];
+}
+
+const f = (v: number, digits = 4) => Number(v.toPrecision(digits)).toString();
+
+/** The one page that a lighting artist reads first. */
+export function writeReadme(x: ReadmeFacts): string {
+  const scale = x.gainStops === null ? 'relative panorama units (no plate gain was measured)' : `plate units: gain ${x.gainStops.toFixed(3)} +- ${x.gainUncertaintyStops!.toFixed(3)} stop (95 %) by the grey card`;
+  const sun = x.sun
+    ? [
+        `Sun               azimuth ${x.sun.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.elevationDeg.toFixed(2)} deg, diameter ${x.sun.diameterDeg.toFixed(3)} deg`,
+        `                  illuminance on a facing plane ${f(x.sun.illuminanceNormal)}${x.sun.clipped ? ' -- CLIPPED: a lower bound, the real sun gives more' : ''}`,
+      ]
+    : ['Sun               none found; the stage has no DistantLight'];
+  return `${[
+    `${x.production} / ${x.setup} / ${x.lightCondition} / handoff ${String(x.number).padStart(3, '0')}`,
+    '',
+    'WHAT IS IN IT',
+    ...x.files.map((n) => `  ${n}`),
+    '',
+    'HOW TO USE IT',
+    `  Open the .usda stage: the dome carries ${x.residualName} (sun taken out), the DistantLight is the sun.`,
+    `  Or use ${x.panoramaName} alone as a dome: it holds everything. Never both the full panorama and the sun light.`,
+    '  Y up, metres, -Z is true north; left edge of the panorama is north, azimuth grows to the right.',
+    `  Camera: ${x.camera}`,
+    '',
+    'NUMBERS TO EXPECT',
+    `Picture           ${x.widthPx} x ${x.heightPx} px, scene-linear Rec. 709 primaries, D65`,
+    `Scale             ${scale}`,
+    `North             ${x.yawDeg === null ? 'NOT MEASURED: the picture keeps the rig\'s own heading' : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
+    ...sun,
+    `Mean luminance    ${f(x.meanLuminance)}      maximum ${f(x.maxLuminance)}`,
+    `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,
+    `                               residual + sun  ${f(x.illuminanceResidual + (x.sun ? x.sun.illuminanceNormal * Math.max(0, Math.sin((x.sun.elevationDeg * Math.PI) / 180)) : 0))}`,
+    `A white Lambert plane lying flat renders to ${f(x.illuminanceFull / Math.PI)}, an 18 % grey one to ${f((0.18 * x.illuminanceFull) / Math.PI)}.`,
+    '',
+    'WHAT IS MISSING',
+    ...(x.missing.length === 0 ? ['  nothing of what this version measures'] : x.missing.map((m) => `  - ${m}`)),
+    '',
+  ].join('\r\n')}`;
+}

@@ -1,0 +1,14 @@
+import type { Job } from '@tawny/contract';
+import { handoffJob } from '../handoffs/handoffJob';
+import { simulatePlateJob } from '../plates/simulateJob';
+import { buildJob } from '../rounds/buildJob';
+import { simulateRoundJob } from '../rounds/simulateJob';
+import type { JobHandler } from './runner';
+
+/** Who does which kind of job. */
+export const JOB_HANDLERS: Record<Job['kind'], JobHandler> = {
+  simulateRound: simulateRoundJob,
+  simulatePlate: simulatePlateJob,
+  build: buildJob,
+  handoff: handoffJob,
+};

@@ -1,0 +1,22 @@
+import { pino } from 'pino';
+import { readConfig } from './config';
+import { openDatabase } from './db/dataSource';
+import { FolderStore } from './files/store';
+import { createApp } from './http/app';
+import { openQueue } from './jobs/queue';
+
+const config = readConfig();
+const log = pino({ level: config.logLevel, name: 'server' });
+const db = await openDatabase(config.databaseUrl);
+const boss = await openQueue(config.databaseUrl);
+const app = createApp({ db, boss, files: new FolderStore(config.filesFolder) }, log, config.webFolder);
+const server = app.listen(config.port, '127.0.0.1', () => log.info({ port: config.port }, 'listening'));
+
+async function stop(): Promise<void> {
+  server.close();
+  await boss.stop({ graceful: false, wait: true });
+  await db.destroy();
+  process.exit(0);
+}
+process.once('SIGINT', () => void stop());
+process.once('SIGTERM', () => void stop());

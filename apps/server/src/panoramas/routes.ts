@@ -1,0 +1,44 @@
+import { Router } from 'express';
+import type { EntitySchema } from 'typeorm';
+import { z } from 'zod';
+import type { Panorama } from '@tawny/contract';
+import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
+import { bare } from '../http/records';
+import { notFound } from '../problems';
+import type { Services } from '../services';
+
+/** What the API shows of a panorama. */
+export function publicPanorama(p: Owned<StoredPanorama>): Panorama & { log: string[] } {
+  const { floatHash: _f, previewHash: _p, ...rest } = bare(p);
+  return rest;
+}
+
+export function panoramaRoutes({ db, files }: Services): Router {
+  const router = Router({ mergeParams: true });
+  const repository = db.getRepository(Panoramas as EntitySchema<Owned<StoredPanorama>>);
+  const find = async (productionId: string, id: string) => {
+    const found = await repository.findOneBy({ productionId, id });
+    if (!found) throw notFound('panorama');
+    return found;
+  };
+
+  router.get('/', async (req, res) => {
+    const roundId = req.query.roundId === undefined ? undefined : z.uuid().parse(req.query.roundId);
+    const items = await repository.find({ where: { productionId: req.production.id, ...(roundId ? { roundId } : {}) }, order: { createdAt: 'DESC' }, take: 200 });
+    res.json({ items: items.map(publicPanorama), next: null });
+  });
+  router.get('/:id', async (req, res) => {
+    res.json(publicPanorama(await find(req.production.id, req.params.id)));
+  });
+
+  const file = (suffix: string, type: string, hash: (p: StoredPanorama) => string) =>
+    router.get(`/:id/${suffix}`, async (req, res) => {
+      const found = await find(req.production.id, req.params.id);
+      res.set({ 'Content-Type': type, 'Cache-Control': 'private, max-age=31536000, immutable', 'Content-Length': String(await files.size(hash(found))) });
+      files.stream(hash(found)).pipe(res);
+    });
+  file('float', 'application/octet-stream', (p) => p.floatHash);
+  file('preview.jpg', 'image/jpeg', (p) => p.previewHash);
+  file('panorama.exr', 'image/x-exr', (p) => p.exrHash);
+  return router;
+}

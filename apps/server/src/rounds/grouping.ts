@@ -1,0 +1,29 @@
+import { groupBrackets, type FrameFacts } from '@tawny/core';
+import type { Frame, GroupingResult, RigStatement } from '@tawny/contract';
+
+interface GroupedFrame extends FrameFacts {
+  frame: Frame;
+}
+
+/** Sorts a round's frames into views and says in words what does not fit. */
+export function groupFrames(frames: readonly Frame[], rig: RigStatement): GroupingResult {
+  if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
+  const facts: GroupedFrame[] = frames.map((frame) => ({
+    frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx,
+  }));
+  const grouping = groupBrackets(facts);
+  const notes: string[] = [];
+  if (grouping.brackets.length !== rig.views) {
+    notes.push(`The frames form ${grouping.brackets.length} views, the rig states ${rig.views}: frames are missing or too many, or the number of views is wrong`);
+  }
+  if (grouping.ladder.length === 1) notes.push('A single exposure per view: good for reflections, no measured highlights');
+  return {
+    views: grouping.brackets.map((b) => ({
+      frames: b.frames.map(({ frame }) => ({ id: frame.id, name: frame.name, exposure: frame.exposure, shutterS: frame.shutterS })),
+      notes: b.notes,
+    })),
+    ladderEv: grouping.ladder.map((x) => -Math.log2(x)),
+    certain: grouping.certain && notes.length === 0,
+    notes,
+  };
+}

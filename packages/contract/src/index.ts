@@ -1,0 +1,4 @@
+export * from './common';
+export * from './records';
+export * from './results';
+export * from './takeRules';

@@ -1,0 +1,105 @@
+import { z } from 'zod';
+import { instant, recordFields, uuid } from './common';
+
+export const frameSchema = z.object({
+  id: uuid, roundId: uuid, name: z.string(), hash: z.string(), widthPx: z.number(), heightPx: z.number(), bits: z.number(),
+  shutterS: z.number(), fNumber: z.number().nullable(), iso: z.number().nullable(), exposure: z.number(), takenAt: z.string().nullable(),
+});
+export type Frame = z.infer<typeof frameSchema>;
+
+/** Frames of a round sorted into views, before any pixel is merged. */
+export const groupingSchema = z.object({
+  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number() })), notes: z.array(z.string()) })),
+  ladderEv: z.array(z.number()),
+  certain: z.boolean(),
+  notes: z.array(z.string()),
+});
+export type GroupingResult = z.infer<typeof groupingSchema>;
+
+export const uploadResultSchema = z.object({
+  accepted: z.array(frameSchema),
+  duplicates: z.array(z.string()),
+  problems: z.array(z.object({ file: z.string(), code: z.string(), message: z.string() })),
+});
+export type UploadResult = z.infer<typeof uploadResultSchema>;
+
+export const jobSchema = z.object({
+  id: uuid,
+  kind: z.enum(['simulateRound', 'simulatePlate', 'build', 'handoff']),
+  subjectId: uuid,
+  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
+  stage: z.string(),
+  progress: z.number(),
+  log: z.array(z.string()),
+  error: z.object({ code: z.string(), message: z.string() }).nullable(),
+  resultId: uuid.nullable(),
+  createdAt: z.string(),
+  finishedAt: z.string().nullable(),
+});
+export type Job = z.infer<typeof jobSchema>;
+
+export const sunSchema = z.object({
+  azimuthDeg: z.number(), elevationDeg: z.number(), diameterDeg: z.number(), clipped: z.boolean(),
+  illuminanceNormal: z.number(), contrast: z.number(), uncertaintyDeg: z.number(),
+});
+export type FoundSun = z.infer<typeof sunSchema>;
+
+export const panoramaSchema = z.object({
+  ...recordFields,
+  roundId: uuid,
+  number: z.number(),
+  widthPx: z.number(),
+  heightPx: z.number(),
+  exrHash: z.string(),
+  dynamicRangeStops: z.number(),
+  clippedSr: z.number(),
+  uncoveredSr: z.number(),
+  seamStops: z.number().nullable(),
+  illuminanceHorizontal: z.number(),
+  meanLuminance: z.number(),
+  framesPerView: z.number(),
+  histogram: z.object({ firstStop: z.number(), binsPerStop: z.number(), sr: z.array(z.number()) }),
+  sun: sunSchema.nullable(),
+  warnings: z.array(z.string()),
+  buildSeconds: z.number(),
+});
+export type Panorama = z.infer<typeof panoramaSchema>;
+
+export const northSchema = z.object({
+  yawDeg: z.number(), uncertaintyDeg: z.number(), computedAzimuthDeg: z.number(), computedElevationDeg: z.number(),
+  foundAzimuthDeg: z.number(), foundElevationDeg: z.number(), elevationDifferenceDeg: z.number(), elevationToleranceDeg: z.number(), agrees: z.boolean(),
+  utc: z.string(),
+});
+const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
+export const gainSchema = z.object({
+  plateId: uuid, cardStops: z.number(), cardUncertaintyStops: z.number(), channelStops: z.array(z.number()),
+  metadataStops: z.number(), metadataUncertaintyStops: z.number(), disagreementStops: z.number(), agrees: z.boolean(),
+  plateRect: rectSchema, panoramaRect: rectSchema,
+});
+export const calibrationSchema = z.object({ ...recordFields, panoramaId: uuid, number: z.number(), north: northSchema.nullable(), gain: gainSchema.nullable() });
+export type Calibration = z.infer<typeof calibrationSchema>;
+
+/** Rectangles as shares of picture width and height; the panorama's in its own frame, left > right across the seam. */
+export const cardInput = z.object({ plateId: uuid, plateRect: rectSchema, panoramaRect: rectSchema });
+export const northInput = z.object({ levelDeg: z.number().gt(0).max(10).optional(), clockS: z.number().gt(0).max(3600).optional() });
+
+export const plateSchema = z.object({
+  ...recordFields, takeId: uuid, name: z.string(), hash: z.string(), widthPx: z.number(), heightPx: z.number(), bits: z.number(),
+  exposure: z.number(), exposureSource: z.enum(['file', 'log']),
+});
+export type Plate = z.infer<typeof plateSchema>;
+
+export const handoffInput = z.object({ id: uuid, setupId: uuid, panoramaId: uuid, takeId: uuid });
+export const handoffSchema = z.object({
+  ...recordFields, setupId: uuid, panoramaId: uuid, takeId: uuid, number: z.number(), fileName: z.string(), sizeBytes: z.number(), hash: z.string(),
+  files: z.array(z.object({ path: z.string(), sizeBytes: z.number() })), missing: z.array(z.string()),
+});
+export type Handoff = z.infer<typeof handoffSchema>;
+
+export const simulateRoundInput = z.object({
+  views: z.number().int().min(3).max(12), frames: z.number().int().min(1).max(9), stepEv: z.number().min(1).max(3), widthPx: z.number().int().min(256).max(4096).multipleOf(4),
+});
+export const buildInput = z.object({ widthPx: z.number().int().min(256).max(8192).multipleOf(2).default(4096) });
+export const gapsSchema = z.object({ setupId: uuid, lacks: z.array(z.object({ what: z.string(), place: z.enum(['log', 'round', 'measure', 'handoff']) })), roundId: uuid.nullable() });
+export type SetupGaps = z.infer<typeof gapsSchema>;
+export { instant };
