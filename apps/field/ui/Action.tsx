@@ -1,5 +1,5 @@
 import { Button } from '@rneui/themed';
-import { useTheme } from './theme';
+import { useTheme, useWide } from './theme';
 import { FONT, RADIUS, TARGET } from './tokens';
 
 interface ActionProps {
@@ -10,12 +10,14 @@ interface ActionProps {
   disabled?: boolean;
   hint?: string;
   testID?: string;
+  /** Fills the row on a phone, where the thumb wants a wide target. */
   grow?: boolean;
 }
 
 /** A button: tawny when it is the thing to do next, outlined otherwise. */
 export function Action({ title, onPress, kind = 'quiet', busy = false, disabled = false, hint, testID, grow = false }: ActionProps) {
   const { palette } = useTheme();
+  const wide = useWide();
   const main = kind === 'main';
   return (
     <Button
@@ -26,7 +28,7 @@ export function Action({ title, onPress, kind = 'quiet', busy = false, disabled 
       disabled={disabled || busy}
       accessibilityLabel={title}
       accessibilityHint={hint}
-      containerStyle={grow ? { flexGrow: 1 } : undefined}
+      containerStyle={grow && !wide ? { flexGrow: 1 } : undefined}
       type={main ? 'solid' : 'outline'}
       titleStyle={{ color: main ? palette.onTawny : palette.ink, fontFamily: FONT.textStrong, fontSize: 15 }}
       buttonStyle={{ backgroundColor: main ? palette.tawny : 'transparent', borderColor: main ? palette.tawny : palette.hairline, borderWidth: 1, borderRadius: RADIUS, minHeight: TARGET }}

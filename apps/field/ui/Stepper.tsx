@@ -52,7 +52,7 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
     </Pressable>
   );
   return (
-    <View style={{ flexGrow: 1, flexBasis: 164, gap: 2 }}>
+    <View style={{ flexGrow: 1, flexBasis: 140, gap: 2 }}>
       <View style={{ flexDirection: 'row', justifyContent: 'space-between', gap: SPACE(2) }}>
         <Text size="small" tone={fault ? 'madder' : 'quietInk'} lines={1}>
           {unit ? `${label}, ${unit}` : label}

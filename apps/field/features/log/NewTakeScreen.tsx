@@ -127,7 +127,7 @@ function TakeForm({ setup, location, last, bodies, lenses }: TakeFormProps) {
       </Panel>
       <Panel title="Slate">
         <Row wrap>
-          <View style={{ flexGrow: 1, flexBasis: 164 }}>
+          <View style={{ flexGrow: 1, flexBasis: 140 }}>
             <Input label="Slate" value={take.slate} errorMessage={fault('slate')} onChangeText={(slate) => change({ slate })} accessibilityLabel="Slate" renderErrorMessage={Boolean(fault('slate'))} />
           </View>
           {number('take', 'Take', undefined, { step: 1, digits: 0 })}

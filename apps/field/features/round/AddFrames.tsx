@@ -53,7 +53,7 @@ function Simulate({ round, setup }: { round: LightRound; setup: Setup }) {
       <Choice label="Frame size" options={SIZES} value={width} onChange={setWidth} />
       {shoot.error ? <Notice state="lost" title="The camera did not start" detail={shoot.error.message} /> : null}
       <Row>
-        <Action kind="main" grow title={`Photograph ${views} views × ${frames} frames`} busy={shoot.isPending} onPress={() => shoot.mutate({ views, frames, stepEv: 7 / 3, widthPx: Number(width) })} />
+        <Action kind="main" grow title={`Photograph ${views} views × ${frames} frames`} busy={shoot.isPending} onPress={() => shoot.mutate({ views, frames, stepEv: 8 / 3, widthPx: Number(width) })} />
       </Row>
     </View>
   );

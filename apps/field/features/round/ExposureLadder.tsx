@@ -63,7 +63,8 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
           {gaps.map((g) => (
             <G key={g.from}>
               <Rect x={left} y={y(g.to)} width={width - left} height={Math.max(3, y(g.from) - y(g.to))} fill={`url(#${id}g)`} />
-              <SvgText x={left + 8} y={y(g.to) + 14} fontSize={13} fontFamily={FONT.textStrong} fill={palette.madder}>{`${(g.to - g.from).toFixed(1)} stops not covered`}</SvgText>
+              <Rect x={left + 4} y={y(g.to) + 2} width={156} height={18} fill={palette.raised} />
+              <SvgText x={left + 8} y={y(g.to) + 15} fontSize={13} fontFamily={FONT.textStrong} fill={palette.madder}>{`${(g.to - g.from).toFixed(1)} stops not covered`}</SvgText>
             </G>
           ))}
         </Svg>

@@ -134,6 +134,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
 
 function PanoramaPanel({ panorama, wide, onMeasure }: { panorama: Panorama; wide: boolean; onMeasure: () => void }) {
   const calibration = useCalibration(panorama.id);
+  if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.north?.yawDeg ?? 0;
   return (
     <Panel title="Panorama" aside={<StateMark state={calibration.data?.north ? 'complete' : 'open'} word={calibration.data?.north ? 'North-aligned' : 'North not measured'} />}>

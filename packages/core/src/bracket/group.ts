@@ -38,6 +38,50 @@ function order<F extends FrameFacts>(frames: readonly F[]): F[] {
   );
 }
 
+/** Cuts a sequence wherever `starts` says that a frame cannot belong to the bracket so far. */
+function cut<F extends FrameFacts>(frames: readonly F[], starts: (current: readonly F[], next: F) => boolean): F[][] {
+  const groups: F[][] = [];
+  for (const f of frames) {
+    const current = groups[groups.length - 1];
+    if (!current || starts(current, f)) groups.push([f]);
+    else current.push(f);
+  }
+  return groups;
+}
+
+/**
+ * First cut where an exposure repeats; the commonest order of exposures among those groups is the camera's own, but for where it starts: a
+ * round whose very first frame is missing makes every group begin one late. So every rotation of that order is tried, and the one that
+ * leaves the least waiting inside brackets (without times: the fewest turns from brighter to darker) decides where brackets begin.
+ */
+function splitByOrder<F extends FrameFacts>(frames: readonly F[]): F[][] {
+  const repeats = (current: readonly F[], f: F) => current.some((g) => sameRung(g.exposure, f.exposure));
+  const groups = cut(frames, repeats);
+  const orders = new Map<string, { order: number[]; count: number }>();
+  for (const g of groups) {
+    const key = g.map((f) => Math.round(Math.log2(f.exposure) / SAME_RUNG)).join();
+    const seen = orders.get(key) ?? { order: g.map((f) => f.exposure), count: 0 };
+    orders.set(key, { ...seen, count: seen.count + 1 });
+  }
+  const usual = [...orders.values()].sort((a, b) => b.count - a.count || b.order.length - a.order.length)[0].order;
+  const candidates = usual.map((_, k) => {
+    const order = [...usual.slice(k), ...usual.slice(0, k)];
+    const place = (f: F) => order.findIndex((x) => sameRung(x, f.exposure));
+    const split = cut(frames, (current, f) => repeats(current, f) || (place(f) >= 0 && current.some((g) => place(g) > place(f))));
+    return { split, cost: split.reduce((sum, g) => sum + unrest(g), 0) + 1e-3 * split.length };
+  });
+  return candidates.sort((a, b) => a.cost - b.cost)[0].split;
+}
+
+/** Seconds of waiting between the frames of a bracket; without times, how often its exposures change direction. */
+function unrest(group: readonly FrameFacts[]): number {
+  if (group.every((f) => f.takenAtMs !== null)) {
+    return group.slice(1).reduce((sum, f, i) => sum + (f.takenAtMs! - group[i].takenAtMs!) / 1000, 0);
+  }
+  const steps = group.slice(1).map((f, i) => Math.sign(f.exposure - group[i].exposure));
+  return steps.slice(1).filter((s, i) => s !== steps[i]).length;
+}
+
 /** The exposures that at least half of the groups hold, longest first. */
 function usualLadder(groups: readonly FrameFacts[][]): number[] {
   const rungs: { exposure: number; count: number }[] = [];
@@ -54,7 +98,7 @@ function usualLadder(groups: readonly FrameFacts[][]): number[] {
 
 /**
  * Sorts the frames of a round into brackets by their own metadata: in order of time (of name when a time is missing),
- * a new bracket starts whenever an exposure comes that the current one already holds. Missing or surplus rungs and pauses
+ * a new bracket starts whenever an exposure comes that the current one already holds, or that the camera's usual order puts earlier. Missing or surplus rungs and pauses
  * inside a bracket are named, never mended in silence.
  *
  * @throws RangeError without frames or when frames differ in size (the odd one is named)
@@ -67,12 +111,7 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
       `${odd.name} is ${odd.width} x ${odd.height} pixels, ${frames[0].name} ${frames[0].width} x ${frames[0].height}: frames of one round have one size`,
     );
   }
-  const groups: F[][] = [];
-  for (const f of order(frames)) {
-    const current = groups[groups.length - 1];
-    if (!current || current.some((g) => sameRung(g.exposure, f.exposure))) groups.push([f]);
-    else current.push(f);
-  }
+  const groups = splitByOrder(order(frames));
   const ladder = usualLadder(groups);
   const steps = groups.flatMap((g) => g.slice(1).map((f, i) => pauseMs(g[i], f)));
   const usualPause = median(steps.filter((s) => s !== null) as number[]);

@@ -25,8 +25,8 @@ export interface Strip {
 
 /** Views fade over this share of their frame towards its border. */
 const BORDER_FADE = 0.06;
-/** Sharpness of the hand-over between views: weight = (1 - theta / thetaMax)^SHARPNESS. */
-const SHARPNESS = 8;
+/** Views below this share of the strongest are left out. */
+const LEAST_SHARE = 0.02;
 
 /**
  * Projects merged views onto rows of a latitude-longitude panorama (CONVENTIONS.md section 2) and blends them.
@@ -41,7 +41,10 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
   const prepared = views.map((view) => {
     const m = toMatrix(view.attitude);
     const step = (2 * Math.PI * view.lens.focalPx) / width;
-    return { view, m, lens: view.lens, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))) };
+    return {
+      view, m, lens: view.lens, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))),
+      cosLimit: view.lens.maxTheta >= Math.PI ? -2 : Math.cos(view.lens.maxTheta),
+    };
   });
   const nearRegion = regions.map((r) => ({
     ...r,
@@ -49,6 +52,9 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
     outer: Math.cos(2 * r.radiusDeg * DEG),
   }));
   const single = views.length === 1;
+  const finest = Math.max(...prepared.map((p) => p.grid));
+  const columns = columnTables(width, finest);
+  const weights = new Float64Array(prepared.length);
   for (let y = y0; y < y1; y++) {
     const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
     const dy = Math.sin(elevation);
@@ -57,38 +63,30 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
       const azimuth = ((x + 0.5) / width) * 2 * Math.PI;
       const dx = Math.sin(azimuth) * cosEl;
       const dz = -Math.cos(azimuth) * cosEl;
+      let best = 0;
+      for (let v = 0; v < prepared.length; v++) {
+        weights[v] = viewWeight(prepared[v], dx, dy, dz, single);
+        for (const region of nearRegion) {
+          if (region.view === v || weights[v] === 0) continue;
+          const c = dx * region.direction[0] + dy * region.direction[1] + dz * region.direction[2];
+          if (c >= region.inner) weights[v] = 0;
+          else if (c > region.outer) weights[v] *= (region.inner - c) / (region.inner - region.outer);
+        }
+        if (weights[v] > best) best = weights[v];
+      }
       let r = 0;
       let g = 0;
       let b = 0;
       let total = 0;
       let clippedWeight = 0;
       for (let v = 0; v < prepared.length; v++) {
-        const { view, m, lens, grid } = prepared[v];
-        const cx = m[0] * dx + m[3] * dy + m[6] * dz;
-        const cy = m[1] * dx + m[4] * dy + m[7] * dz;
-        const cz = m[2] * dx + m[5] * dy + m[8] * dz;
-        const latlong = lens.projection === 'latlong';
-        const theta = latlong ? 0 : Math.atan2(Math.sqrt(cx * cx + cy * cy), -cz);
-        if (theta >= lens.maxTheta) continue;
-        let weight = latlong ? 1 : Math.pow(1 - theta / lens.maxTheta, SHARPNESS);
-        for (const region of nearRegion) {
-          if (region.view === v) continue;
-          const c = dx * region.direction[0] + dy * region.direction[1] + dz * region.direction[2];
-          if (c >= region.inner) weight = 0;
-          else if (c > region.outer) weight *= (region.inner - c) / (region.inner - region.outer);
-        }
+        // Subtracting keeps the hand-over continuous where a view's share becomes too small to be worth its samples.
+        const weight = weights[v] - LEAST_SHARE * best;
         if (weight <= 0) continue;
-        if (!latlong) {
-          const [px, py] = place(lens, cx, cy, cz);
-          const edge = Math.min(px, lens.width - px) / (BORDER_FADE * lens.width);
-          const edgeY = Math.min(py, lens.height - py) / (BORDER_FADE * lens.height);
-          const fade = Math.min(1, edge, edgeY);
-          if (fade <= 0) continue;
-          // A lone view keeps its pixels to the very border; blended ones fade.
-          if (!single) weight *= fade * fade;
-        }
+        const { view, lens } = prepared[v];
+        const theta = lens.projection === 'latlong' ? 0 : axisAngle(prepared[v].m, dx, dy, dz);
         const scale = Math.exp(-view.logGain - logVignetting(view.vignetting, theta));
-        const sample = sampleFootprint(prepared[v], azimuth, elevation, width, grid);
+        const sample = sampleFootprint(prepared[v], columns, x, elevation, width);
         r += weight * scale * sample[0];
         g += weight * scale * sample[1];
         b += weight * scale * sample[2];
@@ -108,54 +106,113 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
   }
 }
 
+interface Prepared {
+  view: View;
+  m: Float64Array;
+  lens: View['lens'];
+  grid: number;
+  /** Cosine of the widest angle that reaches the picture. */
+  cosLimit: number;
+}
+
+/** Sine and minus cosine of the azimuths of sub-columns, for every grid size up to `finest`. */
+function columnTables(width: number, finest: number): { sin: Float64Array; minusCos: Float64Array }[] {
+  return Array.from({ length: finest + 1 }, (_, grid) => {
+    const count = width * grid;
+    const sin = new Float64Array(count);
+    const minusCos = new Float64Array(count);
+    for (let i = 0; i < count; i++) {
+      const azimuth = ((i + 0.5) / count) * 2 * Math.PI;
+      sin[i] = Math.sin(azimuth);
+      minusCos[i] = -Math.cos(azimuth);
+    }
+    return { sin, minusCos };
+  });
+}
+
+function axisAngle(m: Float64Array, dx: number, dy: number, dz: number): number {
+  const cx = m[0] * dx + m[3] * dy + m[6] * dz;
+  const cy = m[1] * dx + m[4] * dy + m[7] * dz;
+  const cz = m[2] * dx + m[5] * dy + m[8] * dz;
+  return Math.atan2(Math.sqrt(cx * cx + cy * cy), -cz);
+}
+
+/** How much a view counts in a direction: by its angle from the axis, fading at the border of its frame; 0 where it does not see. */
+function viewWeight({ m, lens, cosLimit }: Prepared, dx: number, dy: number, dz: number, single: boolean): number {
+  if (lens.projection === 'latlong') return 1;
+  const cz = m[2] * dx + m[5] * dy + m[8] * dz;
+  if (-cz <= cosLimit) return 0;
+  const cx = m[0] * dx + m[3] * dy + m[6] * dz;
+  const cy = m[1] * dx + m[4] * dy + m[7] * dz;
+  const theta = Math.atan2(Math.sqrt(cx * cx + cy * cy), -cz);
+  place(lens, cx, cy, cz);
+  const px = placed[0];
+  const py = placed[1];
+  const fadeX = (px < lens.width - px ? px : lens.width - px) / (BORDER_FADE * lens.width);
+  const fadeY = (py < lens.height - py ? py : lens.height - py) / (BORDER_FADE * lens.height);
+  let fade = fadeX < fadeY ? fadeX : fadeY;
+  if (fade <= 0) return 0;
+  // A lone view keeps its pixels to the very border; blended ones fade.
+  if (single) return 1;
+  if (fade > 1) fade = 1;
+  const near = 1 - theta / lens.maxTheta;
+  const squared = near * near * fade;
+  const fourth = squared * near * near;
+  // (1 - theta / thetaMax)^8, the border's fade squared.
+  return fourth * fourth;
+}
+
 const placed = new Float64Array(2);
 
-function place(lens: View['lens'], cx: number, cy: number, cz: number): Float64Array {
+/** Writes the picture coordinates of a camera-frame direction into `placed`. */
+function place(lens: View['lens'], cx: number, cy: number, cz: number): void {
   if (lens.projection === 'latlong') {
     placed[0] = lens.centreX + lens.focalPx * Math.atan2(cx, -cz);
     placed[1] = lens.centreY - lens.focalPx * Math.atan2(cy, Math.sqrt(cx * cx + cz * cz));
-    return placed;
+    return;
   }
   const s = Math.sqrt(cx * cx + cy * cy);
   const k = s < 1e-12 ? 0 : (lens.focalPx * radiusOfAngle(lens.projection, Math.atan2(s, -cz))) / s;
   placed[0] = lens.centreX + k * cx;
   placed[1] = lens.centreY - k * cy;
-  return placed;
 }
 
 const accumulated = new Float64Array(4);
 
-/** Mean RGB and clipped share over an n x n grid inside the output pixel. */
+/** Mean RGB and clipped share over an n x n grid inside output pixel x of the row at an elevation. */
 function sampleFootprint(
-  p: { view: View; m: Float64Array; lens: View['lens'] },
-  azimuth: number,
+  { view, m, lens, grid }: Prepared,
+  columns: { sin: Float64Array; minusCos: Float64Array }[],
+  x: number,
   elevation: number,
   width: number,
-  grid: number,
 ): Float64Array {
-  const { view, m, lens } = p;
   const data = view.image.data;
+  const { clipped } = view;
   const w = lens.width;
   const h = lens.height;
   const wrap = lens.projection === 'latlong';
   const pixel = (2 * Math.PI) / width;
-  accumulated.fill(0);
+  const { sin, minusCos } = columns[grid];
+  let r = 0;
+  let g = 0;
+  let b = 0;
+  let cut = 0;
   for (let j = 0; j < grid; j++) {
     const el = elevation + ((j + 0.5) / grid - 0.5) * pixel;
     const dy = Math.sin(el);
     const cosEl = Math.cos(el);
     for (let i = 0; i < grid; i++) {
-      const az = azimuth + ((i + 0.5) / grid - 0.5) * pixel;
-      const dx = Math.sin(az) * cosEl;
-      const dz = -Math.cos(az) * cosEl;
-      const at = place(
+      const dx = sin[x * grid + i] * cosEl;
+      const dz = minusCos[x * grid + i] * cosEl;
+      place(
         lens,
         m[0] * dx + m[3] * dy + m[6] * dz,
         m[1] * dx + m[4] * dy + m[7] * dz,
         m[2] * dx + m[5] * dy + m[8] * dz,
       );
-      const fx = at[0] - 0.5;
-      const fy = at[1] - 0.5;
+      const fx = placed[0] - 0.5;
+      const fy = placed[1] - 0.5;
       let xa = Math.floor(fx);
       let ya = Math.floor(fy);
       const tx = fx - xa;
@@ -179,14 +236,17 @@ function sampleFootprint(
       const wab = tx * (1 - ty);
       const wba = (1 - tx) * ty;
       const wbb = tx * ty;
-      accumulated[0] += waa * data[aa] + wab * data[ab] + wba * data[ba] + wbb * data[bb];
-      accumulated[1] += waa * data[aa + 1] + wab * data[ab + 1] + wba * data[ba + 1] + wbb * data[bb + 1];
-      accumulated[2] += waa * data[aa + 2] + wab * data[ab + 2] + wba * data[ba + 2] + wbb * data[bb + 2];
-      accumulated[3] += view.clipped[(tx < 0.5 ? (ty < 0.5 ? aa : ba) : ty < 0.5 ? ab : bb) / 3];
+      r += waa * data[aa] + wab * data[ab] + wba * data[ba] + wbb * data[bb];
+      g += waa * data[aa + 1] + wab * data[ab + 1] + wba * data[ba + 1] + wbb * data[bb + 1];
+      b += waa * data[aa + 2] + wab * data[ab + 2] + wba * data[ba + 2] + wbb * data[bb + 2];
+      cut += clipped[(tx < 0.5 ? (ty < 0.5 ? aa : ba) : ty < 0.5 ? ab : bb) / 3];
     }
   }
   const inverse = 1 / (grid * grid);
-  for (let c = 0; c < 4; c++) accumulated[c] *= inverse;
+  accumulated[0] = r * inverse;
+  accumulated[1] = g * inverse;
+  accumulated[2] = b * inverse;
+  accumulated[3] = cut * inverse;
   return accumulated;
 }
 

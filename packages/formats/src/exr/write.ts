@@ -88,7 +88,7 @@ async function block(image: RgbImage, y0: number, y1: number, bytesPerSample: nu
       }
     }
   }
-  const packed = await deflateAsync(predict(raw), { level: 4 });
+  const packed = await deflateAsync(predict(raw), { level: 2 });
   const body = packed.length < raw.length ? packed : raw;
   const head = Buffer.alloc(8);
   head.writeInt32LE(y0, 0);

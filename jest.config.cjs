@@ -1,0 +1,28 @@
+const swc = {
+  '^.+\\.(m?[jt]sx?)$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } }],
+};
+const node = (name, folder) => ({
+  displayName: name,
+  rootDir: folder,
+  testEnvironment: 'node',
+  testMatch: ['**/*.test.ts'],
+  transform: swc,
+  // three and its loaders ship as ES modules.
+  transformIgnorePatterns: ['/node_modules/(?!(three|nrel-spa)/)'],
+  moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts' },
+});
+
+module.exports = {
+  testTimeout: 180000,
+  projects: [
+    node('core', 'packages/core'),
+    node('formats', 'packages/formats'),
+    node('contract', 'packages/contract'),
+    node('simset', 'packages/simset'),
+    node('pipeline', 'packages/pipeline'),
+    node('cli', 'apps/cli'),
+    node('server', 'apps/server'),
+    { ...node('project', 'tools'), moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../packages/$1/src/index.ts' } },
+    './apps/field/jest.config.cjs',
+  ],
+};

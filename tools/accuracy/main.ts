@@ -1,0 +1,28 @@
+import fs from 'node:fs/promises';
+import { fileURLToPath } from 'node:url';
+import { closeThreads } from '@tawny/pipeline';
+import { cardSection } from './card';
+import { detectionSection } from './detection';
+import { mergeSection } from './merge';
+import { northCoverageSection, roundTripSection } from './roundTrip';
+import { sunSection } from './sun';
+import { markdown, type Section } from './table';
+
+const say = (text: string) => process.stderr.write(`${text}\n`);
+const sections: Section[] = [];
+const steps: [string, () => Section | Promise<Section>][] = [
+  ['sun position', sunSection],
+  ['merge', mergeSection],
+  ['simulate, build, align', () => roundTripSection(2048)],
+  ['sun detection', () => detectionSection()],
+  ['exposure', cardSection],
+  ['north, stated uncertainty', () => northCoverageSection(20, 512)],
+];
+for (const [name, run] of steps) {
+  say(`${name} ...`);
+  const section = await run();
+  for (const r of section.rows) say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
+  sections.push(section);
+}
+await fs.writeFile(fileURLToPath(new URL('../../docs/accuracy.md', import.meta.url)), markdown(sections));
+await closeThreads();
