@@ -3,9 +3,10 @@ export class FileProblem extends Error {
   constructor(
     readonly code: 'not-an-image' | 'damaged-image' | 'too-small' | 'too-large' | 'no-exposure' | 'unsupported' | 'empty-file',
     readonly file: string,
-    message: string,
+    /** The message without the file's name. */
+    readonly detail: string,
   ) {
-    super(`${file}: ${message}`);
+    super(`${file}: ${detail}`);
     this.name = 'FileProblem';
   }
 }

@@ -42,7 +42,7 @@ function recordRouters({ db }: Services): [string, Router][] {
       check: async (l) => ({ ...l, zone: l.zone ?? findZone(l.latitudeDeg, l.longitudeDeg)[0] ?? 'UTC' }),
     })],
     ['days', recordRoutes<ShootDay>(db, { entity: Days, noun: 'shoot day', input: dayInput, order: { by: 'date', direction: 'DESC' } })],
-    ['setups', recordRoutes<Setup>(db, { entity: Setups, noun: 'setup', input: setupInput, filter: 'dayId', order: { by: 'createdAt', direction: 'ASC' } })],
+    ['setups', recordRoutes<Setup>(db, { entity: Setups, noun: 'setup', input: setupInput, filter: 'dayId', order: { by: 'slate', direction: 'ASC' } })],
     ['bodies', recordRoutes<CameraBody>(db, { entity: Bodies, noun: 'camera body', input: bodyInput, order: { by: 'name', direction: 'ASC' } })],
     ['lenses', recordRoutes<LensRecord>(db, { entity: Lenses, noun: 'lens', input: lensInput, order: { by: 'name', direction: 'ASC' } })],
     ['takes', recordRoutes<Take>(db, { entity: Takes, noun: 'take', input: takeInput, filter: 'setupId', order: { by: 'shotAt', direction: 'DESC' }, check: checkTake })],

@@ -31,7 +31,7 @@ export async function setupGaps(db: DataSource, setup: Owned<Setup>): Promise<Se
 export function gapRoutes(db: DataSource): Router {
   const router = Router({ mergeParams: true });
   router.get('/', async (req, res) => {
-    const setups = await db.getRepository(Setups).find({ where: { productionId: req.production.id }, order: { createdAt: 'ASC', id: 'ASC' } });
+    const setups = await db.getRepository(Setups).find({ where: { productionId: req.production.id }, order: { slate: 'ASC', id: 'ASC' } });
     res.json({ items: await Promise.all(setups.map((s) => setupGaps(db, s))), next: null });
   });
   return router;

@@ -51,8 +51,8 @@ function cut<F extends FrameFacts>(frames: readonly F[], starts: (current: reado
 
 /**
  * First cut where an exposure repeats; the commonest order of exposures among those groups is the camera's own, but for where it starts: a
- * round whose very first frame is missing makes every group begin one late. So every rotation of that order is tried, and the one that
- * leaves the least waiting inside brackets (without times: the fewest turns from brighter to darker) decides where brackets begin.
+ * round whose very first frame is missing makes every group begin one late. So every rotation of that order is tried, and of those with
+ * the fewest brackets the one that leaves the least waiting inside them (without times: the fewest turns from brighter to darker) decides where brackets begin.
  */
 function splitByOrder<F extends FrameFacts>(frames: readonly F[]): F[][] {
   const repeats = (current: readonly F[], f: F) => current.some((g) => sameRung(g.exposure, f.exposure));
@@ -68,9 +68,9 @@ function splitByOrder<F extends FrameFacts>(frames: readonly F[]): F[][] {
     const order = [...usual.slice(k), ...usual.slice(0, k)];
     const place = (f: F) => order.findIndex((x) => sameRung(x, f.exposure));
     const split = cut(frames, (current, f) => repeats(current, f) || (place(f) >= 0 && current.some((g) => place(g) > place(f))));
-    return { split, cost: split.reduce((sum, g) => sum + unrest(g), 0) + 1e-3 * split.length };
+    return { split, unrest: split.reduce((sum, g) => sum + unrest(g), 0) };
   });
-  return candidates.sort((a, b) => a.cost - b.cost)[0].split;
+  return candidates.sort((a, b) => a.split.length - b.split.length || a.unrest - b.unrest)[0].split;
 }
 
 /** Seconds of waiting between the frames of a bracket; without times, how often its exposures change direction. */

@@ -152,7 +152,7 @@ function measure(
   const contrast = flux / SUN_SOLID_ANGLE / Math.max(mean, 1e-12);
 
   const flat = region.filter((i) => y[i] >= 0.93 * peak).length / region.length;
-  const clipped = options.clipped ?? (region.length >= 4 && flat > 0.6 && contrast < CLIPPED_BELOW);
+  const clipped = options.clipped ?? ((region.length >= 4 && flat > 0.6 && contrast < CLIPPED_BELOW) || whiteTop(data, y, region, peak));
   const pixelSr = (pixelDeg * DEG) ** 2;
   const largest = (clipped ? 3.2 : 1.5) * SUN_SOLID_ANGLE + 3.2 * pixelSr;
   const smallest = 0.45 * SUN_SOLID_ANGLE;
@@ -173,8 +173,16 @@ function measure(
     clipped,
     illuminanceNormal: rgb,
     contrast,
-    uncertaintyDeg: 1.96 * (clipped ? 0.15 : 0.06) * pixelDeg,
+    // Only the builder's word that nothing clips earns the narrow interval.
+    uncertaintyDeg: 1.96 * (options.clipped === false ? 0.06 : 0.15) * pixelDeg,
   };
+}
+
+/** Two pixels or more at the peak with all channels alike: a file cut off at one level. The sun itself is never exactly white. */
+function whiteTop(data: Float32Array, y: Float32Array, region: readonly number[], peak: number): boolean {
+  const top = region.filter((i) => y[i] >= 0.999 * peak);
+  const alike = (i: number) => Math.abs(data[3 * i] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1] && Math.abs(data[3 * i + 2] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1];
+  return top.length >= 2 && top.every(alike);
 }
 
 function centroid(pixels: number[], weight: (i: number) => number, directionOf: (i: number) => Vec3): Vec3 {

@@ -21,7 +21,8 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
     const attributes = readAttributes(bytes);
     const loader = new EXRLoader();
     loader.setDataType(FloatType);
-    const copy = bytes.slice().buffer;
+    // A Buffer may be a window into a pool: the loader wants bytes of its own.
+    const copy = new Uint8Array(bytes).buffer;
     const texture = loader.parse(copy);
     const width = texture.width as number;
     const height = texture.height as number;

@@ -13,7 +13,7 @@ export function readHdr(bytes: Uint8Array, name: string): RgbImage {
   loader.setDataType(FloatType);
   let parsed;
   try {
-    parsed = loader.parse(bytes.slice().buffer);
+    parsed = loader.parse(new Uint8Array(bytes).buffer);
   } catch (error) {
     throw new FileProblem('damaged-image', name, `cannot be read as Radiance HDR (${(error as Error).message})`);
   }

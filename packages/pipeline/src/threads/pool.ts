@@ -1,8 +1,9 @@
 import os from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { Piscina } from 'piscina';
+import { FileProblem } from '@tawny/formats';
 import type { RunControl } from '../progress';
-import type { TaskMap } from './tasks';
+import type { TaskAnswer, TaskMap } from './tasks';
 
 let pool: Piscina | null = null;
 
@@ -18,7 +19,9 @@ export async function runInThread<K extends keyof TaskMap>(task: K, input: TaskM
     idleTimeout: 20000,
     execArgv: [],
   });
-  return pool.run({ task, input }, { signal: control.signal });
+  const answer: TaskAnswer<TaskMap[K]['output']> = await pool.run({ task, input }, { signal: control.signal });
+  if ('problem' in answer) throw new FileProblem(answer.problem.code, answer.problem.file, answer.problem.detail);
+  return answer.output;
 }
 
 /** Ends the threads; call before a process should exit. */

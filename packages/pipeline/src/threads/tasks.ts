@@ -1,3 +1,4 @@
+import { FileProblem } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
 import { mergeViewTask, type MergeViewInput, type MergeViewOutput } from '../build/mergeView';
@@ -19,6 +20,14 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
   composeStrip: composeStripTask,
 };
 
-export function runTask<K extends keyof TaskMap>(task: K, input: TaskMap[K]['input']) {
-  return TASKS[task](input);
+/** A thread's answer: our own errors do not survive the way between threads, so they travel as data. */
+export type TaskAnswer<T> = { output: T } | { problem: { code: FileProblem['code']; file: string; detail: string } };
+
+export async function runTask<K extends keyof TaskMap>(task: K, input: TaskMap[K]['input']): Promise<TaskAnswer<TaskMap[K]['output']>> {
+  try {
+    return { output: await TASKS[task](input) };
+  } catch (error) {
+    if (error instanceof FileProblem) return { problem: { code: error.code, file: error.file, detail: error.detail } };
+    throw error;
+  }
 }

@@ -1,0 +1,71 @@
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+
+const root = path.resolve(__dirname, '../../..');
+const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-cli-'));
+afterAll(() => fs.rmSync(folder, { recursive: true }));
+
+function tawny(...args: string[]) {
+  const run = spawnSync(process.execPath, ['--import', 'tsx', path.join(root, 'apps/cli/src/main.ts'), ...args], { encoding: 'utf8', cwd: root, env: { ...process.env, TAWNY_CACHE: path.join(folder, 'cache') } });
+  return { code: run.status, out: run.stdout, err: run.stderr, json: () => JSON.parse(run.stdout) };
+}
+
+const round = path.join(folder, 'round');
+const PLACE = ['--lat', '52.957', '--lon', '0.951', '--alt', '4', '--utc', '2026-10-14T15:20:00Z'];
+
+test('sun prints one object with units in its keys', () => {
+  const { json, code } = tawny('sun', '--lat', '39.742476', '--lon', '-105.1786', '--alt', '1830.14', '--utc', '2003-10-17T12:30:30-07:00', '--pressure', '820', '--temperature', '11', '--json');
+  expect(code).toBe(0);
+  expect(json().azimuthDeg).toBeCloseTo(194.34024, 2);
+  expect(90 - json().elevationDeg).toBeCloseTo(50.11162, 2);
+});
+
+test('simulate, build, inspect and align agree with the truth', () => {
+  const made = tawny('simulate', '--scene', 'quay', '--seed', '3', '--views', '6', '--frames', '7', '--step-ev', '2', '--width', '512', '--out', round, '--json');
+  expect(made.code).toBe(0);
+  const truth = JSON.parse(fs.readFileSync(path.join(round, 'truth.json'), 'utf8'));
+  expect(Object.keys(truth)).toEqual(expect.arrayContaining(['latitudeDeg', 'longitudeDeg', 'altitudeM', 'utc', 'sun', 'attitudes', 'exposures']));
+  const exact = tawny('inspect', path.join(round, 'truth.exr'), '--json').json();
+  expect(exact.sun.azimuthDeg).toBeCloseTo(truth.sun.azimuthDeg, 0);
+  expect(exact.illuminanceHorizontal / truth.illuminanceHorizontal).toBeCloseTo(1, 1);
+
+  const panorama = path.join(folder, 'p.exr');
+  const built = tawny('build', round, '--width', '512', '--out', panorama, '--rig', path.join(round, 'rig.json'), '--json').json();
+  expect(built).toMatchObject({ widthPx: 512, heightPx: 256, views: 6, framesPerView: 7, clippedSr: 0, uncoveredSr: 0 });
+  const aligned = tawny('align', panorama, ...PLACE, '--out', path.join(folder, 'a.exr'), '--json').json();
+  expect(Math.abs(((aligned.yawDeg - truth.rigHeadingDeg + 540) % 360) - 180)).toBeLessThan(0.25);
+  expect(aligned.agrees).toBe(true);
+  const turned = tawny('inspect', path.join(folder, 'a.exr'), '--json').json();
+  expect(Math.abs(turned.sun.azimuthDeg - truth.sun.azimuthDeg)).toBeLessThan(0.1);
+  // Relative values: the ratio of illuminance to mean does not depend on the unit.
+  expect(turned.illuminanceHorizontal / turned.meanLuminance / (exact.illuminanceHorizontal / exact.meanLuminance)).toBeCloseTo(1, 1);
+});
+
+test('--json is one line on stdout, messages go to stderr', () => {
+  const { out, err } = tawny('build', round, '--width', '128', '--out', path.join(folder, 'small.exr'), '--json');
+  expect(out.trim().split('\n')).toHaveLength(1);
+  expect(err).toContain('42 frames in 6 views');
+});
+
+test.each([
+  [['sun', '--lat', '120', '--lon', '0', '--utc', '2026-01-01T00:00:00Z'], /latitude 120 is not between/],
+  [['sun', '--lat', 'north', '--lon', '0', '--utc', '2026-01-01T00:00:00Z'], /expected a number/],
+  [['sun', '--lat', '1', '--lon', '0', '--utc', '2026-01-01T00:00:00'], /state the zone/],
+  [['inspect', 'missing.exr'], /there is no such file/],
+  [['build', '.', '--out', 'x.exr'], /state the rig with --rig/],
+  [['simulate', '--scene', 'moon', '--out', 'x'], /there is no scene "moon"/],
+  [['simulate', '--views', '99', '--out', 'x'], /views must be a whole number from 1 to 24/],
+  [['fly'], /unknown command/],
+])('tawny %j fails with a reason', (args, message) => {
+  const { code, err } = tawny(...args);
+  expect(code).not.toBe(0);
+  expect(err).toMatch(message);
+});
+
+test.each(['simulate', 'build', 'sun', 'inspect', 'align'])('%s has help', (verb) => {
+  const { code, out } = tawny(verb, '--help');
+  expect(code).toBe(0);
+  expect(out).toContain('--json');
+});

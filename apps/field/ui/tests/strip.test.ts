@@ -1,0 +1,51 @@
+import { halfToNumber, parseFloatPicture, typicalLuminance, valueAt } from '../panorama/floatPicture';
+import { anglesAt, pointOf, tame } from '../panorama/stripView';
+import { ladderGaps, rungExtent, shutterText } from '../../features/round/ladderMath';
+
+const view = { azimuthDeg: 350, elevationDeg: 10, spanDeg: 90 };
+
+test('a point of the strip and its direction are inverse, across north', () => {
+  for (const [x, y] of [[0, 0], [120, 40], [399, 199]]) {
+    const a = anglesAt(view, x, y, 400, 200);
+    const p = pointOf(view, a.azimuthDeg, a.elevationDeg, 400, 200);
+    expect(p.x).toBeCloseTo(x, 6);
+    expect(p.y).toBeCloseTo(y, 6);
+  }
+  expect(anglesAt(view, 400, 100, 400, 200).azimuthDeg).toBeCloseTo(35, 9);
+});
+
+test('the strip stays inside the picture', () => {
+  expect(tame({ azimuthDeg: -30, elevationDeg: 200, spanDeg: 900 }, 360, 90)).toEqual({ azimuthDeg: 330, elevationDeg: 45, spanDeg: 360 });
+  expect(tame({ azimuthDeg: 0, elevationDeg: 0, spanDeg: 1 }, 360, 90).spanDeg).toBe(12);
+});
+
+test('halves', () => {
+  expect(halfToNumber(0x3c00)).toBe(1);
+  expect(halfToNumber(0x7800)).toBe(32768);
+  expect(halfToNumber(0x0001)).toBeCloseTo(2 ** -24, 12);
+  expect(halfToNumber(0xc000)).toBe(-2);
+});
+
+test('a float picture is read with its scale; a short one is refused', () => {
+  const bytes = new ArrayBuffer(16 + 2 * 32 * 16 * 3);
+  const head = new DataView(bytes);
+  head.setUint32(0, 0x464e5754, true);
+  head.setUint32(4, 32, true);
+  head.setUint32(8, 16, true);
+  head.setFloat32(12, 0.5, true);
+  new Uint16Array(bytes, 16).fill(0x3c00);
+  const picture = parseFloatPicture(bytes);
+  expect(valueAt(picture, 3, 3)).toEqual([2, 2, 2]);
+  expect(typicalLuminance(picture)).toBeCloseTo(2, 9);
+  expect(() => parseFloatPicture(bytes.slice(0, 100))).toThrow(/incomplete/);
+  expect(() => parseFloatPicture(new ArrayBuffer(4))).toThrow(/cannot be read/);
+});
+
+test('the ladder names light that no frame holds', () => {
+  const rungs = [rungExtent(10, 8), rungExtent(16, 8)];
+  const light = (stop: number) => ({ stop, sr: 0.1 });
+  expect(ladderGaps(rungs, [5, 9, 15].map(light))).toEqual([]);
+  expect(ladderGaps(rungs, [light(1), light(12), { stop: 20, sr: 1e-9 }])).toEqual([{ from: 1, to: 12 }]);
+  expect(shutterText(1 / 256)).toBe('1/256');
+  expect(shutterText(4)).toBe('4s');
+});

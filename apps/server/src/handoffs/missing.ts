@@ -1,0 +1,25 @@
+/** What a package could hold. */
+interface Present {
+  north: boolean;
+  gain: boolean;
+  sun: boolean;
+  clipped: boolean;
+  single: boolean;
+  clippedSr: number;
+  format: boolean;
+}
+
+/** What a package does not hold, in words for the artist. */
+export function missingParts(p: Present): string[] {
+  const out: string[] = [];
+  if (!p.north) out.push('north: the panorama keeps the rig\'s own heading');
+  if (!p.gain) out.push('gain to the plate: values are relative');
+  if (!p.sun) out.push('a sun: none was found in the panorama');
+  if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
+  if (p.single) out.push('measured highlights: a single exposure is good for reflections only');
+  if (!p.clipped && p.clippedSr > 1e-6) out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
+  if (!p.format) out.push('the camera: its recording format is unknown');
+  out.push('colour calibration, balls and shadow proof: not measured yet');
+  return out;
+}
+

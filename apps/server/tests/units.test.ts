@@ -1,0 +1,40 @@
+import { createImage } from '@tawny/core';
+import { missingParts } from '../src/handoffs/missing';
+import { packageName, slug } from '../src/handoffs/names';
+import { writeReadme } from '../src/handoffs/readme';
+import { decodeFloatPicture, encodeFloatPicture } from '../src/panoramas/floatPicture';
+import { columnName } from '../src/db/entities';
+
+test('names in packages are lower case without spaces', () => {
+  expect(slug('Quay, low sun')).toBe('quay-low-sun');
+  expect(packageName('HERN', 'Net loft', 'Station 1', 'panorama', 3)).toBe('hern_net-loft_station-1_panorama_v003');
+});
+
+test('units stand in column names', () => {
+  expect(columnName('focusDistanceM')).toBe('focus_distance_m');
+  expect(columnName('tiltDeg')).toBe('tilt_deg');
+});
+
+test('the float picture keeps shadows and the sun', () => {
+  const image = createImage(4, 2);
+  image.data.fill(120);
+  image.data[5] = 4.1e8;
+  const back = decodeFloatPicture(encodeFloatPicture(image));
+  expect(back.data[5] / 4.1e8).toBeCloseTo(1, 3);
+  expect(back.data[0] / 120).toBeCloseTo(1, 2);
+  expect(() => decodeFloatPicture(Buffer.from('short'))).toThrow(/not a float picture/);
+});
+
+test('the page says what is missing, and calls a clipped sun a lower bound', () => {
+  const all = { north: true, gain: true, sun: true, clipped: false, single: false, clippedSr: 0, format: true };
+  expect(missingParts(all)).toHaveLength(1);
+  expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(/north.*gain.*lower bound.*single exposure/s);
+  const text = writeReadme({
+    production: 'The Tin Heron', setup: 'Quay', lightCondition: 'sun out', number: 2, panoramaName: 'p.exr', residualName: 'r.exr', widthPx: 4096, heightPx: 2048, gainStops: null, gainUncertaintyStops: null,
+    yawDeg: null, northUncertaintyDeg: null, illuminanceFull: 300, illuminanceResidual: 200, meanLuminance: 10, maxLuminance: 1e6,
+    sun: { azimuthDeg: 200, elevationDeg: 30, diameterDeg: 0.53, illuminanceNormal: 200, clipped: true }, camera: 'x', missing: [], files: ['p.exr'],
+  });
+  expect(text).toMatch(/CLIPPED: a lower bound/);
+  expect(text).toMatch(/NOT MEASURED/);
+  expect(text).toMatch(/residual \+ sun\s+300/);
+});

@@ -1,0 +1,63 @@
+import { randomUUID } from 'node:crypto';
+import { expect, type APIRequestContext } from '@playwright/test';
+import type { Job, LightRound, Setup, Station } from '@tawny/contract';
+
+export const HERN = '/api/v1/productions/HERN';
+
+export async function getJson<T>(request: APIRequestContext, path: string): Promise<T> {
+  const response = await request.get(`${HERN}${path}`);
+  expect(response.ok(), `${path}: ${response.status()}`).toBe(true);
+  return (await response.json()) as T;
+}
+
+export async function postJson(request: APIRequestContext, path: string, data: unknown, key: string = randomUUID()) {
+  const response = await request.post(`${HERN}${path}`, { data, headers: { 'Idempotency-Key': key } });
+  return { status: response.status(), headers: response.headers(), body: await response.json() };
+}
+
+/** Waits for a job to end. */
+export async function ended(request: APIRequestContext, job: Job): Promise<Job> {
+  for (let tries = 0; tries < 600; tries++) {
+    const now = await getJson<Job>(request, `/jobs/${job.id}`);
+    if (now.state !== 'queued' && now.state !== 'running') return now;
+    await new Promise((r) => setTimeout(r, 300));
+  }
+  throw new Error(`job ${job.kind} did not end`);
+}
+
+export async function quay(request: APIRequestContext): Promise<{ setup: Setup; station: Station }> {
+  const setups = await getJson<{ items: Setup[] }>(request, '/setups');
+  const setup = setups.items.find((s) => s.name === 'Quay, low sun')!;
+  const stations = await getJson<{ items: Station[] }>(request, `/stations?setupId=${setup.id}`);
+  return { setup, station: stations.items[0] };
+}
+
+/** A setup and station for tests of the API, so that the ones that people walk through stay as seeded. */
+export async function bench(request: APIRequestContext): Promise<{ setup: Setup; station: Station }> {
+  const { setup: model } = await quay(request);
+  const id = randomUUID();
+  const setup = await postJson(request, '/setups', { id, dayId: model.dayId, name: 'Bench', slate: 'Z9', kind: 'exterior', lightCondition: 'sun out', plannedCg: '', lightAt: model.lightAt });
+  expect(setup.status).toBe(201);
+  const station = await postJson(request, '/stations', { id: randomUUID(), setupId: id, name: 'Bench station', eastM: 0, northM: 0, heightM: 1.62 });
+  return { setup: setup.body as Setup, station: station.body as Station };
+}
+
+export async function newRound(request: APIRequestContext, rig: LightRound['rig'], name = 'Test round'): Promise<LightRound> {
+  const { setup, station } = await bench(request);
+  const { status, body } = await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name, lightCondition: 'sun out', shotAt: setup.lightAt, rig });
+  expect(status).toBe(201);
+  return body as LightRound;
+}
+
+export interface TestFile {
+  name: string;
+  mimeType: string;
+  buffer: Buffer;
+}
+
+export async function sendFrames(request: APIRequestContext, roundId: string, files: TestFile[]) {
+  const form = new FormData();
+  for (const f of files) form.append('frames', new Blob([new Uint8Array(f.buffer)], { type: f.mimeType }), f.name);
+  const response = await request.post(`${HERN}/rounds/${roundId}/frames`, { multipart: form });
+  return { status: response.status(), body: await response.json() };
+}

@@ -1,0 +1,54 @@
+import { changeOf, locationInput, nextTake, stationInput, takeFaults, takeInput, type CameraBody, type LensRecord, type TakeInput } from '../src';
+
+const common = { version: 1, createdAt: '', updatedAt: '' };
+const body: CameraBody = { ...common, id: '6f1c9c1e-0000-4000-8000-000000000001', name: 'Corrie 35', baseEi: 800, formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }] };
+const zoom: LensRecord = { ...common, id: '6f1c9c1e-0000-4000-8000-000000000002', name: 'Skerry zoom', focalMinMm: 24, focalMaxMm: 70, tMin: 2.9, tMax: 22, closeFocusM: 0.6 };
+const take: TakeInput = {
+  id: '6f1c9c1e-0000-4000-8000-000000000003', setupId: '6f1c9c1e-0000-4000-8000-000000000004', slate: '14A', take: 3, camera: 'A', status: 'circled', bodyId: body.id, formatName: 'full', lensId: zoom.id,
+  focalLengthMm: 35, tStop: 4, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600, ndStops: 2, heightM: 1.5, tiltDeg: 0, headingDeg: 10, focusM: 3, eastM: 0, northM: 0,
+  shotAt: '2026-10-14T15:20:00Z', notes: 'gull in shot',
+};
+
+test('a possible take has no faults', () => {
+  expect(takeInput.parse(take)).toEqual(take);
+  expect(takeFaults(take, body, zoom)).toEqual([]);
+});
+
+test.each([
+  [{ tStop: 2 }, 'tStop', /opens to T2.9/],
+  [{ tStop: 32 }, 'tStop', /closes to T22/],
+  [{ focalLengthMm: 85 }, 'focalLengthMm', /24 to 70 mm zoom; 85 mm/],
+  [{ fps: 96 }, 'fps', /runs to 60 fps/],
+  [{ focusM: 0.3 }, 'focusM', /no nearer than 0.6 m/],
+  [{ formatName: 'other' }, 'formatName', /does not record other/],
+] as [Partial<TakeInput>, keyof TakeInput, RegExp][])('%j is objected to', (change, field, message) => {
+  const faults = takeFaults({ ...take, ...change }, body, zoom);
+  expect(faults).toEqual([{ field, message: expect.stringMatching(message) }]);
+});
+
+test.each([
+  [{ shutterAngleDeg: -1 }, 'Shutter angle must be more than 0 degrees'],
+  [{ shutterAngleDeg: 361 }, 'Shutter angle must be at most 360 degrees'],
+  [{ take: 0 }, 'Takes count from 1'],
+  [{ camera: 'AB' }, 'The camera is one letter, A to Z'],
+  [{ heightM: Number.NaN }, 'Lens height must be a number'],
+])('shape: %j', (change, message) => {
+  const result = takeInput.safeParse({ ...take, ...change });
+  expect(result.success ? [] : result.error.issues.map((i) => i.message)).toContain(message);
+});
+
+test('the next take is a copy, one number on, without the notes', () => {
+  expect(nextTake(take, 'new', '2026-10-14T15:25:00Z')).toEqual({ ...take, id: 'new', take: 4, status: 'good', shotAt: '2026-10-14T15:25:00Z', notes: '' });
+});
+
+test('a change names the version that was seen', () => {
+  const change = changeOf(stationInput);
+  expect(change.parse({ heightM: 2, version: 3 })).toEqual({ heightM: 2, version: 3 });
+  expect(change.safeParse({ heightM: 2 }).success).toBe(false);
+});
+
+test('a place must be on Earth', () => {
+  const place = { id: take.id, name: 'x', latitudeDeg: 52, longitudeDeg: 1, altitudeM: 0 };
+  expect(locationInput.safeParse(place).success).toBe(true);
+  for (const bad of [{ latitudeDeg: 120 }, { longitudeDeg: 190 }, { altitudeM: 20000 }, { latitudeDeg: '52' }]) expect(locationInput.safeParse({ ...place, ...bad }).success).toBe(false);
+});

@@ -1,0 +1,76 @@
+// npm test: all set-up, then every test; ends with "N passed, N failed".
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { ensureDebian } from './setup/debian.mjs';
+import { ensureModules, root } from './setup/modules.mjs';
+import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
+import { startServices } from './setup/services.mjs';
+import { ensureWeb, webFolder } from './setup/web.mjs';
+
+const step = (text) => console.log(`\n== ${text}`);
+const totals = { passed: 0, failed: 0 };
+const work = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-test-'));
+const only = process.argv.slice(2);
+const wants = (name) => only.length === 0 || only.includes(name);
+
+function count(passed, failed) {
+  totals.passed += passed;
+  totals.failed += failed;
+}
+
+function check(name, command, args) {
+  step(name);
+  const run = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
+  count(run.status === 0 ? 1 : 0, run.status === 0 ? 0 : 1);
+}
+
+function jest() {
+  step('Unit tests');
+  const report = path.join(work, 'jest.json');
+  spawnSync('npx', ['jest', '--json', `--outputFile=${report}`], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NODE_OPTIONS: '--max-old-space-size=6144' } });
+  if (!fs.existsSync(report)) return count(0, 1);
+  const result = JSON.parse(fs.readFileSync(report, 'utf8'));
+  count(result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites);
+}
+
+async function endToEnd() {
+  step('Database, server and worker for the end-to-end tests');
+  ensureWeb();
+  fs.rmSync(path.join(dataHome(), 'test'), { recursive: true, force: true });
+  const postgres = await startPostgres('test', { durable: false });
+  const filesFolder = path.join(work, 'files');
+  fs.mkdirSync(filesFolder);
+  let services;
+  try {
+    services = await startServices({ databaseUrl: postgres.url, filesFolder, port: await freePort(), webFolder, demoDate: '2026-10-14', logLevel: 'error' });
+    step('API and browser tests');
+    const report = path.join(work, 'e2e.json');
+    spawnSync('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts'], {
+      cwd: root, stdio: 'inherit', env: { ...process.env, TAWNY_BASE: services.base, TAWNY_E2E_REPORT: report, TAWNY_E2E_OUT: path.join(work, 'e2e') },
+    });
+    if (!fs.existsSync(report)) count(0, 1);
+    else {
+      const { stats } = JSON.parse(fs.readFileSync(report, 'utf8'));
+      // A test that did not run because an earlier one failed has not passed.
+      count(stats.expected + stats.flaky, stats.unexpected + stats.skipped);
+    }
+  } finally {
+    await services?.stop();
+    postgres.stop();
+  }
+}
+
+ensureDebian(['postgresql', 'chromium', 'openexr', 'openimageio-tools', 'libimage-exiftool-perl']);
+ensureModules();
+if (wants('types')) check('Types', 'npm', ['run', '-s', 'typecheck']);
+if (wants('lint')) check('Lint', 'npm', ['run', '-s', 'lint']);
+if (wants('unit')) jest();
+if (wants('e2e')) await endToEnd().catch((error) => {
+  console.error(error);
+  count(0, 1);
+});
+fs.rmSync(work, { recursive: true, force: true });
+console.log(`\n${totals.passed} passed, ${totals.failed} failed`);
+process.exit(totals.failed === 0 && totals.passed > 0 ? 0 : 1);
