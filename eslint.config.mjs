@@ -14,5 +14,5 @@ export default tseslint.config(
     },
   },
   { files: ['apps/field/**/*.{ts,tsx}'], plugins: { 'react-hooks': reactHooks }, rules: { 'react-hooks/rules-of-hooks': 'error' } },
-  { files: ['**/*.mjs', '**/*.js'], languageOptions: { globals: { process: 'readonly', console: 'readonly', fetch: 'readonly', setTimeout: 'readonly', URL: 'readonly' } }, rules: { 'no-undef': 'error' } },
+  { files: ['**/*.mjs', '**/*.js'], languageOptions: { globals: { process: 'readonly', console: 'readonly', fetch: 'readonly', setTimeout: 'readonly', URL: 'readonly', localStorage: 'readonly' } }, rules: { 'no-undef': 'error' } },
 );

@@ -36,7 +36,7 @@ export async function quay(request: APIRequestContext): Promise<{ setup: Setup; 
 export async function bench(request: APIRequestContext): Promise<{ setup: Setup; station: Station }> {
   const { setup: model } = await quay(request);
   const id = randomUUID();
-  const setup = await postJson(request, '/setups', { id, dayId: model.dayId, name: 'Bench', slate: 'Z9', kind: 'exterior', lightCondition: 'sun out', plannedCg: '', lightAt: model.lightAt });
+  const setup = await postJson(request, '/setups', { id, dayId: model.dayId, name: 'Bench', slate: 'Z9', kind: 'exterior', lightCondition: 'bench light', plannedCg: '', lightAt: model.lightAt });
   expect(setup.status).toBe(201);
   const station = await postJson(request, '/stations', { id: randomUUID(), setupId: id, name: 'Bench station', eastM: 0, northM: 0, heightM: 1.62 });
   return { setup: setup.body as Setup, station: station.body as Station };
@@ -44,7 +44,7 @@ export async function bench(request: APIRequestContext): Promise<{ setup: Setup;
 
 export async function newRound(request: APIRequestContext, rig: LightRound['rig'], name = 'Test round'): Promise<LightRound> {
   const { setup, station } = await bench(request);
-  const { status, body } = await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name, lightCondition: 'sun out', shotAt: setup.lightAt, rig });
+  const { status, body } = await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name, lightCondition: 'bench light', shotAt: setup.lightAt, rig });
   expect(status).toBe(201);
   return body as LightRound;
 }

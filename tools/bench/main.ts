@@ -1,0 +1,46 @@
+import fs from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { resampleLatlong } from '@tawny/core';
+import { writeExr } from '@tawny/formats';
+import { buildPanorama, closeThreads, DEMO_PLACE, DEMO_STATION, inspectPanorama, simulateRound, type SetSpec } from '@tawny/pipeline';
+
+/** The demo round: 6 views x 7 frames x 6 Mpx, from files on disk to a stored 4096 x 2048 panorama. */
+const spec: SetSpec = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:50:00Z', turbidity: 4 };
+const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-bench-'));
+const seconds = (from: number) => (Date.now() - from) / 1000;
+try {
+  const shooting = Date.now();
+  const shot = await simulateRound({ spec, station: DEMO_STATION, views: 6, frames: 7, stepEv: 8 / 3, width: 3000, kind: 'jpeg', utcOffsetMinutes: 60 });
+  const shootS = seconds(shooting);
+  const files = await Promise.all(shot.files.map(async (f) => {
+    const file = path.join(folder, f.name);
+    await fs.writeFile(file, f.bytes);
+    return { name: f.name, path: file };
+  }));
+  const started = Date.now();
+  const marks: [string, number][] = [];
+  const built = await buildPanorama({ files, rig: shot.rig, width: 4096 }, { onProgress: ({ stage }) => {
+    const name = stage.replace(/ view \d+ of \d+/, ' the views');
+    if (marks.at(-1)?.[0] !== name) marks.push([name, seconds(started)]);
+  } });
+  inspectPanorama(built.panorama, { clippedSr: built.clippedSr });
+  marks.push(['Inspected', seconds(started)]);
+  await writeExr(built.panorama);
+  resampleLatlong(built.panorama, 2048);
+  const total = seconds(started);
+  const text = [
+    '# Bench', '', 'Written by `npm run bench`; do not edit. One run on two shared cores; wall time varies by a factor of two with what else the machine does.', '',
+    '| what | bound | measured |', '| --- | --- | --- |',
+    `| demo round (42 frames of 6 Mpx), files to stored 4096 x 2048 panorama | 60 s with the upload | ${total.toFixed(1)} s |`,
+    ...marks.map(([stage, at]) => `| reached "${stage}" | - | ${at.toFixed(1)} s |`),
+    `| simulated camera photographs it (set not cached) | - | ${shootS.toFixed(1)} s |`, '',
+    'Ratios against a native library are not measured yet.', '',
+  ].join('\n');
+  await fs.writeFile(fileURLToPath(new URL('../../docs/bench.md', import.meta.url)), text);
+  process.stderr.write(text);
+} finally {
+  await fs.rm(folder, { recursive: true });
+  await closeThreads();
+}

@@ -1,0 +1,71 @@
+// npm run screenshots: the demo data walked to its end through the API, one picture of each main view into docs/screenshots.
+import { randomUUID } from 'node:crypto';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { chromium } from 'playwright-core';
+import { root } from './setup/modules.mjs';
+import { freePort, startPostgres, dataHome } from './setup/postgres.mjs';
+import { startServices } from './setup/services.mjs';
+import { ensureWeb, webFolder } from './setup/web.mjs';
+
+ensureWeb();
+fs.rmSync(path.join(dataHome(), 'pictures'), { recursive: true, force: true });
+const postgres = await startPostgres('pictures', { durable: false });
+const filesFolder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-pictures-'));
+const services = await startServices({ databaseUrl: postgres.url, filesFolder, port: await freePort(), webFolder, demoDate: '2026-10-14' });
+const api = `${services.base}/api/v1/productions/HERN`;
+const get = async (p) => (await fetch(api + p)).json();
+const post = async (p, body) => {
+  const response = await fetch(api + p, { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() }, body: JSON.stringify(body) });
+  const answer = await response.json();
+  if (!response.ok) throw new Error(`${p}: ${answer.detail}`);
+  return answer;
+};
+const job = async (p, body) => {
+  const { id } = await post(p, body);
+  for (;;) {
+    const now = await get(`/jobs/${id}`);
+    if (now.state === 'done') return now.resultId;
+    if (now.state !== 'queued' && now.state !== 'running') throw new Error(`${p}: ${now.error?.message ?? now.state}`);
+    await new Promise((r) => setTimeout(r, 300));
+  }
+};
+
+try {
+  const setup = (await get('/setups')).items.find((s) => s.name === 'Quay, low sun');
+  const station = (await get(`/stations?setupId=${setup.id}`)).items[0];
+  const round = await post('/rounds', { id: randomUUID(), stationId: station.id, name: 'Round 1', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
+  await job(`/rounds/${round.id}/simulate`, { views: 6, frames: 7, stepEv: 8 / 3, widthPx: 3000 });
+  const panorama = await job(`/rounds/${round.id}/build`, { widthPx: 4096 });
+  const { north } = await post(`/panoramas/${panorama}/north`, {});
+  const take = (await get(`/takes?setupId=${setup.id}`)).items[0];
+  const plateId = await job(`/takes/${take.id}/plates/simulate`, {});
+  const own = (bearing) => ((((bearing - north.yawDeg) % 360) + 360) % 360) / 360;
+  await post(`/panoramas/${panorama}/card`, {
+    plateId, plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 }, panoramaRect: { left: own(22.6), right: own(30.6), top: (90 + 6.9) / 180, bottom: (90 + 12.9) / 180 },
+  });
+  await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
+
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'] });
+  const shots = [
+    ['day-phone', 390, '/day', 'daylight', 0], ['take-phone', 390, '/log/new', 'daylight', 0], ['log-phone', 390, '/log', 'daylight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0],
+    ['check-phone', 390, `/round/${round.id}`, 'lamplight', 1320], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 620], ['measure-phone', 390, '/measure', 'daylight', 520], ['handoff-phone', 390, '/handoff', 'daylight', 0],
+    ['day-wide', 1280, '/day', 'daylight', 0], ['log-wide', 1280, '/log', 'daylight', 0], ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0], ['measure-wide', 1280, '/measure', 'daylight', 0],
+  ];
+  for (const [name, width, where, theme, scroll] of shots) {
+    const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
+    await page.addInitScript((t) => localStorage.setItem('tawny.theme', t), theme);
+    await page.goto(`${services.base}/HERN${where}`);
+    await page.waitForTimeout(3500);
+    await page.getByRole('main').evaluate((e, y) => e.scrollTo(0, y), scroll);
+    await page.waitForTimeout(500);
+    await page.screenshot({ path: path.join(root, 'docs/screenshots', `${name}.png`) });
+    await page.close();
+  }
+  await browser.close();
+} finally {
+  await services.stop();
+  postgres.stop();
+  fs.rmSync(filesFolder, { recursive: true, force: true });
+}
