@@ -36,7 +36,7 @@ try {
   const setup = (await get('/setups')).items.find((s) => s.name === 'Quay, low sun');
   const station = (await get(`/stations?setupId=${setup.id}`)).items[0];
   const round = await post('/rounds', { id: randomUUID(), stationId: station.id, name: 'Round 1', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
-  await job(`/rounds/${round.id}/simulate`, { views: 6, frames: 7, stepEv: 8 / 3, widthPx: 3000 });
+  await job(`/rounds/${round.id}/simulate`, { views: 6, frames: 7, stepEv: 8 / 3, widthPx: 2048 });
   const panorama = await job(`/rounds/${round.id}/build`, { widthPx: 4096 });
   const { north } = await post(`/panoramas/${panorama}/north`, {});
   const take = (await get(`/takes?setupId=${setup.id}`)).items[0];
@@ -56,7 +56,8 @@ try {
   for (const [name, width, where, theme, scroll] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
     await page.addInitScript((t) => localStorage.setItem('tawny.theme', t), theme);
-    await page.goto(`${services.base}/HERN${where}`);
+    await page.goto(`${services.base}/HERN${where}`, { timeout: 90000 });
+    await page.getByRole('main').waitFor({ timeout: 60000 });
     await page.waitForTimeout(3500);
     await page.getByRole('main').evaluate((e, y) => e.scrollTo(0, y), scroll);
     await page.waitForTimeout(500);

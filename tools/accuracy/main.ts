@@ -6,8 +6,11 @@ import { detectionSection } from './detection';
 import { mergeSection } from './merge';
 import { northCoverageSection, roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
-import { markdown, type Section } from './table';
+import { markdown, replaceSections, type Section } from './table';
 
+/** `npm run accuracy -- "sun detection"` measures one section anew and keeps the others of the table. */
+const wanted = process.argv.slice(2);
+const target = fileURLToPath(new URL('../../docs/accuracy.md', import.meta.url));
 const say = (text: string) => process.stderr.write(`${text}\n`);
 const sections: Section[] = [];
 const steps: [string, () => Section | Promise<Section>][] = [
@@ -19,10 +22,12 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['north, stated uncertainty', () => northCoverageSection(20, 512)],
 ];
 for (const [name, run] of steps) {
+  if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
   const section = await run();
   for (const r of section.rows) say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
   sections.push(section);
 }
-await fs.writeFile(fileURLToPath(new URL('../../docs/accuracy.md', import.meta.url)), markdown(sections));
+const text = markdown(sections);
+await fs.writeFile(target, wanted.length === 0 ? text : replaceSections(await fs.readFile(target, 'utf8'), text));
 await closeThreads();
