@@ -10,6 +10,7 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: process.env.TAWNY_E2E_REPORT ?? 'report.json' }]],
   outputDir: process.env.TAWNY_E2E_OUT ?? 'test-results',
   use: {
+    actionTimeout: 20000,
     baseURL: process.env.TAWNY_BASE,
     launchOptions: {
       executablePath: '/usr/bin/chromium',

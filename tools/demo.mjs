@@ -10,7 +10,7 @@ import { ensureWeb, webFolder } from './setup/web.mjs';
 const step = (text) => console.error(`\n== ${text}`);
 
 step('1/5 Debian packages');
-ensureDebian(['postgresql']);
+ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin']);
 step('2/5 npm packages');
 ensureModules();
 step('3/5 Interface');

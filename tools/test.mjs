@@ -62,7 +62,7 @@ async function endToEnd() {
   }
 }
 
-ensureDebian(['postgresql', 'chromium', 'openexr', 'openimageio-tools', 'libimage-exiftool-perl']);
+ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin', 'chromium', 'openexr', 'openimageio-tools', 'libimage-exiftool-perl']);
 ensureModules();
 if (wants('types')) check('Types', 'npm', ['run', '-s', 'typecheck']);
 if (wants('lint')) check('Lint', 'npm', ['run', '-s', 'lint']);

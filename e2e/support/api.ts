@@ -55,9 +55,11 @@ export interface TestFile {
   buffer: Buffer;
 }
 
-export async function sendFrames(request: APIRequestContext, roundId: string, files: TestFile[]) {
+export async function sendFiles(request: APIRequestContext, path: string, files: TestFile[]) {
   const form = new FormData();
   for (const f of files) form.append('frames', new Blob([new Uint8Array(f.buffer)], { type: f.mimeType }), f.name);
-  const response = await request.post(`${HERN}/rounds/${roundId}/frames`, { multipart: form });
+  const response = await request.post(`${HERN}${path}`, { multipart: form });
   return { status: response.status(), body: await response.json() };
 }
+
+export const sendFrames = (request: APIRequestContext, roundId: string, files: TestFile[]) => sendFiles(request, `/rounds/${roundId}/frames`, files);

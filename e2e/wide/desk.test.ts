@@ -4,7 +4,7 @@ import { quay } from '../support/api';
 test('at the desk: rail, table, side by side, deep link to the measured panorama', async ({ page, request }) => {
   const { setup } = await quay(request);
   await page.goto(`/HERN/log?setup=${setup.id}`);
-  await expect(page.getByRole('table', { name: 'Takes' })).toBeVisible();
+  await expect(page.getByRole('grid', { name: 'Takes' })).toBeVisible();
   await expect(page.getByRole('row')).toHaveCount(4);
   await page.getByRole('link', { name: 'Measure' }).click();
   await expect(page).toHaveURL(new RegExp(`measure\\?setup=${setup.id}`));
@@ -13,7 +13,7 @@ test('at the desk: rail, table, side by side, deep link to the measured panorama
   const yaw = (await page.getByTestId('north-yaw').boundingBox())!;
   expect(yaw.x).toBeGreaterThan(strip.x + strip.width);
   await page.goBack();
-  await expect(page.getByRole('table', { name: 'Takes' })).toBeVisible();
+  await expect(page.getByRole('grid', { name: 'Takes' })).toBeVisible();
   await page.getByRole('link', { name: 'Handoff' }).click();
   await expect(page.getByText('Handoff 001')).toBeVisible();
 });

@@ -4,7 +4,8 @@ import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
 import { detectionSection } from './detection';
 import { mergeSection } from './merge';
-import { northCoverageSection, roundTripSection } from './roundTrip';
+import { northCoverageSection } from './north';
+import { roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
 import { markdown, replaceSections, type Section } from './table';
 
@@ -19,7 +20,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
   ['exposure', cardSection],
-  ['north, stated uncertainty', () => northCoverageSection(20, 512)],
+  ['north, stated uncertainty', () => northCoverageSection(200)],
 ];
 for (const [name, run] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;

@@ -14,6 +14,7 @@ function addBlob(image: RgbImage, centre: { azimuthDeg: number; elevationDeg: nu
   const direction = directionFromAngles(centre.azimuthDeg, centre.elevationDeg);
   const reach = Math.hypot(widthDeg, heightDeg) / 2 + 360 / width;
   for (let y = 0; y < height; y++) {
+    if (Math.abs(anglesAtPixel(0, y, width, height).elevationDeg - centre.elevationDeg) > reach) continue;
     for (let x = 0; x < width; x++) {
       const a = anglesAtPixel(x, y, width, height);
       const d = directionFromAngles(a.azimuthDeg, a.elevationDeg);
@@ -41,19 +42,27 @@ function backdrop(width: number, random: Random, sky: Rgb, ground: number): RgbI
   return image;
 }
 
+/** An exterior of random ground and haze with a sun of an illuminance (lux) in a direction; cd/m2. */
+export function sunnyPanorama(random: Random, width: number, direction: Vec3, lux: number): { image: RgbImage; discLuminance: number } {
+  const image = backdrop(width, random, [2200, 3000, 4600], 300 + 900 * random.next());
+  const radius = 0.2665 * DEG;
+  const discLuminance = lux / (Math.PI * radius * radius);
+  addSunDisc(image, { direction, radius, radiance: [discLuminance, 0.92 * discLuminance, 0.75 * discLuminance] });
+  return { image, discLuminance };
+}
+
+/** Illuminance of a sun at an elevation, lux: a plain line through clear-air values. */
+export const plainSunLux = (elevationDeg: number) => 12000 + 90000 * (elevationDeg / 62);
+
 /** An exterior with a sun of random place, haze and clipping; cd/m2. */
 export function withSun(seed: number, width: number): SyntheticPanorama & { clipped: boolean } {
   const random = createRandom(seed, 'with sun');
-  const image = backdrop(width, random, [2200, 3000, 4600], 300 + 900 * random.next());
   const elevation = 2 + 60 * random.next();
   const direction = directionFromAngles(360 * random.next(), elevation);
-  const lux = 12000 + 90000 * (elevation / 62);
-  const radius = 0.2665 * DEG;
-  const l = lux / (Math.PI * radius * radius);
-  addSunDisc(image, { direction, radius, radiance: [l, 0.92 * l, 0.75 * l] });
+  const { image, discLuminance } = sunnyPanorama(random, width, direction, plainSunLux(elevation));
   const clipped = random.next() < 0.4;
   if (clipped) {
-    const level = l / 2 ** (1 + 3 * random.next());
+    const level = discLuminance / 2 ** (1 + 3 * random.next());
     for (let i = 0; i < image.data.length; i++) image.data[i] = Math.min(image.data[i], level);
   }
   return { image, sun: direction, clipped };

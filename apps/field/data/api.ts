@@ -53,6 +53,19 @@ export const post = <T>(production: string, path: string, body: unknown, key: st
 export const patch = <T>(production: string, path: string, body: unknown) =>
   call<T>(apiPath(production, path), { method: 'PATCH', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
 
+export const remove = <T>(production: string, path: string) => call<T>(apiPath(production, path), { method: 'DELETE' });
+
+/** Reads a picked file as base64, for imports that travel as JSON. */
+export async function base64Of(file: Blob): Promise<string> {
+  const url = await new Promise<string>((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(String(reader.result));
+    reader.onerror = () => reject(new ApiError({ type: 'about:blank', title: 'Not readable', status: 0, code: 'not-readable', detail: 'The file cannot be read: it may have been moved. Choose it again.' }));
+    reader.readAsDataURL(file);
+  });
+  return url.slice(url.indexOf(',') + 1);
+}
+
 /** Sends files with progress in [0, 1]. */
 export function upload<T>(production: string, path: string, files: readonly File[], onProgress: (fraction: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {

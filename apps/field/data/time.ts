@@ -1,8 +1,11 @@
 import { DateTime } from 'luxon';
 
+/** Knows the abbreviations of European zones (BST, CET), which the American locale writes as offsets. */
+const LOCALE = 'en-GB';
+
 /** Local clock time of an instant with the zone's abbreviation: "15:42 GMT". */
 export function clock(instant: string | Date, zone: string): string {
-  return DateTime.fromJSDate(new Date(instant), { zone }).toFormat('HH:mm ZZZZ');
+  return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm ZZZZ');
 }
 
 export function clockShort(instant: string | Date, zone: string): string {

@@ -3,15 +3,24 @@ import { Text } from './Text';
 import { useTheme } from './theme';
 import { SPACE, TARGET } from './tokens';
 
-/** One of a few, all in sight. The chosen one carries corner brackets in ink. */
-export function Choice<T extends string>({ label, options, value, onChange }: { label: string; options: readonly { value: T; title: string }[]; value: T; onChange: (value: T) => void }) {
+interface ChoiceProps<T extends string> {
+  label: string;
+  options: readonly { value: T; title: string }[];
+  value: T | readonly T[];
+  onChange: (value: T) => void;
+  /** Several may be chosen: `onChange` hands over the one that was tapped. */
+  multiple?: boolean;
+}
+
+/** One of a few (or any number of them), all in sight. What is chosen carries corner brackets in ink. */
+export function Choice<T extends string>({ label, options, value, onChange, multiple = false }: ChoiceProps<T>) {
   const { palette } = useTheme();
   return (
-    <View role="radiogroup" aria-label={label} style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}>
+    <View role={multiple ? 'group' : 'radiogroup'} aria-label={label} style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}>
       {options.map((o) => {
-        const chosen = o.value === value;
+        const chosen = typeof value === 'string' ? o.value === value : value.includes(o.value);
         return (
-          <Pressable key={o.value} role="radio" aria-checked={chosen} aria-label={o.title} onPress={() => onChange(o.value)} style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}>
+          <Pressable key={o.value} role={multiple ? 'checkbox' : 'radio'} aria-checked={chosen} aria-label={o.title} onPress={() => onChange(o.value)} style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}>
             {chosen ? <Brackets colour={palette.ink} /> : null}
             <Text strong={chosen} tone={chosen ? 'ink' : 'quietInk'}>
               {o.title}

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
+import { Keypad } from './Keypad';
 import { Text } from './Text';
 import { useTheme } from './theme';
 import { FONT, RADIUS, SPACE, TARGET } from './tokens';
@@ -17,15 +18,18 @@ interface StepperProps {
   /** Value of the last take, shown beside when it differs. */
   was?: number;
   fault?: string;
+  /** Where the value came from, such as a file. */
+  source?: string;
 }
 
 const next = (scale: readonly number[], value: number, up: boolean) =>
   up ? (scale.find((s) => s > value * (1 + 1e-6) + 1e-9) ?? value) : ([...scale].reverse().find((s) => s < value * (1 - 1e-6) - 1e-9) ?? value);
 
-/** A value with large minus and plus in the trade's increments; typing replaces it. */
-export function Stepper({ label, unit, value, onChange, scale, step = 1, digits = 2, was, fault }: StepperProps) {
+/** A value with large minus and plus in the trade's increments; typing replaces it, a long press opens the keypad. */
+export function Stepper({ label, unit, value, onChange, scale, step = 1, digits = 2, was, fault, source }: StepperProps) {
   const { palette } = useTheme();
   const [typed, setTyped] = useState<string | null>(null);
+  const [keypad, setKeypad] = useState(false);
   const shown = Number(value.toFixed(digits)).toString();
   const changed = was !== undefined && Math.abs(was - value) > 1e-9;
   const move = (up: boolean) => {
@@ -44,6 +48,8 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
       role="button"
       aria-label={`${label} ${up ? 'up' : 'down'}`}
       onPress={() => move(up)}
+      onLongPress={() => setKeypad(true)}
+      delayLongPress={450}
       style={({ pressed }) => ({ width: TARGET, height: TARGET + 4, alignItems: 'center', justifyContent: 'center', backgroundColor: pressed ? palette.hairline : 'transparent' })}
     >
       <Text size="title" tone="tawny">
@@ -80,6 +86,51 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
       {fault ? (
         <Text size="small" tone="madder">
           {fault}
+        </Text>
+      ) : null}
+      {source ? (
+        <Text size="small" tone="tide" lines={1}>
+          {`from ${source}`}
+        </Text>
+      ) : null}
+      {keypad ? <Keypad label={label} unit={unit} value={Number(shown)} onDone={onChange} onClose={() => setKeypad(false)} /> : null}
+    </View>
+  );
+}
+
+/** A value that may not have been measured: then it says so, and one tap begins with `start`. */
+export function OptionalStepper({ value, start, onChange, ...rest }: Omit<StepperProps, 'value' | 'onChange'> & { value: number | null; start: number; onChange: (value: number | null) => void }) {
+  const { palette } = useTheme();
+  if (value !== null) {
+    return (
+      <View style={{ flexGrow: 1, flexBasis: 140 }}>
+        <View style={{ flexDirection: 'row' }}>
+          <Stepper {...rest} value={value} onChange={onChange} />
+        </View>
+        <Pressable role="button" aria-label={`${rest.label} not measured`} onPress={() => onChange(null)} style={{ minHeight: TARGET, justifyContent: 'center' }}>
+          <Text size="small" tone="quietInk">
+            Not measured
+          </Text>
+        </Pressable>
+      </View>
+    );
+  }
+  return (
+    <View style={{ flexGrow: 1, flexBasis: 140, gap: 2 }}>
+      <Text size="small" tone={rest.fault ? 'madder' : 'quietInk'} lines={1}>
+        {rest.unit ? `${rest.label}, ${rest.unit}` : rest.label}
+      </Text>
+      <Pressable
+        role="button"
+        aria-label={`Measure ${rest.label}`}
+        onPress={() => onChange(start)}
+        style={{ minHeight: TARGET + 6, alignItems: 'center', justifyContent: 'center', borderWidth: 1, borderStyle: 'dashed', borderColor: rest.fault ? palette.madder : palette.hairline, borderRadius: RADIUS }}
+      >
+        <Text tone="quietInk">not measured</Text>
+      </Pressable>
+      {rest.fault ? (
+        <Text size="small" tone="madder">
+          {rest.fault}
         </Text>
       ) : null}
     </View>

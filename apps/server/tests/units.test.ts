@@ -26,7 +26,7 @@ test('the float picture keeps shadows and the sun', () => {
 });
 
 test('the page says what is missing, and calls a clipped sun a lower bound', () => {
-  const all = { north: true, gain: true, sun: true, clipped: false, single: false, clippedSr: 0, format: true };
+  const all = { north: true, gain: true, sun: true, clipped: false, single: false, clippedSr: 0, format: true, position: true };
   expect(missingParts(all)).toHaveLength(1);
   expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(/north.*gain.*lower bound.*single exposure/s);
   const text = writeReadme({

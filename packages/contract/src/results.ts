@@ -25,7 +25,7 @@ export type UploadResult = z.infer<typeof uploadResultSchema>;
 
 export const jobSchema = z.object({
   id: uuid,
-  kind: z.enum(['simulateRound', 'simulatePlate', 'build', 'handoff']),
+  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'build', 'handoff']),
   subjectId: uuid,
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   stage: z.string(),
@@ -100,6 +100,51 @@ export const simulateRoundInput = z.object({
   views: z.number().int().min(3).max(12), frames: z.number().int().min(1).max(9), stepEv: z.number().min(1).max(3), widthPx: z.number().int().min(256).max(4096).multipleOf(4),
 });
 export const buildInput = z.object({ widthPx: z.number().int().min(256).max(8192).multipleOf(2).default(4096) });
-export const gapsSchema = z.object({ setupId: uuid, lacks: z.array(z.object({ what: z.string(), place: z.enum(['log', 'round', 'measure', 'handoff']) })), roundId: uuid.nullable() });
+/** What a setup lacks, in order of what is lost first. */
+export const gapSchema = z.object({
+  rule: z.string(),
+  setupId: uuid,
+  what: z.string(),
+  /** Why, and until when it can be had. */
+  reason: z.string(),
+  urgency: z.enum(['now', 'today', 'later']),
+  /** When it can no longer be had; null when nothing takes it away. */
+  lostAt: z.string().nullable(),
+  /** Where its one button leads, below the production. */
+  action: z.object({ title: z.string(), path: z.string() }),
+});
+export type Gap = z.infer<typeof gapSchema>;
+export const gapsSchema = z.object({ setupId: uuid, gaps: z.array(gapSchema), roundId: uuid.nullable() });
 export type SetupGaps = z.infer<typeof gapsSchema>;
+
+/** Rows of a table that was offered for import, each with what is wrong in it. */
+export const importResultSchema = z.object({
+  columns: z.array(z.string()),
+  /** Field to column name, as used. */
+  mapping: z.record(z.string(), z.string()),
+  delimiter: z.string(),
+  encoding: z.string(),
+  decimalComma: z.boolean(),
+  rows: z.array(z.object({ row: z.number(), label: z.string(), faults: z.array(z.object({ field: z.string(), message: z.string() })) })),
+  imported: z.number(),
+  dryRun: z.boolean(),
+});
+export type ImportResult = z.infer<typeof importResultSchema>;
+export const takeImportInput = z.object({
+  setupId: uuid, fileName: z.string().max(200), contentBase64: z.string().max(14_000_000, 'The file is larger than 10 MB'), mapping: z.record(z.string(), z.string()).optional(),
+  dryRun: z.boolean(), acceptRest: z.boolean().default(false),
+});
+
+/** Cells that a file's metadata fills. */
+export const fileCellsSchema = z.object({
+  file: z.string(), widthPx: z.number().nullable(), heightPx: z.number().nullable(),
+  cells: z.record(z.string(), z.union([z.number(), z.string()])), unknownLens: z.string().nullable(), unknownBody: z.string().nullable(), notes: z.array(z.string()),
+});
+export type FileCells = z.infer<typeof fileCellsSchema>;
+
+export const clipSchema = z.object({
+  ...recordFields, takeId: uuid, name: z.string(), kind: z.enum(['video', 'sequence']), hash: z.string().nullable(), widthPx: z.number(), heightPx: z.number(), fps: z.number(), frames: z.number(),
+  startTimecode: z.string().nullable(), stripFrames: z.array(z.number()),
+});
+export type Clip = z.infer<typeof clipSchema>;
 export { instant };

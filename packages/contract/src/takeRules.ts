@@ -1,29 +1,103 @@
-import type { CameraBody, LensRecord, TakeInput } from './records';
+import type { CameraBody, FilterRecord, LensRecord } from './kit';
+import type { TakeChange, TakeInput } from './takes';
 
 export interface TakeFault {
   field: keyof TakeInput;
   message: string;
 }
 
-/** What a camera assistant would object to: the take against its body, format and lens. */
-export function takeFaults(take: TakeInput, body: CameraBody, lens: LensRecord): TakeFault[] {
+/** Stops in a density of 0.3. */
+const STOPS_PER_DENSITY = 1 / Math.log10(2);
+
+/** What a camera assistant would object to: the take against its body, format, lens and filters. */
+export function takeFaults(take: TakeInput, body: CameraBody, lens: LensRecord, filters: readonly FilterRecord[] = []): TakeFault[] {
   const faults: TakeFault[] = [];
   const format = body.formats.find((f) => f.name === take.formatName);
   if (!format) faults.push({ field: 'formatName', message: `${body.name} does not record ${take.formatName}` });
   else if (take.fps > format.maxFps) faults.push({ field: 'fps', message: `${format.name} runs to ${format.maxFps} fps, not ${take.fps}` });
   if (take.tStop < lens.tMin - 1e-9) faults.push({ field: 'tStop', message: `${lens.name} opens to T${lens.tMin}; T${take.tStop} is wider than it goes` });
   if (take.tStop > lens.tMax + 1e-9) faults.push({ field: 'tStop', message: `${lens.name} closes to T${lens.tMax}; T${take.tStop} is beyond it` });
-  if (take.focalLengthMm < lens.focalMinMm - 1e-9 || take.focalLengthMm > lens.focalMaxMm + 1e-9) {
-    const range = lens.focalMinMm === lens.focalMaxMm ? `a ${lens.focalMinMm} mm prime` : `a ${lens.focalMinMm} to ${lens.focalMaxMm} mm zoom`;
-    faults.push({ field: 'focalLengthMm', message: `${lens.name} is ${range}; ${take.focalLengthMm} mm is outside it` });
+  if (!inRange(take.focalLengthMm, lens)) {
+    faults.push({ field: 'focalLengthMm', message: `${lens.name} is ${rangeOf(lens)}; ${take.focalLengthMm} mm is outside it` });
   }
   if (take.focusM !== null && take.focusM < lens.closeFocusM) {
     faults.push({ field: 'focusM', message: `${lens.name} focuses no nearer than ${lens.closeFocusM} m` });
   }
+  const nd = filters.filter((f) => f.kind === 'nd').reduce((sum, f) => sum + f.density, 0) * STOPS_PER_DENSITY;
+  if (nd > 0 && Math.abs(nd - take.ndStops) > 0.34) {
+    faults.push({ field: 'ndStops', message: `The filters named add up to ${nd.toFixed(1)} stops of ND, the take says ${take.ndStops}` });
+  }
+  faults.push(...take.changes.flatMap((c) => changeFaults(c, lens)), ...timecodeFaults(take));
   return faults;
 }
 
-/** The next take of the same camera: a copy, one number on. */
-export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput {
-  return { ...last, id, take: last.take + 1, status: 'good', shotAt, notes: '' };
+const inRange = (mm: number, lens: LensRecord) => mm >= lens.focalMinMm - 1e-9 && mm <= lens.focalMaxMm + 1e-9;
+const rangeOf = (lens: LensRecord) => (lens.focalMinMm === lens.focalMaxMm ? `a ${lens.focalMinMm} mm prime` : `a ${lens.focalMinMm} to ${lens.focalMaxMm} mm zoom`);
+
+function changeFaults(change: TakeChange, lens: LensRecord): TakeFault[] {
+  const fault = (message: string): TakeFault[] => [{ field: 'changes', message }];
+  if (change.field === 'focalLengthMm' && !inRange(change.value, lens)) return fault(`${lens.name} is ${rangeOf(lens)}: a zoom to ${change.value} mm is outside it`);
+  if (change.field === 'tStop' && (change.value < lens.tMin - 1e-9 || change.value > lens.tMax + 1e-9)) return fault(`An iris pull to T${change.value} is outside ${lens.name} (T${lens.tMin} to T${lens.tMax})`);
+  if (change.field === 'focusM' && change.value < lens.closeFocusM) return fault(`A focus pull to ${change.value} m is nearer than ${lens.name} focuses (${lens.closeFocusM} m)`);
+  return [];
 }
+
+/** Seconds since midnight of a timecode at a counted rate; frames as a share. */
+function timecodeFaults(take: TakeInput): TakeFault[] {
+  const faults: TakeFault[] = [];
+  if ((take.timecodeIn || take.timecodeOut) && take.timecodeRate === null) faults.push({ field: 'timecodeRate', message: 'Timecode needs its rate, such as 24 or 29.97' });
+  for (const field of ['timecodeIn', 'timecodeOut'] as const) {
+    const text = take[field];
+    if (!text || take.timecodeRate === null) continue;
+    const counted = Math.round(take.timecodeRate);
+    const frames = Number(text.split(/[:;]/)[3]);
+    const dropRate = counted % 30 === 0 && Math.abs(counted - take.timecodeRate) > 0.01;
+    if (frames >= counted) faults.push({ field, message: `At ${take.timecodeRate} fps frames run from 00 to ${counted - 1}; ${text} has ${frames}` });
+    if (text.includes(';') && !dropRate) faults.push({ field, message: `There is no drop-frame timecode at ${take.timecodeRate} fps` });
+  }
+  if (take.timecodeIn && take.timecodeOut && take.timecodeIn.includes(';') !== take.timecodeOut.includes(';')) {
+    faults.push({ field: 'timecodeOut', message: 'One timecode is drop-frame, the other is not' });
+  }
+  return faults;
+}
+
+export interface SlateParts {
+  scene: string;
+  /** Setup letters; empty for the master. */
+  setup: string;
+}
+
+/** Scene and setup letter of a slate such as 14A; null when it is written another way. */
+export function slateParts(slate: string): SlateParts | null {
+  const m = slate.trim().toUpperCase().match(/^(\d{1,4})([A-Z]{0,2})$/);
+  return m ? { scene: m[1], setup: m[2] } : null;
+}
+
+/** Letters of setups: I and O are left out, they read as 1 and 0. */
+const LETTERS = 'ABCDEFGHJKLMNPQRSTUVWXYZ';
+
+/** The slate of the next setup of a scene: 14 → 14A → 14B ... 14Z → 14AA. Slates written another way come back unchanged. */
+export function nextSlate(slate: string): string {
+  const parts = slateParts(slate);
+  if (!parts) return slate;
+  const { scene, setup } = parts;
+  const next = (letter: string) => LETTERS[LETTERS.indexOf(letter) + 1];
+  if (setup === '') return `${scene}A`;
+  const last = setup[setup.length - 1];
+  if (next(last)) return `${scene}${setup.slice(0, -1)}${next(last)}`;
+  if (setup.length === 1) return `${scene}AA`;
+  return next(setup[0]) ? `${scene}${next(setup[0])}A` : slate;
+}
+
+/** A name whose last number is one higher, its zeros kept: A004_C012 → A004_C013. */
+export function countUp(name: string): string {
+  return name.replace(/(\d+)(?=\D*$)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'));
+}
+
+/** The next take of the same camera: a copy, one number on; what belongs to one take alone is cleared. */
+export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput {
+  return { ...last, id, take: last.take + 1, status: 'good', clip: countUp(last.clip), timecodeIn: null, timecodeOut: null, changes: [], fromFile: {}, shotAt, notes: '' };
+}
+
+/** Cells that all cameras of one take have in common. */
+export const SHARED_CELLS = ['slate', 'take', 'status', 'lightCondition', 'notes'] as const satisfies readonly (keyof TakeInput)[];

@@ -11,5 +11,6 @@ export * from './image/encode';
 export * from './image/tiff';
 export * from './usda/lightStage';
 export * from './tables/csv';
+export * from './tables/readTable';
 export * from './hashes/c4';
 export * from './hashes/mhl';

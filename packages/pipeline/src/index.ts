@@ -4,6 +4,7 @@ export * from './simulate/set';
 export * from './simulate/ladder';
 export * from './simulate/simulateRound';
 export * from './simulate/simulatePlate';
+export * from './simulate/simulateMeter';
 export type { FrameKind, SimulatedFile } from './simulate/exposeView';
 export { RIG_LENS, RIG_MODEL } from './simulate/exposeView';
 export * from './build/rig';

@@ -2,7 +2,7 @@ import { NOMINAL_LUMINANCE_PER_UNIT } from '@tawny/core';
 import { FileProblem } from '@tawny/formats';
 import { frameExposure, parseRig, planLadder, createScene, DEMO_PLACE } from '../src';
 
-const METADATA = { takenAtMs: null, hasUtcOffset: false, shutterS: 1 / 64, shutterTagS: 1 / 60, fNumber: 8, fNumberTag: 8, iso: 100, focalLengthMm: null, cameraModel: null, lensModel: null };
+const METADATA = { takenAtMs: null, focal35Mm: null, digitalZoom: null, orientation: 1, hasUtcOffset: false, shutterS: 1 / 64, shutterTagS: 1 / 60, fNumber: 8, fNumberTag: 8, iso: 100, focalLengthMm: null, cameraModel: null, lensModel: null };
 
 describe('exposure ladder', () => {
   test('the shortest frame holds the sun when the span allows', () => {

@@ -20,7 +20,7 @@ import { AddFrames } from './AddFrames';
 import { CheckSheet } from './CheckSheet';
 import { ExposureLadder } from './ExposureLadder';
 import { shutterText } from './ladderMath';
-import { SkyDial } from './SkyDial';
+import { SkyDial } from '../sky/SkyDial';
 
 /** One round: frames in, ladder and dial, build, check sheet, panorama. */
 export function RoundScreen() {

@@ -7,6 +7,7 @@ import { useAllRounds, useProductionCode, useStations, useWrite } from '../../da
 import { useSetup } from '../../data/setup';
 import { clock, clockShort } from '../../data/time';
 import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -67,13 +68,15 @@ function StationPanel({ station, rounds, setup, location }: { station: Station; 
 function StartRound({ station, setup, location, number }: { station: Station; setup: Setup; location: Location; number: number }) {
   const code = useProductionCode();
   const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
+  const [condition, setCondition] = useState(setup.lightCondition);
+  const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
   const start = useWrite<unknown, LightRound>(() => '/rounds');
   const sun = sunPosition(location, at);
   const move = (minutes: number) => setAt((t) => new Date(t.getTime() + minutes * 60000));
   const submit = () =>
     start.mutate(
       {
-        id: crypto.randomUUID(), stationId: station.id, name: `Round ${number}`, lightCondition: setup.lightCondition, shotAt: at.toISOString(),
+        id: crypto.randomUUID(), stationId: station.id, name: `Round ${number}`, lightCondition: condition, shotAt: at.toISOString(),
         rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
       },
       { onSuccess: (r) => router.push(`/${code}/round/${r.id}?setup=${setup.id}`) },
@@ -92,6 +95,7 @@ function StartRound({ station, setup, location, number }: { station: Station; se
           <Figure value={`${sun.elevationDeg.toFixed(1)}`} unit={`° up, at ${sun.azimuthDeg.toFixed(0)}°`} />
         </Reading>
       </Row>
+      {conditions.length > 1 ? <Choice label="Light condition of the round" options={conditions.map((c) => ({ value: c, title: c }))} value={condition} onChange={setCondition} /> : null}
       {start.error ? <Notice state="lost" title="The round was not started" detail={start.error.message} /> : null}
       <Row>
         <Action kind="main" grow title={`Start round ${number}`} onPress={submit} busy={start.isPending} />

@@ -1,4 +1,4 @@
-import { Link, usePathname, useLocalSearchParams } from 'expo-router';
+import { Link, useGlobalSearchParams, usePathname } from 'expo-router';
 import type { ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import Svg, { Circle, Path } from 'react-native-svg';
@@ -34,7 +34,7 @@ export function Shell({ children }: { children: ReactNode }) {
 function useLinks() {
   const code = useProductionCode();
   const path = usePathname();
-  const { setup } = useLocalSearchParams<{ setup?: string }>();
+  const { setup } = useGlobalSearchParams<{ setup?: string }>();
   return PLACES.map((p) => ({ ...p, active: path.split('/')[2] === p.place, href: `/${code}/${p.place}${setup ? `?setup=${setup}` : ''}` }));
 }
 
@@ -81,6 +81,7 @@ function Rail() {
       ))}
       <View style={{ flex: 1 }} />
       <View style={{ alignItems: 'center', paddingBottom: SPACE(4) }}>
+        <KitLink />
         <ThemeSwitch />
       </View>
     </View>
@@ -96,8 +97,26 @@ function TopBar() {
         <Sign />
         <Text strong>{production.data?.title ?? ''}</Text>
       </View>
-      <ThemeSwitch />
+      <View style={{ flexDirection: 'row' }}>
+        <KitLink />
+        <ThemeSwitch />
+      </View>
     </View>
+  );
+}
+
+/** The way to the kit: not one of the five places, but never far. */
+function KitLink() {
+  const { palette } = useTheme();
+  const code = useProductionCode();
+  return (
+    <Link href={`/${code}/kit` as never} asChild>
+      <Pressable role="link" aria-label="Kit" style={{ minWidth: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}>
+        <Svg width={24} height={24} viewBox="0 0 24 24" aria-hidden>
+          <Path d="M3.5 9.5 H20.5 V19.5 H3.5 Z M8.5 9.5 V6 H15.5 V9.5 M3.5 13.5 H20.5 M10.5 13.5 V15.5 H13.5 V13.5" fill="none" stroke={palette.ink} strokeWidth={1.8} strokeLinejoin="round" />
+        </Svg>
+      </Pressable>
+    </Link>
   );
 }
 

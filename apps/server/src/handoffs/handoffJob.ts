@@ -5,13 +5,15 @@ import { handoffInput } from '@tawny/contract';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
 import { latestCalibration, originOf } from '../calibrations/routes';
-import { Bodies, Handoffs, Lenses, Panoramas, Productions, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import { Bodies, EyeLines, Handoffs, Lenses, Panoramas, Productions, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
+import { trueHeadingDeg } from '../plates/simulateJob';
 import { setPlace } from '../rounds/simulateJob';
 import { missingParts } from './missing';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
+import { eyeLinesCsv } from './eyeLinesCsv';
 import { takesCsv } from './takesCsv';
 import { zipFiles } from './zip';
 
@@ -69,7 +71,10 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
   report('Writing the stage', 0.75);
   const body = bodies.find((b) => b.id === take.bodyId);
   const format = body?.formats.find((x) => x.name === take.formatName);
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}, heading ${take.headingDeg} deg, tilt ${take.tiltDeg} deg, height ${take.heightM} m`;
+  const headingDeg = trueHeadingDeg(take, location);
+  const stood = take.heightM !== null && take.tiltDeg !== null && headingDeg !== null ? { heightM: take.heightM, tiltDeg: take.tiltDeg, headingDeg } : null;
+  const where = stood ? `heading ${round3(stood.headingDeg)} deg true, tilt ${stood.tiltDeg} deg, height ${stood.heightM} m` : 'where it stood was not logged';
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}, ${where}${take.flopped ? '; the plate is FLOPPED (mirrored left to right)' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -77,10 +82,10 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
         domeTexture: `${name('residual')}.exr`,
         domeIntensity: 1,
         sun: separated && sun ? { direction: separated.direction, illuminance: separated.illuminance, diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg } : null,
-        camera: format
+        camera: format && stood
           ? {
-              name: `Camera_${take.camera}`, attitude: { headingDeg: take.headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
-              position: { eastM: take.eastM, upM: take.heightM, northM: take.northM }, focalLengthMm: take.focalLengthMm, gateWidthMm: format.gateWidthMm, gateHeightMm: format.gateHeightMm,
+              name: `Camera_${take.camera}`, attitude: { headingDeg: stood.headingDeg, tiltDeg: stood.tiltDeg, rollDeg: 0 },
+              position: { eastM: take.eastM, upM: stood.heightM, northM: take.northM }, focalLengthMm: take.focalLengthMm, gateWidthMm: format.gateWidthMm, gateHeightMm: format.gateHeightMm,
               fStop: take.tStop, focusDistanceM: take.focusM,
             }
           : null,
@@ -92,9 +97,11 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
   });
   const roundSun = sunPosition(location, new Date(round.shotAt));
   entries.push({ path: `${name('takes')}.csv`, bytes: Buffer.from(takesCsv(takes, location, bodies, lenses, directionFromAngles(roundSun.azimuthDeg, roundSun.elevationDeg)), 'utf8') });
+  const eyeLines = await db.getRepository(EyeLines).findBy({ productionId, setupId: setup.id });
+  if (eyeLines.length > 0) entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
 
   report('Writing the page', 0.85);
-  const missing = missingParts({ north: Boolean(calibration?.north), gain: Boolean(calibration?.gain), sun: Boolean(sun), clipped: Boolean(sun?.clipped), single: panorama.framesPerView === 1, clippedSr: panorama.clippedSr, format: Boolean(format) });
+  const missing = missingParts({ north: Boolean(calibration?.north), gain: Boolean(calibration?.gain), sun: Boolean(sun), clipped: Boolean(sun?.clipped), single: panorama.framesPerView === 1, clippedSr: panorama.clippedSr, format: Boolean(format), position: Boolean(stood) });
   const statistics = panoramaStatistics(full);
   const readmePath = 'readme.txt';
   entries.push({

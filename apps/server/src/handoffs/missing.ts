@@ -7,6 +7,7 @@ interface Present {
   single: boolean;
   clippedSr: number;
   format: boolean;
+  position: boolean;
 }
 
 /** What a package does not hold, in words for the artist. */
@@ -19,6 +20,7 @@ export function missingParts(p: Present): string[] {
   if (p.single) out.push('measured highlights: a single exposure is good for reflections only');
   if (!p.clipped && p.clippedSr > 1e-6) out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
   if (!p.format) out.push('the camera: its recording format is unknown');
+  if (!p.position) out.push('the camera: height, tilt or heading was not logged');
   out.push('colour calibration, balls and shadow proof: not measured yet');
   return out;
 }

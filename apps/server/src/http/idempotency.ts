@@ -9,10 +9,13 @@ import { ApiProblem } from '../problems';
  */
 export function idempotency(db: DataSource): RequestHandler {
   return async (req, res, next) => {
-    if (req.method !== 'POST' || !req.is('application/json')) return next();
+    const creates = req.method === 'POST' && Boolean(req.is('application/json'));
+    if (!creates && req.method !== 'PATCH' && req.method !== 'DELETE') return next();
     const key = req.get('Idempotency-Key');
+    // Changes and removals name the version that they saw; a key on them makes a repeat hear the first answer instead of a conflict.
+    if (!key && !creates) return next();
     if (!key || key.length > 200) throw new ApiProblem(400, 'no-idempotency-key', 'A write needs an Idempotency-Key header of at most 200 characters');
-    const hash = createHash('sha256').update(`${req.originalUrl}\n${JSON.stringify(req.body)}`).digest('hex');
+    const hash = createHash('sha256').update(`${req.method} ${req.originalUrl}\n${JSON.stringify(req.body ?? null)}`).digest('hex');
     const kept: { request_hash: string; status: number; body: unknown }[] = await db.query(
       'SELECT request_hash, status, body FROM idempotency_keys WHERE production_id = $1 AND key = $2',
       [req.production.id, key],

@@ -1,6 +1,8 @@
 import type { Job } from '@tawny/contract';
+import { readClipJob } from '../clips/readJob';
 import { handoffJob } from '../handoffs/handoffJob';
 import { simulatePlateJob } from '../plates/simulateJob';
+import { simulateReferenceJob } from '../references/simulateJob';
 import { buildJob } from '../rounds/buildJob';
 import { simulateRoundJob } from '../rounds/simulateJob';
 import type { JobHandler } from './runner';
@@ -9,6 +11,8 @@ import type { JobHandler } from './runner';
 export const JOB_HANDLERS: Record<Job['kind'], JobHandler> = {
   simulateRound: simulateRoundJob,
   simulatePlate: simulatePlateJob,
+  simulateReference: simulateReferenceJob,
+  readClip: readClipJob,
   build: buildJob,
   handoff: handoffJob,
 };

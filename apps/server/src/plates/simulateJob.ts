@@ -1,27 +1,46 @@
 import { Readable } from 'node:stream';
-import { simulatePlate } from '@tawny/pipeline';
-import { Bodies, Takes } from '../db/entities';
+import type { DataSource } from 'typeorm';
+import { magneticDeclinationDeg, trueBearingDeg } from '@tawny/core';
+import { simulatePlate, type RunControl, type SetSpec } from '@tawny/pipeline';
+import type { Location, Take } from '@tawny/contract';
+import { Bodies, Takes, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace, simulatedSet } from '../rounds/simulateJob';
 import { addPlate } from './addPlate';
 
-/** The simulated plate camera photographs the set as the take's log says: its file enters like an uploaded one. */
-export const simulatePlateJob: JobHandler = async ({ db, files, job, control }) => {
-  const { productionId } = job;
-  const take = await db.getRepository(Takes).findOneByOrFail({ productionId, id: job.subjectId });
+/** True heading of a take; null when none was logged. A magnetic one gets the declination of its place and day. */
+export function trueHeadingDeg(take: Pick<Take, 'headingDeg' | 'headingNorth' | 'shotAt'>, location: Location): number | null {
+  if (take.headingDeg === null) return null;
+  return take.headingNorth === 'true' ? take.headingDeg : trueBearingDeg(take.headingDeg, 0, magneticDeclinationDeg(location, new Date(take.shotAt)));
+}
+
+/** Photographs the set as a take's log says. @throws ApiProblem when the log lacks what a camera needs to stand somewhere */
+export async function photographTake(db: DataSource, take: Owned<Take>, props: SetSpec['props'], control: RunControl) {
+  const { productionId } = take;
   const body = await db.getRepository(Bodies).findOneByOrFail({ productionId, id: take.bodyId });
   const format = body.formats.find((f) => f.name === take.formatName);
   if (!format) throw new ApiProblem(422, 'unknown-format', `${body.name} does not record ${take.formatName}`);
-  const { spec, utcOffsetMinutes } = simulatedSet(await setPlace(db, productionId, take.setupId), new Date(take.shotAt));
-  const plate = await simulatePlate(
+  const place = await setPlace(db, productionId, take.setupId);
+  const headingDeg = trueHeadingDeg(take, place.location);
+  if (take.heightM === null || take.tiltDeg === null || headingDeg === null) {
+    throw new ApiProblem(422, 'no-position', `${take.slate} take ${take.take} lacks height, tilt or heading: log them, then the simulated camera can stand there`);
+  }
+  const { spec, utcOffsetMinutes } = simulatedSet(place, new Date(take.shotAt), take.lightCondition || place.setup.lightCondition);
+  return simulatePlate(
     {
-      spec, position: { eastM: take.eastM, upM: take.heightM, northM: take.northM }, attitude: { headingDeg: take.headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
+      spec: props ? { ...spec, props } : spec, position: { eastM: take.eastM, upM: take.heightM, northM: take.northM }, attitude: { headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
       width: format.widthPx, height: format.heightPx, gateWidthMm: format.gateWidthMm, focalLengthMm: take.focalLengthMm, tStop: take.tStop, ei: take.ei,
       shutterAngleDeg: take.shutterAngleDeg, fps: take.fps, ndStops: take.ndStops, utcOffsetMinutes,
     },
     control,
   );
+}
+
+/** The simulated plate camera: its file enters like an uploaded one. */
+export const simulatePlateJob: JobHandler = async ({ db, files, job, control }) => {
+  const take = await db.getRepository(Takes).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
+  const plate = await photographTake(db, take, undefined, control);
   const name = `${take.camera.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}.tif`;
   const added = await addPlate(db, files, take, await files.receive(Readable.from(Buffer.from(plate.bytes))), name);
   return added.id;

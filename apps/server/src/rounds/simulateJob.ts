@@ -5,7 +5,6 @@ import { simulateRoundInput, type LightRound, type Location, type Setup, type St
 import { simulateRound, throwIfCancelled, type SetSpec } from '@tawny/pipeline';
 import { Days, Locations, Rounds, Setups, Stations, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
-import { ApiProblem } from '../problems';
 import { addFrame } from './addFrame';
 
 /** Haze of the demo's air. */
@@ -26,12 +25,18 @@ export async function setPlace(db: DataSource, productionId: string, setupId: st
   return { setup, location };
 }
 
-/** The simulated set under the sun of a place and time. @throws ApiProblem for interiors, which the set does not have yet */
-export function simulatedSet({ setup, location }: SetPlace, at: Date): { spec: SetSpec; utcOffsetMinutes: number } {
-  if (setup.kind !== 'exterior') throw new ApiProblem(422, 'no-simulated-interior', 'The simulated set has the quay only; upload frames for an interior');
+/**
+ * The simulated set under the sun of a place and time and in a light condition: words of the condition decide (cloud, overcast; lamps on).
+ * Interiors are the net loft, everything else the quay.
+ */
+export function simulatedSet({ setup, location }: SetPlace, at: Date, condition = setup.lightCondition): { spec: SetSpec; utcOffsetMinutes: number } {
   const { latitudeDeg, longitudeDeg, altitudeM } = location;
+  const interior = setup.kind === 'interior';
   return {
-    spec: { scene: 'quay', seed: SET_SEED, place: { latitudeDeg, longitudeDeg, altitudeM }, utc: at.toISOString(), turbidity: TURBIDITY },
+    spec: {
+      scene: interior ? 'netLoft' : 'quay', seed: SET_SEED, place: { latitudeDeg, longitudeDeg, altitudeM }, utc: at.toISOString(), turbidity: TURBIDITY,
+      ...(interior ? { lampsOn: /\blamps? on\b/i.test(condition) } : {}), ...(/cloud|overcast/i.test(condition) ? { overcast: true } : {}),
+    },
     utcOffsetMinutes: DateTime.fromJSDate(at, { zone: location.zone }).offset,
   };
 }
@@ -41,7 +46,7 @@ export const simulateRoundJob: JobHandler = async ({ db, files, job, control }) 
   const input = simulateRoundInput.parse(job.input);
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   const station: Station = await db.getRepository(Stations).findOneByOrFail({ productionId: job.productionId, id: round.stationId });
-  const { spec, utcOffsetMinutes } = simulatedSet(await setPlace(db, job.productionId, station.setupId), new Date(round.shotAt));
+  const { spec, utcOffsetMinutes } = simulatedSet(await setPlace(db, job.productionId, station.setupId), new Date(round.shotAt), round.lightCondition);
   const shot = await simulateRound(
     {
       spec, station: { eastM: station.eastM, upM: station.heightM, northM: station.northM }, views: input.views, frames: input.frames, stepEv: input.stepEv,

@@ -1,38 +1,75 @@
 import { Router } from 'express';
-import type { DataSource } from 'typeorm';
-import type { Setup, SetupGaps } from '@tawny/contract';
-import { Frames, Handoffs, Panoramas, Rounds, Setups, Stations, Takes, type Owned } from '../db/entities';
-import { latestCalibration } from '../calibrations/routes';
+import { DateTime } from 'luxon';
+import type { DataSource, EntitySchema } from 'typeorm';
+import { In } from 'typeorm';
+import { sunLeaves, sunPosition } from '@tawny/core';
+import type { Location, Setup, SetupGaps, ShootDay } from '@tawny/contract';
+import { Calibrations, Days, EyeLines, Frames, Handoffs, Lamps, Lenses, Locations, Panoramas, Readings, References, Rounds, Setups, Stations, Takes, type Owned } from '../db/entities';
+import { gapsOf, type RoundFacts, type SetupFacts } from './gapRules';
 
-type Lack = SetupGaps['lacks'][number];
+const groupBy = <T>(rows: readonly T[], key: (row: T) => string): Map<string, T[]> => {
+  const out = new Map<string, T[]>();
+  for (const row of rows) out.set(key(row), [...(out.get(key(row)) ?? []), row]);
+  return out;
+};
 
-/** What a setup still lacks, in the order in which it will be lost. */
-export async function setupGaps(db: DataSource, setup: Owned<Setup>): Promise<SetupGaps> {
-  const { productionId, id: setupId } = setup;
-  const stations = await db.getRepository(Stations).findBy({ productionId, setupId });
-  const rounds = stations.length === 0 ? [] : await db.getRepository(Rounds).createQueryBuilder('r').where('r.production_id = :productionId AND r.station_id IN (:...ids)', { productionId, ids: stations.map((s) => s.id) }).orderBy('r.shot_at', 'DESC').getMany();
-  const lacks: Lack[] = [];
-  const round = rounds[0] ?? null;
-  const panorama = round && (await db.getRepository(Panoramas).findOne({ where: { productionId, roundId: round.id }, order: { number: 'DESC' } }));
-  if (!round || (await db.getRepository(Frames).countBy({ productionId, roundId: round.id })) === 0) lacks.push({ what: `a round in "${setup.lightCondition}"`, place: 'round' });
-  else if (!panorama) lacks.push({ what: 'a built panorama', place: 'round' });
-  if ((await db.getRepository(Takes).countBy({ productionId, setupId })) === 0) lacks.push({ what: 'a logged take', place: 'log' });
-  if (panorama) {
-    if (panorama.sun?.clipped) lacks.push({ what: 'a shorter frame that holds the sun', place: 'round' });
-    if (panorama.framesPerView === 1) lacks.push({ what: 'a bracket: highlights are not measured', place: 'round' });
-    const calibration = await latestCalibration(db, productionId, panorama.id);
-    if (!calibration?.north) lacks.push({ what: 'north', place: 'measure' });
-    if (!calibration?.gain) lacks.push({ what: 'exposure by the grey card', place: 'measure' });
-    if (calibration?.north && calibration.gain && (await db.getRepository(Handoffs).countBy({ productionId, setupId })) === 0) lacks.push({ what: 'a handoff', place: 'handoff' });
-  }
-  return { setupId, lacks, roundId: round?.id ?? null };
+/** When the light of a setup goes, seen from an instant: the condition ends or the sun leaves the set. */
+function lightEnds(setup: Setup, location: Location, now: Date): Date | null {
+  const current = setup.lightConditions.find((c) => c.name === setup.lightCondition);
+  if (current?.to) return new Date(current.to);
+  if (setup.kind === 'interior' || sunPosition(location, now).elevationDeg < 0) return null;
+  return sunLeaves(location, now, location.skyline);
+}
+
+/** "Now" on the shoot day; seen from another day, the time at which the setup's light is wanted. */
+function reference(setup: Setup, day: ShootDay, location: Location, now: Date): Date {
+  const local = DateTime.fromJSDate(now, { zone: location.zone });
+  if (local.toISODate() === day.date) return now;
+  return setup.lightAt ? new Date(setup.lightAt) : DateTime.fromISO(`${day.date}T${day.callLocal}`, { zone: location.zone }).toJSDate();
+}
+
+/** Gathers the facts of every setup of a production in a fixed number of queries and asks the rules. */
+export async function productionGaps(db: DataSource, productionId: string, now: Date): Promise<SetupGaps[]> {
+  const mine = { where: { productionId } };
+  const all = <T extends object>(entity: EntitySchema<T>) => db.getRepository(entity).find(mine as never);
+  const [setups, days, locations, takes, stations, rounds, lenses, lamps, readings, references, eyeLines, handoffs] = await Promise.all([
+    db.getRepository(Setups).find({ where: { productionId }, order: { slate: 'ASC', id: 'ASC' } }),
+    all(Days), all(Locations), all(Takes), all(Stations), all(Rounds), all(Lenses), all(Lamps), all(Readings), all(References), all(EyeLines), all(Handoffs),
+  ]);
+  const panoramas = await db.getRepository(Panoramas).find({ where: { productionId }, order: { number: 'ASC' } });
+  const calibrations = panoramas.length === 0 ? [] : await db.getRepository(Calibrations).find({ where: { productionId, panoramaId: In(panoramas.map((p) => p.id)) }, order: { number: 'ASC' } });
+  const counts: { round_id: string; n: string }[] = await db.getRepository(Frames).createQueryBuilder('f').select('f.round_id', 'round_id').addSelect('count(*)', 'n').where('f.production_id = :productionId', { productionId }).groupBy('f.round_id').getRawMany();
+  const framesOf = new Map(counts.map((c) => [c.round_id, Number(c.n)]));
+  const latestPanorama = new Map(panoramas.map((p) => [p.roundId, p]));
+  const latestCalibration = new Map(calibrations.map((c) => [c.panoramaId, c]));
+  const [takesOf, stationsOf, roundsOf] = [groupBy(takes, (t) => t.setupId), groupBy(stations, (s) => s.setupId), groupBy(rounds, (r) => r.stationId)];
+  const gridLenses = new Set(references.filter((r) => r.kind === 'lensGrid' && r.lensId).map((r) => r.lensId!));
+  return setups.map((setup: Owned<Setup>) => {
+    const day = days.find((d) => d.id === setup.dayId)!;
+    const location = locations.find((l) => l.id === day.locationId)!;
+    const at = reference(setup, day, location, now);
+    const ofRounds = (stationsOf.get(setup.id) ?? []).flatMap((s) => roundsOf.get(s.id) ?? []);
+    const facts: SetupFacts = {
+      setup, location, lenses, gridLenses, now: at,
+      takes: takesOf.get(setup.id) ?? [],
+      rounds: ofRounds.map((round): RoundFacts => {
+        const panorama = latestPanorama.get(round.id) ?? null;
+        const calibration = panorama && latestCalibration.get(panorama.id);
+        return { round, frames: framesOf.get(round.id) ?? 0, panorama, north: Boolean(calibration?.north), gain: Boolean(calibration?.gain) };
+      }),
+      references: references.filter((r) => r.setupId === setup.id), lamps: lamps.filter((l) => l.setupId === setup.id), readings: readings.filter((r) => r.setupId === setup.id),
+      eyeLines: eyeLines.filter((e) => e.setupId === setup.id), handoffs: handoffs.filter((h) => h.setupId === setup.id),
+      lightEnds: lightEnds(setup, location, at), wrap: DateTime.fromISO(`${day.date}T${day.wrapLocal}`, { zone: location.zone }).toJSDate(),
+    };
+    const newest = [...ofRounds].sort((a, b) => Date.parse(b.shotAt) - Date.parse(a.shotAt))[0];
+    return { setupId: setup.id, gaps: gapsOf(facts), roundId: newest?.id ?? null };
+  });
 }
 
 export function gapRoutes(db: DataSource): Router {
   const router = Router({ mergeParams: true });
   router.get('/', async (req, res) => {
-    const setups = await db.getRepository(Setups).find({ where: { productionId: req.production.id }, order: { slate: 'ASC', id: 'ASC' } });
-    res.json({ items: await Promise.all(setups.map((s) => setupGaps(db, s))), next: null });
+    res.json({ items: await productionGaps(db, req.production.id, new Date()), next: null });
   });
   return router;
 }

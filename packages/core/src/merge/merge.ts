@@ -22,6 +22,10 @@ export interface MergeOptions {
   noise?: NoiseModel;
   /** Linear level from which a sample counts as clipped. */
   saturation?: number;
+  /** Response of an 8-bit camera, one table a channel (see `recoverResponse`); wins over `curve`. */
+  tables?: readonly [Float32Array, Float32Array, Float32Array];
+  /** Replace things that moved between the frames by the frame that shows them best; off by default. */
+  ghosts?: boolean;
 }
 
 export interface MergedView {
@@ -33,17 +37,33 @@ export interface MergedView {
   readonly clipLevel: number;
   /** Fraction of pixels that no frame holds above its noise (signal below 3 sigma in the longest). */
   readonly starvedFraction: number;
+  /** 1 where frames contradicted each other and one was taken alone; null when not asked for. */
+  readonly ghosts: Uint8Array | null;
 }
 
 /** Frames this many times darker than the best one add under 2 % to the weight and are left out. */
 const DARKEST_USED = 40;
 
+interface Stack {
+  codes: readonly (Uint8Array | Uint16Array)[];
+  /** Exposures, longest first. */
+  x: Float64Array;
+  /** Linear value of a code, one table a channel. */
+  tables: readonly Float32Array[];
+  rounding: readonly Float32Array[];
+  /** First code of each channel that counts as clipped. */
+  clipCodes: readonly number[];
+  inverseWell: number;
+  readVariance: number;
+}
+
 /**
  * Merges one bracket to scene-linear radiance with inverse-variance weights.
  *
- * For each channel the longest unclipped frame gives a first estimate L; every frame k of X_k then has the
+ * Sixteen bits: for each channel the longest unclipped frame gives a first estimate L; every frame k of X_k then has the
  * variance `(L X_k / fullWell + (read / fullWell)^2 + q_k) / X_k^2`, q the rounding of its code, and the result is
  * the weighted mean. Weights come from the estimate, not from each sample, so dark samples are not favoured.
+ * Eight bits: rounding rules, so the weight of a code in a frame is a number looked up; two tables a frame make the mean.
  * Where all frames clip, the shortest frame's value stands (a lower bound) and `clipped` says so.
  *
  * @throws RangeError for no frames, unequal sizes or exposures that are not positive.
@@ -58,33 +78,43 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   }
   const noise = options.noise ?? DEFAULT_NOISE;
   const sorted = [...frames].sort((a, b) => b.exposure - a.exposure);
-  const count = sorted.length;
   const wide = sorted.some((f) => f.codes instanceof Uint16Array);
-  const maxCode = wide ? 65535 : 255;
   if (wide && sorted.some((f) => f.codes instanceof Uint8Array)) {
     throw new RangeError('a bracket must not mix 8-bit and 16-bit frames');
   }
-  const table = decodingTable(curve, maxCode);
-  const rounding = quantisationVariance(table);
-  const saturation = options.saturation ?? (wide ? 0.95 : table[250]);
-  let clipCode = table.findIndex((v) => v >= saturation);
-  if (clipCode < 0) clipCode = maxCode;
-  const codes = sorted.map((f) => f.codes);
+  const stated = decodingTable(curve, wide ? 65535 : 255);
+  const tables = options.tables ?? [stated, stated, stated];
+  const saturation = options.saturation ?? (wide ? 0.95 : Math.min(...tables.map((t) => t[250])));
   const x = Float64Array.from(sorted, (f) => f.exposure);
-  const inverseX = x.map((v) => 1 / v);
-  const inverseWell = 1 / noise.fullWellE;
-  const readVariance = (noise.readNoiseE * inverseWell) ** 2;
-
+  const stack: Stack = {
+    codes: sorted.map((f) => f.codes), x, tables, rounding: tables.map(quantisationVariance),
+    clipCodes: tables.map((t) => {
+      const code = t.findIndex((v) => v >= saturation);
+      return code < 0 ? t.length - 1 : code;
+    }),
+    inverseWell: 1 / noise.fullWellE, readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
+  };
   const image = createImage(width, height);
-  const out = image.data;
   const clipped = new Uint8Array(width * height);
-  let starved = 0;
+  const starved = wide ? mergeWide(stack, image.data, clipped) : mergeNarrow(stack, image.data, clipped);
+  const ghosts = options.ghosts && sorted.length > 2 ? takeOutGhosts(stack, image, clipped) : null;
+  return { image, clipped, clipLevel: saturation / x[x.length - 1], starvedFraction: starved / (width * height), ghosts };
+}
+
+/** Weights from an estimate of each sample. Returns how many green samples no frame holds above its noise. */
+function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
+  const count = codes.length;
+  const table = tables[0];
+  const round = rounding[0];
+  const clipCode = clipCodes[0];
+  const inverseX = x.map((v) => 1 / v);
   const longest = codes[0];
   const ends = x.map((best) => {
     const darker = x.findIndex((v) => v < best / DARKEST_USED);
     return darker < 0 ? count : darker;
   });
-  for (let i = 0; i < samples; i++) {
+  let starved = 0;
+  for (let i = 0; i < out.length; i++) {
     let k = 0;
     while (k < count && codes[k][i] >= clipCode) k++;
     if (k === count) {
@@ -99,15 +129,137 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
     let weights = 0;
     for (let j = k; j < end; j++) {
       const code = codes[j][i];
-      const w = (x[j] * x[j]) / (shot * x[j] + readVariance + rounding[code]);
+      const w = (x[j] * x[j]) / (shot * x[j] + readVariance + round[code]);
       weights += w;
       sum += w * table[code] * inverseX[j];
     }
     out[i] = sum / weights;
     if (k === 0 && i % 3 === 1) {
       const signal = table[longest[i]];
-      if (signal * signal < 9 * (signal * inverseWell + readVariance + rounding[longest[i]])) starved++;
+      if (signal * signal < 9 * (signal * inverseWell + readVariance + round[longest[i]])) starved++;
     }
   }
-  return { image, clipped, clipLevel: saturation * inverseX[count - 1], starvedFraction: starved / (width * height) };
+  return starved;
+}
+
+/** Two looked-up numbers a frame and sample: weight, and weight times value. Clipped codes weigh nothing. */
+function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
+  const count = codes.length;
+  const weight = codes.map(() => new Float32Array(3 * 256));
+  const product = codes.map(() => new Float32Array(3 * 256));
+  for (let k = 0; k < count; k++) {
+    for (let c = 0; c < 3; c++) {
+      for (let code = 0; code < clipCodes[c]; code++) {
+        const value = tables[c][code];
+        const w = (x[k] * x[k]) / (value * inverseWell + readVariance + rounding[c][code]);
+        weight[k][256 * c + code] = w;
+        product[k][256 * c + code] = (w * value) / x[k];
+      }
+    }
+  }
+  const last = codes[count - 1];
+  const longest = codes[0];
+  const starvedBelow = tables[1].findIndex((v, code) => v * v >= 9 * (v * inverseWell + readVariance + rounding[1][code]));
+  let starved = 0;
+  for (let c = 0; c < 3; c++) {
+    const o = 256 * c;
+    for (let i = c; i < out.length; i += 3) {
+      let w = 0;
+      let s = 0;
+      for (let k = 0; k < count; k++) {
+        const code = o + codes[k][i];
+        w += weight[k][code];
+        s += product[k][code];
+      }
+      if (w > 0) out[i] = s / w;
+      else {
+        out[i] = tables[c][last[i]] / x[count - 1];
+        clipped[(i / 3) | 0] = 1;
+      }
+    }
+  }
+  for (let i = 1; i < longest.length; i += 3) if (longest[i] < starvedBelow) starved++;
+  return starved;
+}
+
+/** Frames that differ from the reference by more than this many sigmas, and this share, contradict it. */
+const GHOST_SIGMAS = 4;
+const GHOST_SHARE = 0.12;
+/** Blocks of this many pixels a side are judged as one: a figure is larger than noise. */
+const GHOST_BLOCK = 4;
+
+/**
+ * Where frames contradict the bracket's reference (the frame that holds most of the picture neither clipped nor starved), the result is the
+ * reference alone, or the nearest exposure that holds the place. Returns the map of what was taken so.
+ */
+function takeOutGhosts({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, image: RgbImage, clipped: Uint8Array): Uint8Array {
+  const { width, height, data } = image;
+  const count = codes.length;
+  const holds = (k: number, i: number) => codes[k][i] < clipCodes[i % 3] && tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
+  const coverage = codes.map((_, k) => {
+    let n = 0;
+    for (let i = 1; i < data.length; i += 3 * 97) if (holds(k, i)) n++;
+    return n;
+  });
+  const reference = coverage.indexOf(Math.max(...coverage));
+  const order = Array.from({ length: count }, (_, k) => k).sort((a, b) => Math.abs(a - reference) - Math.abs(b - reference));
+  const columns = Math.ceil(width / GHOST_BLOCK);
+  const rows = Math.ceil(height / GHOST_BLOCK);
+  const bad = new Uint8Array(columns * rows);
+  for (let by = 0; by < rows; by++) {
+    for (let bx = 0; bx < columns; bx++) {
+      // Mean green of the block in every frame, with its variance.
+      const mean = new Float64Array(count);
+      const variance = new Float64Array(count);
+      const n = new Float64Array(count);
+      for (let y = by * GHOST_BLOCK; y < Math.min(height, (by + 1) * GHOST_BLOCK); y++) {
+        for (let xx = bx * GHOST_BLOCK; xx < Math.min(width, (bx + 1) * GHOST_BLOCK); xx++) {
+          const i = 3 * (y * width + xx) + 1;
+          for (let k = 0; k < count; k++) {
+            if (!holds(k, i)) continue;
+            const code = codes[k][i];
+            const value = tables[1][code];
+            mean[k] += value / x[k];
+            variance[k] += (value * inverseWell + readVariance + rounding[1][code]) / (x[k] * x[k]);
+            n[k]++;
+          }
+        }
+      }
+      const full = GHOST_BLOCK * GHOST_BLOCK * 0.7;
+      const first = order.find((k) => n[k] >= full);
+      if (first === undefined) continue;
+      const m = mean[first] / n[first];
+      for (const k of order) {
+        if (k === first || n[k] < full) continue;
+        const d = Math.abs(mean[k] / n[k] - m);
+        const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[first] / (n[first] * n[first]));
+        if (d > GHOST_SIGMAS * sigma && d > GHOST_SHARE * m) {
+          bad[by * columns + bx] = 1;
+          break;
+        }
+      }
+    }
+  }
+  const ghosts = new Uint8Array(width * height);
+  const near = (bx: number, by: number) => {
+    for (let v = -1; v <= 1; v++) for (let u = -1; u <= 1; u++) if (bad[Math.max(0, Math.min(rows - 1, by + v)) * columns + Math.max(0, Math.min(columns - 1, bx + u))]) return true;
+    return false;
+  };
+  for (let by = 0; by < rows; by++) {
+    for (let bx = 0; bx < columns; bx++) {
+      // A lone block is an edge that moved by a hair, not a figure: two neighbours make a ghost.
+      if (!near(bx, by)) continue;
+      for (let y = by * GHOST_BLOCK; y < Math.min(height, (by + 1) * GHOST_BLOCK); y++) {
+        for (let xx = bx * GHOST_BLOCK; xx < Math.min(width, (bx + 1) * GHOST_BLOCK); xx++) {
+          const p = y * width + xx;
+          if (clipped[p]) continue;
+          const k = order.find((f) => holds(f, 3 * p) && holds(f, 3 * p + 1) && holds(f, 3 * p + 2));
+          if (k === undefined) continue;
+          ghosts[p] = 1;
+          for (let c = 0; c < 3; c++) data[3 * p + c] = tables[c][codes[k][3 * p + c]] / x[k];
+        }
+      }
+    }
+  }
+  return ghosts;
 }

@@ -17,6 +17,8 @@ export interface Lens {
   readonly focalPx: number;
   /** Rays farther from the axis than this (radians) do not reach the picture. */
   readonly maxTheta: number;
+  /** How the lens departs from its projection: the ideal radius times `1 + k1 theta^2 + k2 theta^4` (an odd polynomial of the angle). */
+  readonly poly?: readonly [number, number];
 }
 
 /** Distance from the centre in units of the focal length for an angle theta (radians) from the axis. */
@@ -51,6 +53,29 @@ export function angleOfRadius(projection: Projection, radius: number): number {
     case 'rectilinear':
       return Math.atan(radius);
   }
+}
+
+/** Distance from the picture's centre in units of the focal length, the lens's own departure included. */
+export function lensRadius(lens: Pick<Lens, 'projection' | 'poly'>, theta: number): number {
+  const r = radiusOfAngle(lens.projection, theta);
+  if (!lens.poly) return r;
+  const t = theta * theta;
+  return r * (1 + t * (lens.poly[0] + t * lens.poly[1]));
+}
+
+/** Inverse of `lensRadius` by Newton steps from the ideal angle; NaN where no angle reaches the radius. */
+export function lensAngle(lens: Pick<Lens, 'projection' | 'poly'>, radius: number): number {
+  let theta = angleOfRadius(lens.projection, radius);
+  if (!lens.poly || Number.isNaN(theta)) return theta;
+  for (let k = 0; k < 8; k++) {
+    const h = 1e-5;
+    const f = lensRadius(lens, theta) - radius;
+    const slope = (lensRadius(lens, theta + h) - lensRadius(lens, theta - h)) / (2 * h);
+    if (!(Math.abs(slope) > 1e-9)) return NaN;
+    theta -= f / slope;
+    if (Math.abs(f) < 1e-12) break;
+  }
+  return theta;
 }
 
 /** Which extent of the picture a stated field of view spans. */
@@ -109,7 +134,7 @@ export function projectDirection(lens: Lens, d: Vec3): { x: number; y: number; t
   const s = Math.hypot(d[0], d[1]);
   const theta = Math.atan2(s, -d[2]);
   if (theta > lens.maxTheta) return null;
-  const k = s < 1e-15 ? 0 : (lens.focalPx * radiusOfAngle(lens.projection, theta)) / s;
+  const k = s < 1e-15 ? 0 : (lens.focalPx * lensRadius(lens, theta)) / s;
   const x = lens.centreX + k * d[0];
   const y = lens.centreY - k * d[1];
   return x >= 0 && x <= lens.width && y >= 0 && y <= lens.height ? { x, y, theta } : null;
@@ -124,7 +149,7 @@ export function unprojectPixel(lens: Lens, x: number, y: number): Vec3 | null {
     return [Math.sin(dx) * c, Math.sin(dy), -Math.cos(dx) * c];
   }
   const r = Math.hypot(dx, dy);
-  const theta = angleOfRadius(lens.projection, r);
+  const theta = lensAngle(lens, r);
   if (!(theta <= lens.maxTheta)) return null;
   if (r < 1e-15) return [0, 0, -1];
   const s = Math.sin(theta) / r;

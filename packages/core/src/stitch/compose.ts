@@ -1,4 +1,4 @@
-import { radiusOfAngle, unprojectPixel } from '../optics/lens';
+import { lensRadius, unprojectPixel } from '../optics/lens';
 import { toMatrix } from '../orient/quaternion';
 import { DEG, dot, type Vec3 } from '../sphere/direction';
 import { logVignetting, type View } from './view';
@@ -172,7 +172,7 @@ function place(lens: View['lens'], cx: number, cy: number, cz: number): void {
     return;
   }
   const s = Math.sqrt(cx * cx + cy * cy);
-  const k = s < 1e-12 ? 0 : (lens.focalPx * radiusOfAngle(lens.projection, Math.atan2(s, -cz))) / s;
+  const k = s < 1e-12 ? 0 : (lens.focalPx * lensRadius(lens, Math.atan2(s, -cz))) / s;
   placed[0] = lens.centreX + k * cx;
   placed[1] = lens.centreY - k * cy;
 }

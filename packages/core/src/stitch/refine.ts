@@ -1,7 +1,7 @@
 import { Matrix, CholeskyDecomposition } from 'ml-matrix';
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
-import { radiusOfAngle, type Lens } from '../optics/lens';
+import { lensRadius, type Lens } from '../optics/lens';
 import { fromRotationVector, multiply, normalizeQuaternion, toMatrix, type Quaternion } from '../orient/quaternion';
 import { DEG, type Vec3 } from '../sphere/direction';
 import { logVignetting, type View, type Vignetting } from './view';
@@ -21,6 +21,8 @@ export interface Refinement {
   vignetting: Vignetting;
   /** Factor on the stated focal length. */
   focalScale: number;
+  /** Departure of the lens from its projection, see `Lens.poly`. */
+  poly: readonly [number, number];
   /** Robust spread of the remaining log differences in the overlaps, in stops. */
   residualStops: number;
   /** One-sigma pointing uncertainty per view in degrees, from the normal equations. */
@@ -33,6 +35,8 @@ export interface RefineOptions {
   pointingPriorDeg?: number;
   focalPrior?: number;
   gainPrior?: number;
+  /** Spread of the odd polynomial's coefficients; 0 keeps the stated projection. */
+  polyPrior?: number;
   samples?: number;
 }
 
@@ -41,24 +45,26 @@ const PER_VIEW = 4;
 const SETTLED = 2e-6;
 
 /**
- * Refines attitudes, focal length, per-view gain and vignetting of overlapping views by robust least squares on the
+ * Refines attitudes, focal length, the lens's odd polynomial, per-view gain and vignetting of overlapping views by robust least squares on the
  * logarithm of luminance in all overlaps, coarse to fine (dense alignment; Lucas and Kanade's idea on the sphere).
  * One common rotation stays undetermined and is held near the metadata by the priors.
  * Frames: attitudes are camera-to-panorama. Needs pictures that overlap; views without overlap keep their metadata.
  */
 export function refineViews(views: readonly View[], options: RefineOptions = {}): Refinement {
-  const pointingPrior = (options.pointingPriorDeg ?? 0.5) * DEG;
-  const focalPrior = options.focalPrior ?? 0.01;
-  const gainPrior = options.gainPrior ?? 0.05;
+  const pointingPrior = (options.pointingPriorDeg ?? 3) * DEG;
+  const focalPrior = options.focalPrior ?? 0.05;
+  const gainPrior = options.gainPrior ?? 0.3;
+  const polyPrior = Math.max(1e-9, options.polyPrior ?? 0.02);
   const sampleCount = options.samples ?? 8000;
   const n = views.length;
   const scaleAt = n * PER_VIEW;
-  const vignettingAt = scaleAt + 1;
+  const polyAt = scaleAt + 1;
+  const vignettingAt = polyAt + 2;
   const size = vignettingAt + 3;
 
   const start = views.map((v) => v.attitude);
   const turns = views.map((): Vec3 => [0, 0, 0]);
-  const state = { focalScale: 1, gains: views.map(() => 0), vignetting: [0, 0, 0] as [number, number, number] };
+  const state: State = { focalScale: 1, poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number], gains: views.map(() => 0), vignetting: [0, 0, 0] };
   let residual = 0;
   let used = 0;
   let covariance: Matrix | null = null;
@@ -98,6 +104,8 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
       }
       prior(scaleAt, state.focalScale - 1, focalPrior);
+      prior(polyAt, state.poly[0], polyPrior);
+      prior(polyAt + 1, state.poly[1], polyPrior / 3);
       for (let k = 0; k < 3; k++) prior(vignettingAt + k, state.vignetting[k], 0.5);
       const normal = Matrix.from1DArray(size, size, a);
       const solver = new CholeskyDecomposition(normal);
@@ -110,6 +118,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         state.gains[v] += step[o + 3];
       }
       state.focalScale += step[scaleAt];
+      for (let k = 0; k < 2; k++) state.poly[k] += step[polyAt + k];
       for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
       if (step.every((d) => Math.abs(d) < SETTLED)) break;
     }
@@ -119,6 +128,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     logGains: state.gains,
     vignetting: state.vignetting,
     focalScale: state.focalScale,
+    poly: state.poly,
     residualStops: residual / Math.LN2,
     pointingSigmaDeg: views.map((_, v) => {
       const c = covariance;
@@ -146,14 +156,15 @@ interface Row {
   /** d value / d (turn i, gain i, turn j, gain j). */
   gi: Float64Array;
   gj: Float64Array;
-  scale: number;
-  vignetting: [number, number, number];
+  /** d value / d (focal scale, polynomial, vignetting). */
+  common: readonly number[];
 }
 
 interface State {
   focalScale: number;
+  poly: [number, number];
   gains: number[];
-  vignetting: Vignetting;
+  vignetting: [number, number, number];
 }
 
 /** One view's look at a direction. */
@@ -162,7 +173,8 @@ interface Look {
   value: number;
   theta: number;
   gradient: Float64Array;
-  scale: number;
+  /** d value / d (focal scale, polynomial). */
+  lens: readonly [number, number, number];
 }
 
 /** World-to-picture projection of a radial lens, with preallocated result (x, y, theta). */
@@ -176,7 +188,7 @@ function projector(lens: Lens, attitude: Quaternion) {
     const s = Math.sqrt(cx * cx + cy * cy);
     const theta = Math.atan2(s, -cz);
     if (theta > 0.95 * lens.maxTheta) return false;
-    const k = s < 1e-12 ? 0 : (lens.focalPx * radiusOfAngle(lens.projection, theta)) / s;
+    const k = s < 1e-12 ? 0 : (lens.focalPx * lensRadius(lens, theta)) / s;
     out[0] = lens.centreX + k * cx;
     out[1] = lens.centreY - k * cy;
     out[2] = theta;
@@ -192,7 +204,7 @@ function overlapRows(
   state: State,
   directions: readonly Vec3[],
 ): Row[] {
-  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale }, attitudes[i]));
+  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly }, attitudes[i]));
   const rows: Row[] = [];
   for (const d of directions) {
     const seen: Look[] = [];
@@ -207,8 +219,8 @@ function overlapRows(
         const ti = i.theta * i.theta;
         const tj = j.theta * j.theta;
         rows.push({
-          value: i.value - j.value, i: i.v, j: j.v, gi: i.gradient, gj: j.gradient, scale: i.scale - j.scale,
-          vignetting: [tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
+          value: i.value - j.value, i: i.v, j: j.v, gi: i.gradient, gj: j.gradient,
+          common: [i.lens[0] - j.lens[0], i.lens[1] - j.lens[1], i.lens[2] - j.lens[2], tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
         });
       }
     }
@@ -238,12 +250,15 @@ function lookFrom(v: number, projector: { run: (x: number, y: number, z: number)
     gradient[k] = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
   }
   gradient[3] = -1;
+  const outward = gx * (x - lens.centreX) + gy * (y - lens.centreY);
+  const t = theta * theta;
+  const departure = outward / (1 + t * (state.poly[0] + t * state.poly[1]));
   return {
     v,
     value: value - logVignetting(state.vignetting, theta) - state.gains[v],
     theta,
     gradient,
-    scale: (gx * (x - lens.centreX) + gy * (y - lens.centreY)) / state.focalScale,
+    lens: [outward / state.focalScale, departure * t, departure * t * t],
   };
 }
 
@@ -254,8 +269,10 @@ function accumulate(a: Float64Array, b: Float64Array, size: number, row: Row, w:
     index.push(row.i * PER_VIEW + k, row.j * PER_VIEW + k);
     value.push(row.gi[k], -row.gj[k]);
   }
-  index.push(size - 4, size - 3, size - 2, size - 1);
-  value.push(row.scale, ...row.vignetting);
+  row.common.forEach((v, k) => {
+    index.push(size - row.common.length + k);
+    value.push(v);
+  });
   for (let p = 0; p < index.length; p++) {
     b[index[p]] -= w * value[p] * row.value;
     // (vp vq) w, not (w vp) vq: the same rounding on both sides of the diagonal.

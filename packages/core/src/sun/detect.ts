@@ -29,9 +29,21 @@ export const SUN_SOLID_ANGLE = 6.8e-5;
 
 const CANDIDATES = 6;
 /** Below this ratio of disc to mean luminance an unclipped blob is a lamp, a glint or a bright cloud. */
-const LEAST_CONTRAST = 2500;
-/** A disc cut off by the camera holds less; what is left must still stand out this much. */
+const LEAST_CONTRAST = 4000;
+/** A disc cut off by the camera holds less; what is left must still stand out this much when the builder vouches for it or it hangs in a sky ... */
 const LEAST_CLIPPED_CONTRAST = 40;
+/** ... and this much where nothing but the pixels speaks for it: white glints in a dark room reach several hundred. */
+const LEAST_CLIPPED_INDOORS = 1200;
+/** Above this ratio of the median of the upper to that of the lower half of the sphere there is a sky. */
+const SKY_RATIO = 1.8;
+/** One-sigma error of the direction, pixels: a blurred disc and a clipped one. Calibrated in docs/accuracy.md. */
+const SIGMA_PX = { blurred: 0.06, clipped: 0.11 };
+/** ... and of a sharp whole disc, which the pixel grid alone spreads: more the coarser the grid is against the disc. */
+const sharpSigmaPx = (pixelDeg: number) => Math.max(0.012, 0.026 * (pixelDeg / 0.3516) ** 1.75);
+/** Relative misfit of the pixels to a uniform disc of the sun's size below which it is seen sharp and whole. */
+const DISC_MISFIT = 0.07;
+/** Radius of the mean sun, radians. */
+const SUN_RADIUS = 0.2665 * DEG;
 /** Flat-topped and below this contrast: cut off. A real solar disc is above it in any air clear enough to cast shadows. */
 const CLIPPED_BELOW = 20000;
 
@@ -53,6 +65,7 @@ export function detectSun(panorama: RgbImage, options: DetectOptions = {}): Dete
     y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], space);
     total += y[i] * omega[(i / width) | 0];
   }
+  const light: Light = { y, omega, total, underSky: hemisphereMedian(y, width, 1) > SKY_RATIO * hemisphereMedian(y, width, -1) };
   const used = new Uint8Array(y.length);
   for (let attempt = 0; attempt < CANDIDATES; attempt++) {
     let peakAt = -1;
@@ -66,10 +79,31 @@ export function detectSun(panorama: RgbImage, options: DetectOptions = {}): Dete
     if (peakAt < 0) return null;
     const region = grow(y, used, width, height, peakAt, peak * 0.5, Math.max(64, Math.round(maxArea(width) * 4)));
     if (!region) continue;
-    const found = measure(panorama, y, omega, total, region, peak, options);
+    const found = measure(panorama, light, region, peak, options);
     if (found) return found;
   }
   return null;
+}
+
+/** Luminance and solid angle of the sphere. */
+interface Light {
+  y: Float32Array;
+  omega: Float64Array;
+  total: number;
+  /** The upper half of the sphere is a sky: lamps in a dark room do not lift its median. */
+  underSky: boolean;
+}
+
+/** Median luminance of the half above (1) or below (-1) the horizon, from about 4000 evenly spread directions. */
+function hemisphereMedian(y: Float32Array, width: number, half: 1 | -1): number {
+  const height = width / 2;
+  const golden = (Math.sqrt(5) - 1) / 2;
+  const values = Array.from({ length: 4000 }, (_, k) => {
+    const elevation = half * Math.asin((k + 0.5) / 4000);
+    const row = Math.min(height - 1, Math.floor((0.5 - elevation / Math.PI) * height));
+    return y[row * width + Math.floor(((k * golden) % 1) * width)];
+  });
+  return median(values);
 }
 
 /** Pixels at the equator that a disc of 1.6 degrees covers. */
@@ -106,9 +140,7 @@ function grow(y: Float32Array, used: Uint8Array, width: number, height: number, 
 
 function measure(
   panorama: RgbImage,
-  y: Float32Array,
-  omega: Float64Array,
-  total: number,
+  { y, omega, total, underSky }: Light,
   region: number[],
   peak: number,
   options: DetectOptions,
@@ -135,6 +167,7 @@ function measure(
   if (ring.length === 0) return null;
   const background = median(ring.map((i) => y[i]));
   const backgroundRgb = [0, 1, 2].map((c) => median(ring.map((i) => data[3 * i + c])));
+  if (!(peak > background)) return null;
   const weight = (i: number) => Math.max(0, y[i] - background) * omega[(i / width) | 0];
   const direction = centroid(core, weight, directionOf);
   const angles = anglesFromDirection(direction);
@@ -164,7 +197,7 @@ function measure(
     coreOmega <= largest * 1.6 &&
     roundness <= 1.45 &&
     peak > 6 * background &&
-    contrast >= (clipped ? LEAST_CLIPPED_CONTRAST : LEAST_CONTRAST);
+    contrast >= leastContrast(clipped, options, underSky);
   if (!fits) return null;
   return {
     direction,
@@ -173,9 +206,38 @@ function measure(
     clipped,
     illuminanceNormal: rgb,
     contrast,
-    // Only the builder's word that nothing clips earns the narrow interval.
-    uncertaintyDeg: 1.96 * (options.clipped === false ? 0.06 : 0.15) * pixelDeg,
+    uncertaintyDeg: 1.96 * pixelDeg * (clipped ? SIGMA_PX.clipped : discMisfit(core, y, background, direction, width, height) < DISC_MISFIT ? sharpSigmaPx(pixelDeg) : Math.max(SIGMA_PX.blurred, sharpSigmaPx(pixelDeg))),
   };
+}
+
+function leastContrast(clipped: boolean, options: DetectOptions, underSky: boolean): number {
+  if (!clipped) return LEAST_CONTRAST;
+  return options.clipped || underSky ? LEAST_CLIPPED_CONTRAST : LEAST_CLIPPED_INDOORS;
+}
+
+const COVER_GRID = 8;
+
+/** Root mean square of what a uniform disc of the sun's size at a direction leaves unexplained of the pixels, as a share of theirs. */
+function discMisfit(core: readonly number[], y: Float32Array, background: number, direction: Vec3, width: number, height: number): number {
+  const limit = Math.cos(SUN_RADIUS);
+  let own = 0;
+  let product = 0;
+  let model = 0;
+  for (const i of core) {
+    const row = (i / width) | 0;
+    let inside = 0;
+    for (let v = 0; v < COVER_GRID; v++) {
+      for (let u = 0; u < COVER_GRID; u++) {
+        const a = anglesAtPixel(i - row * width + (u + 0.5) / COVER_GRID - 0.5, row + (v + 0.5) / COVER_GRID - 0.5, width, height);
+        if (dot(directionFromAngles(a.azimuthDeg, a.elevationDeg), direction) >= limit) inside++;
+      }
+    }
+    const value = y[i] - background;
+    own += value * value;
+    product += value * inside;
+    model += inside * inside;
+  }
+  return own > 0 && model > 0 ? Math.sqrt(Math.max(0, 1 - (product * product) / (own * model))) : 1;
 }
 
 /** Two pixels or more at the peak with all channels alike: a file cut off at one level. The sun itself is never exactly white. */

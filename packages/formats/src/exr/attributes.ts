@@ -22,6 +22,16 @@ export interface PanoramaAttributes {
   northAligned?: boolean;
 }
 
+/** What cameras and conversions write into the headers of plate frames, beside the above. Read only: merged files leave exposure out. */
+export interface PlateAttributes {
+  expTimeS?: number;
+  isoSpeed?: number;
+  nominalFocalLengthMm?: number;
+  framesPerSecond?: number;
+  widthPx?: number;
+  heightPx?: number;
+}
+
 type Value = { type: string; bytes: Buffer };
 
 const float = (v: number): Value => {
@@ -63,7 +73,7 @@ export function encodeAttributes(a: PanoramaAttributes): { name: string; value: 
 }
 
 /** Reads the attribute table of an OpenEXR header. Unknown types are skipped by their size. @throws RangeError on a damaged header */
-export function readAttributes(file: Uint8Array): PanoramaAttributes & { compression?: string } {
+export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttributes & { compression?: string } {
   const b = Buffer.from(file.buffer, file.byteOffset, file.byteLength);
   const known = new Map<string, Value>();
   let at = 8;
@@ -95,6 +105,8 @@ export function readAttributes(file: Uint8Array): PanoramaAttributes & { compres
   const chroma = known.get('chromaticities');
   const aligned = known.get('tawnyNorthAligned');
   const compression = known.get('compression');
+  const rate = known.get('framesPerSecond');
+  const window = known.get('dataWindow');
   return {
     chromaticities: chroma ? Array.from({ length: 8 }, (_, i) => chroma.bytes.readFloatLE(4 * i)) : undefined,
     whiteLuminance: number('whiteLuminance'),
@@ -109,6 +121,12 @@ export function readAttributes(file: Uint8Array): PanoramaAttributes & { compres
     owner: words('owner'),
     comments: words('comments'),
     clippedSr: number('tawnyClippedSr'),
+    expTimeS: number('expTime'),
+    isoSpeed: number('isoSpeed'),
+    nominalFocalLengthMm: number('nominalFocalLength'),
+    framesPerSecond: rate?.type === 'rational' && rate.bytes.readUInt32LE(4) > 0 ? rate.bytes.readInt32LE(0) / rate.bytes.readUInt32LE(4) : undefined,
+    widthPx: window?.type === 'box2i' ? window.bytes.readInt32LE(8) - window.bytes.readInt32LE(0) + 1 : undefined,
+    heightPx: window?.type === 'box2i' ? window.bytes.readInt32LE(12) - window.bytes.readInt32LE(4) + 1 : undefined,
     northAligned: aligned ? aligned.bytes.readInt32LE() === 1 : undefined,
     compression: compression ? COMPRESSIONS[compression.bytes[0]] : undefined,
   };

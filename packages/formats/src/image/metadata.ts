@@ -12,13 +12,19 @@ export interface ImageMetadata {
   fNumberTag: number | null;
   iso: number | null;
   focalLengthMm: number | null;
+  /** Stated equivalent on 36 mm of film: never a focal length. */
+  focal35Mm: number | null;
+  /** Digital zoom; 1 is none. */
+  digitalZoom: number | null;
+  /** EXIF orientation, 1 when the file is silent. */
+  orientation: number;
   cameraModel: string | null;
   lensModel: string | null;
 }
 
 const EMPTY: ImageMetadata = {
   takenAtMs: null, hasUtcOffset: false, shutterS: null, shutterTagS: null, fNumber: null, fNumberTag: null, iso: null,
-  focalLengthMm: null, cameraModel: null, lensModel: null,
+  focalLengthMm: null, focal35Mm: null, digitalZoom: null, orientation: 1, cameraModel: null, lensModel: null,
 };
 
 const positive = (v: unknown) => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null);
@@ -47,6 +53,9 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     fNumberTag,
     iso: positive(iso),
     focalLengthMm: positive(tags.FocalLength),
+    focal35Mm: positive(tags.FocalLengthIn35mmFormat),
+    digitalZoom: positive(tags.DigitalZoomRatio),
+    orientation: typeof tags.Orientation === 'number' && tags.Orientation >= 1 && tags.Orientation <= 8 ? tags.Orientation : 1,
     cameraModel: text(tags.Model),
     lensModel: text(tags.LensModel),
   };

@@ -95,7 +95,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   if (placed.length > 1) {
     report('Fitting the views together', 0.52);
     const fit = refineViews(placed);
-    const refined: Lens = { ...lens, focalPx: lens.focalPx * fit.focalScale };
+    const refined: Lens = { ...lens, focalPx: lens.focalPx * fit.focalScale, poly: fit.poly };
     placed = placed.map((v, i) => ({ ...v, lens: refined, attitude: fit.attitudes[i], logGain: fit.logGains[i], vignetting: fit.vignetting }));
     seamStops = fit.residualStops;
     pointingSigmaDeg = Math.max(...fit.pointingSigmaDeg);

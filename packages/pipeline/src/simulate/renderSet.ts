@@ -10,7 +10,7 @@ import type { PlateView } from './plateView';
 import type { SetSpec } from './set';
 
 /** Raise when the renderer or a scene changes, so that no stale picture is read. */
-const RENDER_VERSION = 5;
+const RENDER_VERSION = 6;
 const KEPT_FILES = 8;
 const STRIP_ROWS = 64;
 

@@ -50,12 +50,12 @@ const VIEW_SPACING_MS = 30000;
 /** Real against nominal sensitivity of the demo rig: 0.06 stop that no tag tells. */
 const RIG_SENSITIVITY = 2 ** 0.06;
 
-/** Widest rendering of the set: finer would cost minutes and show no more. */
-const WIDEST_SET = 4096;
+/** Widest rendering of each set: finer would cost minutes and show no more. The loft asks a dozen lights at every point. */
+const WIDEST_SET = { quay: 4096, netLoft: 2048 };
 
-/** Width at which the set is rendered for frames of a given long side; never less than the truth panorama wants. */
-export function setWidth(width: number): number {
-  return Math.max(width, Math.min(2 * width, WIDEST_SET));
+/** Width at which a set is rendered for frames of a given long side; never less than the truth panorama wants. */
+export function setWidth(width: number, scene: SetSpec['scene'] = 'quay'): number {
+  return Math.max(width, Math.min(2 * width, WIDEST_SET[scene]));
 }
 
 /**
@@ -75,10 +75,10 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   });
   const scene = createScene(spec);
   const sun = discAt(scene, station);
-  const full = setWidth(width);
+  const full = setWidth(width, spec.scene);
   const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, part(0, 0.4));
   const typical = typicalLuminance(set);
-  const ladder = planLadder(frames, stepEv, Math.max(...sun.radiance, typical * 20), typical);
+  const ladder = planLadder(frames, stepEv, Math.max(...sun.radiance, brightestChannel(set), typical * 20), typical);
 
   const circular = views < 4;
   const frameWidth = circular ? Math.round((width * 2) / 3) : Math.round((width * 2) / 6) * 2;
@@ -141,13 +141,19 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
 
 /** The truth: the set with its sun, area-averaged, north-aligned, cd/m2. */
 export async function truthPanorama(spec: SetSpec, station: SetPoint, width: number, control: RunControl = {}): Promise<RgbImage> {
-  const full = setWidth(width);
+  const full = setWidth(width, spec.scene);
   const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, control);
   const small = resampleLatlong(set, width);
   const out = createImage(width, width / 2);
   out.data.set(small.data);
   addSunDisc(out, discAt(createScene(spec), station));
   return out;
+}
+
+function brightestChannel(set: RgbImage): number {
+  let most = 0;
+  for (let i = 0; i < set.data.length; i++) if (set.data[i] > most) most = set.data[i];
+  return most;
 }
 
 function typicalLuminance(set: RgbImage): number {

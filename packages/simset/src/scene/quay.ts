@@ -1,6 +1,7 @@
 import { anglesFromDirection, dot, type Vec3 } from '@tawny/core';
 import { bandLimit, hash, valueNoise } from './noise';
 import { box, cylinder, panel, sphere, type Material, type Shape } from './shapes';
+import { mirrorRay, referenceProps, type PropKind } from './props';
 import type { Scene } from './scene';
 import { createSky, type Sky, type SkyInput } from './sky';
 
@@ -80,7 +81,7 @@ function skyline(azimuthDeg: number, seed: number): number {
 }
 
 /** The exterior *quay*: setts, brick wall, net loft, mast, bollards, crates, a grey card on a stand, water to the north. */
-export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: number): Scene {
+export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: number, props: readonly PropKind[] = []): Scene {
   const sky: Sky = createSky({ ...input, groundReflectance: 0.17 });
   const card = { centre: { eastM: 0.95, upM: 1.25, northM: 1.9 }, widthM: 0.62, heightM: 0.46, facingDeg: 205, reflectance: 0.18 };
   const cardMaterial: Material = (_x, _y, _z, _f, _n, out) => out.fill(card.reflectance);
@@ -104,6 +105,8 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
     panel(id++, { east: card.centre.eastM, north: card.centre.northM, up: card.centre.upM, width: card.widthM, height: card.heightM, facingDeg: card.facingDeg }, cardMaterial),
     cylinder(id++, { east: 6.8, north: -4.5, bottom: 0, top: 0.9, radius: 0.3 }, paint(0.42, 0.3, 0.12, 0.25, 38)),
   ];
+  const shown = referenceProps(props, { east: 0.6, north: 2.2, facingDeg: 205 }, id);
+  shapes.push(...shown.shapes);
 
   const bounds = Float64Array.from(shapes.flatMap((s) => s.bound));
   /** Does a ray pass within `margin` of the bounding sphere of shape k? The cheap question before the dear one. */
@@ -208,6 +211,10 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
     hit!.normal(px, py, pz, n);
     const facing = Math.abs(dx * n[0] + dy * n[1] + dz * n[2]);
     if (dx * n[0] + dy * n[1] + dz * n[2] > 0) for (let c = 0; c < 3; c++) n[c] = -n[c];
+    if (hit!.id === shown.mirrorId) {
+      mirrorRay(trace, [px, py, pz], dx, dy, dz, n, spread, { direction: sun, radius: sky.sunRadius, radiance: sky.sunRadiance, seen: () => lit(px, py, pz) }, out);
+      return hit!.id;
+    }
     hit!.material(px, py, pz, (best * spread) / Math.max(0.05, facing), n, rho);
     shade(px, py, pz, out);
     return hit!.id;

@@ -17,7 +17,11 @@ export interface Scene {
   /** Share of the sun's disc visible from a point, [0, 1]. */
   sunVisibility(point: Vec3): number;
   /** Named things that people mark: centre and size in metres. */
-  readonly landmarks: { greyCard: { centre: SetPoint; widthM: number; heightM: number; facingDeg: number; reflectance: number } };
+  readonly landmarks: Landmarks;
+}
+
+export interface Landmarks {
+  greyCard: { centre: SetPoint; widthM: number; heightM: number; facingDeg: number; reflectance: number };
 }
 
 export function toWorld(p: SetPoint): Vec3 {

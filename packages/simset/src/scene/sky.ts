@@ -27,6 +27,8 @@ export interface SkyInput {
   turbidity: number;
   /** Mean reflectance of the ground, for light from below. */
   groundReflectance: number;
+  /** Closed cloud instead: the CIE standard overcast sky without a sun disc. */
+  overcast?: boolean;
 }
 
 interface Perez {
@@ -54,7 +56,29 @@ function toRec709(Y: number, x: number, y: number, out: Float64Array): void {
   out[2] = Math.max(0, 0.0556434 * X - 0.2040259 * Y + 1.0572252 * Z);
 }
 
+/** Horizontal illuminance under closed cloud, lux, for a sun elevation: 300 + 21000 sin(el). */
+const overcastLux = (elevationDeg: number) => 300 + 21000 * Math.sin(Math.max(0, elevationDeg) * DEG);
+
+/** Colour of cloud light against Rec. 709 white, luminance 1. */
+const CLOUD: Rgb = [0.965, 1.003, 1.076];
+
+/** `L = Lz (1 + 2 sin el) / 3` (CIE overcast), Lz = 9 E / (7 pi). */
+function createOvercast(input: SkyInput): Sky {
+  const zenith = (9 * overcastLux(input.elevationDeg)) / (7 * Math.PI);
+  const radiance: Sky['radiance'] = (_dx, dy, _dz, out) => {
+    const l = (zenith * (1 + 2 * Math.max(dy, 0))) / 3;
+    for (let c = 0; c < 3; c++) out[c] = l * CLOUD[c];
+  };
+  const sunDirection = directionFromAngles(input.azimuthDeg, input.elevationDeg);
+  const harmonics = projectToHarmonics(radiance, [0, 0, 0], sunDirection, input.groundReflectance);
+  return {
+    sunDirection, sunRadiance: [0, 0, 0], sunIlluminance: [0, 0, 0], sunRadius: (input.diameterDeg / 2) * DEG, radiance,
+    irradiance: (x, y, z, out) => evaluateHarmonics(harmonics, x, y, z, out),
+  };
+}
+
 export function createSky(input: SkyInput): Sky {
+  if (input.overcast) return createOvercast(input);
   const { azimuthDeg, elevationDeg, turbidity: T } = input;
   const sunDirection = directionFromAngles(azimuthDeg, elevationDeg);
   const ts = (90 - elevationDeg) * DEG;

@@ -1,1 +1,1 @@
-export { NewTakeScreen as default } from '../../../features/log/NewTakeScreen';
+export { TakeScreen as default } from '../../../features/log/TakeScreen';

@@ -1,14 +1,5 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
-
-const owned = `
-  id uuid PRIMARY KEY,
-  production_id uuid NOT NULL REFERENCES productions(id) ON DELETE CASCADE,
-  created_at timestamptz NOT NULL DEFAULT now(),
-  UNIQUE (production_id, id)`;
-const versioned = `version integer NOT NULL DEFAULT 1, updated_at timestamptz NOT NULL DEFAULT now()`;
-/** A reference that cannot leave the production. */
-const ref = (column: string, target: string) =>
-  `${column} uuid NOT NULL, FOREIGN KEY (production_id, ${column}) REFERENCES ${target}(production_id, id) ON DELETE CASCADE`;
+import { owned, ref, versioned } from './sql';
 
 const UP = [
   `CREATE TABLE productions (

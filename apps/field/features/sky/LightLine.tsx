@@ -6,6 +6,13 @@ import { clock } from '../../data/time';
 import { useTheme } from '../../ui/theme';
 import { FONT } from '../../ui/tokens';
 
+/** A named light condition and the time it held. */
+export interface LightBand {
+  name: string;
+  from: Date | null;
+  to: Date | null;
+}
+
 export interface LightMark {
   at: Date;
   kind: 'take' | 'round';
@@ -16,6 +23,7 @@ interface LightLineProps {
   curve: readonly { utc: Date; elevationDeg: number }[];
   zone: string;
   marks: readonly LightMark[];
+  bands?: readonly LightBand[];
   now: Date | null;
   asked: Date;
   onAsk: (at: Date) => void;
@@ -26,7 +34,7 @@ const STEP_MS = 5 * 60000;
 const PAD = { left: 34, right: 10, top: 14, bottom: 26 };
 
 /** The day's sun-elevation curve: night hatched, takes as ticks, rounds as pins, a plumb line where one asks. */
-export function LightLine({ curve, zone, marks, now, asked, onAsk, height = 190 }: LightLineProps) {
+export function LightLine({ curve, zone, marks, bands = [], now, asked, onAsk, height = 190 }: LightLineProps) {
   const { palette } = useTheme();
   const [width, setWidth] = useState(0);
   const id = useId().replace(/[^a-zA-Z0-9]/g, '');
@@ -82,6 +90,17 @@ export function LightLine({ curve, zone, marks, now, asked, onAsk, height = 190 
             </ClipPath>
           </Defs>
           <Rect x={PAD.left} y={y(0)} width={w} height={PAD.top + h - y(0)} fill={`url(#${id}h)`} />
+          {bands.map((b, i) => {
+            const from = Math.max(start, b.from?.getTime() ?? start);
+            const to = Math.min(end, b.to?.getTime() ?? end);
+            if (to <= from) return null;
+            return (
+              <G key={b.name}>
+                <Line x1={x(from) + 1} x2={x(to) - 1} y1={PAD.top + 3 + i * 15} y2={PAD.top + 3 + i * 15} stroke={palette.ochre} strokeWidth={3} />
+                <SvgText x={Math.min(x(to) - 2, PAD.left + w)} y={PAD.top + 16 + i * 15} fontSize={12} fontFamily={FONT.text} fill={palette.quietInk} textAnchor="end">{b.name}</SvgText>
+              </G>
+            );
+          })}
           {Array.from({ length: Math.floor((peak * 1.1) / rises) }, (_, i) => (i + 1) * rises).map((el) => (
             <G key={el}>
               <Line x1={PAD.left} x2={PAD.left + w} y1={y(el)} y2={y(el)} stroke={palette.hairline} strokeWidth={1} />

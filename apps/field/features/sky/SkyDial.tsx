@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import Svg, { Circle, G, Line, Path, Text as SvgText } from 'react-native-svg';
-import { sunDay, sunPosition } from '@tawny/core';
+import { skylineElevationDeg, sunDay, sunPosition } from '@tawny/core';
 import type { Location } from '@tawny/contract';
 import { dayBounds } from '../../data/time';
 import { useTheme } from '../../ui/theme';
@@ -14,11 +14,13 @@ interface SkyDialProps {
   views: readonly number[];
   /** Heading of the first view; unknown until north is measured. */
   firstHeadingDeg: number | null;
+  /** A camera's look: heading and horizontal angle. */
+  wedge?: { headingDeg: number; fovDeg: number; label: string };
   size?: number;
 }
 
 /** Plan of the sky: north up, east right, zenith in the middle, horizon on the rim; sun path, sun, and the round's views as arcs that fill. */
-export function SkyDial({ location, at, date, views, firstHeadingDeg, size = 236 }: SkyDialProps) {
+export function SkyDial({ location, at, date, views, firstHeadingDeg, wedge, size = 236 }: SkyDialProps) {
   const { palette } = useTheme();
   const path = useMemo(() => {
     const { start, end } = dayBounds(date, location.zone);
@@ -35,10 +37,14 @@ export function SkyDial({ location, at, date, views, firstHeadingDeg, size = 236
     return `M${a.x} ${a.y} A${radius} ${radius} 0 ${to - from > 180 ? 1 : 0} 1 ${b.x} ${b.y}`;
   };
   const step = views.length > 0 ? 360 / views.length : 0;
+  const skyline = location.skyline.length > 0 ? Array.from({ length: 73 }, (_, i) => onSky(i * 5, Math.max(0, skylineElevationDeg(location.skyline, i * 5)))) : [];
+  const look = wedge && { a: place(wedge.headingDeg - wedge.fovDeg / 2, rim), b: place(wedge.headingDeg + wedge.fovDeg / 2, rim), large: wedge.fovDeg > 180 ? 1 : 0 };
   const sunAt = onSky(sun.azimuthDeg, Math.max(0, sun.elevationDeg));
   return (
-    <Svg width={size} height={size} role="img" aria-label={`Sky dial: sun at ${sun.azimuthDeg.toFixed(0)} degrees, ${views.filter((v) => v === 1).length} of ${views.length} views complete`}>
+    <Svg width={size} height={size} role="img" aria-label={`Sky dial: sun at ${sun.azimuthDeg.toFixed(0)} degrees, ${sun.elevationDeg.toFixed(0)} high${views.length > 0 ? `, ${views.filter((v) => v === 1).length} of ${views.length} views complete` : ''}${wedge ? `, ${wedge.label} looks to ${wedge.headingDeg.toFixed(0)} degrees` : ''}`}>
       <Circle cx={c} cy={c} r={rim} fill="none" stroke={palette.quietInk} strokeWidth={1.2} />
+      {skyline.length > 0 ? <Path d={`${skyline.map((p, i) => `${i ? 'L' : 'M'}${p.x} ${p.y}`).join(' ')} Z M${c - rim} ${c} A${rim} ${rim} 0 1 0 ${c + rim} ${c} A${rim} ${rim} 0 1 0 ${c - rim} ${c} Z`} fill={palette.hairline} fillRule="evenodd" /> : null}
+      {look ? <Path d={`M${c} ${c} L${look.a.x} ${look.a.y} A${rim} ${rim} 0 ${look.large} 1 ${look.b.x} ${look.b.y} Z`} fill="none" stroke={palette.ink} strokeWidth={1.4} /> : null}
       {[30, 60].map((el) => (
         <Circle key={el} cx={c} cy={c} r={(rim * (90 - el)) / 90} fill="none" stroke={palette.hairline} strokeWidth={1} />
       ))}

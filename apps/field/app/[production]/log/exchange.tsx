@@ -1,0 +1,1 @@
+export { ExchangeScreen as default } from '../../../features/log/ExchangeScreen';

@@ -1,0 +1,1 @@
+export { PlanScreen as default } from '../../../features/plan/PlanScreen';

@@ -1,0 +1,1 @@
+export { PlaceScreen as default } from '../../features/day/PlaceScreen';

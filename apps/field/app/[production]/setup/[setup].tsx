@@ -1,0 +1,1 @@
+export { SetupScreen as default } from '../../../features/day/SetupScreen';

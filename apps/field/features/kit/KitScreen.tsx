@@ -1,0 +1,99 @@
+import { router, useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
+import { apiPath, base64Of, post } from '../../data/api';
+import { useBodies, useFilters, useInstruments, useLenses, useObjects, useProduction, useProductionCode, useProductions, useRigs, useWrite } from '../../data/queries';
+import { Action } from '../../ui/Action';
+import { Notice } from '../../ui/Notice';
+import { pickFiles, saveFrom } from '../../ui/pickFiles';
+import { Panel, Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
+import { useTheme, useWide } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { Waiting } from '../shell/Waiting';
+import { KitForm } from './KitForm';
+import { KIT, type KitItem, type KitKind } from './kitFields';
+
+interface KitImport {
+  rows: { kind: string; row: number; label: string; faults: { message: string }[] }[];
+  imported: number;
+}
+
+/** Everything that was brought along, by kind. */
+export function KitScreen() {
+  const production = useProduction();
+  const lists: Record<string, { data?: readonly KitItem[]; error: Error | null }> = { bodies: useBodies(), lenses: useLenses(), rigs: useRigs(), filters: useFilters(), instruments: useInstruments(), objects: useObjects() };
+  const { add, kind: opened } = useLocalSearchParams<{ add?: string; kind?: string }>();
+  const wide = useWide();
+  return (
+    <View style={{ gap: SPACE(4) }}>
+      <Text size="title" strong heading={1}>
+        {`Kit of ${production.data?.title ?? 'the production'}`}
+      </Text>
+      <View style={wide ? { flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
+        {KIT.map((k) => (
+          <View key={k.path} style={wide ? { flexBasis: 380, flexGrow: 1 } : undefined}>
+            {lists[k.path].data ? <KindPanel kind={k} items={lists[k.path].data!} startWith={opened === k.path ? add : undefined} /> : <Waiting error={lists[k.path].error} what={k.title.toLowerCase()} />}
+          </View>
+        ))}
+      </View>
+      <KitExchange />
+    </View>
+  );
+}
+
+function KindPanel({ kind, items, startWith }: { kind: KitKind; items: readonly KitItem[]; startWith?: string }) {
+  const { palette } = useTheme();
+  const [open, setOpen] = useState<KitItem | null>(startWith === undefined ? null : kind.fresh(startWith));
+  return (
+    <Panel title={kind.title} aside={<Action title={`Add ${kind.noun}`} onPress={() => setOpen(kind.fresh(''))} />}>
+      {items.length === 0 && !open ? <Text tone="quietInk">{`None yet. Add one, or import a list below.`}</Text> : null}
+      {open && !open.version ? <KitForm kind={kind} start={open} onClose={() => setOpen(null)} /> : null}
+      {items.map((item) => (open?.id === item.id ? <KitForm key={item.id} kind={kind} start={item} onClose={() => setOpen(null)} /> : (
+        <Pressable key={item.id} role="button" aria-label={`Change ${item.name}`} onPress={() => setOpen(item)} style={{ minHeight: 48, justifyContent: 'center', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+          <Row style={{ justifyContent: 'space-between' }}>
+            <Text strong>{item.name}</Text>
+            <Text size="small" tone="quietInk">{item.serial}</Text>
+          </Row>
+          <Text size="small" tone="quietInk">{kind.line(item as never)}</Text>
+        </Pressable>
+      )))}
+    </Panel>
+  );
+}
+
+function KitExchange() {
+  const code = useProductionCode();
+  const productions = useProductions();
+  const [result, setResult] = useState<KitImport | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const refresh = useWrite<unknown, unknown>(() => '/kit/copy');
+  const others = (productions.data ?? []).filter((p) => p.code !== code);
+  const take = async (promise: Promise<KitImport>) => {
+    try {
+      setError(null);
+      setResult(await promise);
+    } catch (e) {
+      setError((e as Error).message);
+    }
+  };
+  const pick = async () => {
+    const [file] = await pickFiles({ accept: '.json,.csv' });
+    if (!file) return;
+    const kind = KIT.find((k) => file.name.toLowerCase().includes(k.path))?.path;
+    await take(post<KitImport>(code, '/kit/import', { fileName: file.name, kind, contentBase64: await base64Of(file), dryRun: false, acceptRest: true }));
+    router.setParams({ imported: String(Date.now()) });
+  };
+  return (
+    <Panel title="Kit in and out">
+      <Row wrap>
+        <Action title="All kit as JSON" onPress={() => saveFrom(apiPath(code, '/kit/export.json'))} />
+        {KIT.map((k) => <Action key={k.path} title={`${k.title} as CSV`} onPress={() => saveFrom(apiPath(code, `/kit/${k.path}.csv`))} />)}
+        <Action title="Import JSON or CSV" onPress={() => void pick()} />
+        {others.map((p) => <Action key={p.code} title={`Copy from ${p.title}`} onPress={() => refresh.mutate({ from: p.code }, { onSuccess: (r) => setResult(r as KitImport), onError: (e) => setError(e.message) })} />)}
+      </Row>
+      {error ? <Notice state="lost" title="Nothing was imported" detail={error} /> : null}
+      {result ? <Notice state={result.rows.some((r) => r.faults.length > 0) ? 'doubtful' : 'complete'} title={`${result.imported} of ${result.rows.length} taken in`} detail={result.rows.filter((r) => r.faults.length > 0).map((r) => `${r.label}: ${r.faults.map((f) => f.message).join(', ')}`).join('. ')} /> : null}
+    </Panel>
+  );
+}

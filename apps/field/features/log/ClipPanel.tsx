@@ -1,0 +1,92 @@
+import { useState } from 'react';
+import { Image, Pressable, ScrollView, View } from 'react-native';
+import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
+import type { Clip, Plate } from '@tawny/contract';
+import { ApiError, apiPath, upload } from '../../data/api';
+import { useClips, useJob, usePlates, useProductionCode, useWrite } from '../../data/queries';
+import { Action } from '../../ui/Action';
+import { Brackets } from '../../ui/Choice';
+import { Notice } from '../../ui/Notice';
+import { pickFiles } from '../../ui/pickFiles';
+import { Row } from '../../ui/Panel';
+import { Progress } from '../../ui/Progress';
+import { Stepper } from '../../ui/Stepper';
+import { Figure, Text } from '../../ui/Text';
+import { useTheme } from '../../ui/theme';
+
+/** The plate as a clip: a video or an image sequence, scrubbed on a filmstrip; chosen frames become plate frames. */
+export function ClipPanel({ takeId }: { takeId: string }) {
+  const code = useProductionCode();
+  const clips = useClips(takeId);
+  const plates = usePlates(takeId);
+  const [sending, setSending] = useState<number | null>(null);
+  const [error, setError] = useState<ApiError | null>(null);
+  const [waiting, setWaiting] = useState<File[]>([]);
+  const send = async (files: File[], acceptHoles: boolean) => {
+    if (files.length === 0) return;
+    setError(null);
+    setSending(0);
+    try {
+      await upload<Clip>(code, `/takes/${takeId}/clips${acceptHoles ? '?acceptHoles=true' : ''}`, files, setSending);
+      setWaiting([]);
+      await clips.refetch();
+    } catch (e) {
+      setWaiting(files);
+      setError(e instanceof ApiError ? e : null);
+    } finally {
+      setSending(null);
+    }
+  };
+  return (
+    <View style={{ gap: 12 }}>
+      <Row wrap>
+        <Action title="Add a video or an image sequence" onPress={() => void pickFiles({ multiple: true, accept: 'video/*,image/*,.tif,.tiff' }).then((f) => send(f, false))} busy={sending !== null} />
+      </Row>
+      {sending !== null ? <Progress stage="Sending the clip" fraction={sending} /> : null}
+      {error ? (
+        <Notice state="lost" title="The clip was not taken in" detail={error.message}>
+          {error.problem.code === 'sequence-with-holes' ? <Row><Action title="Take it with the holes" onPress={() => void send(waiting, true)} /></Row> : null}
+        </Notice>
+      ) : null}
+      {(clips.data ?? []).map((c) => <Filmstrip key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />)}
+      {plates.data && plates.data.length > 0 ? <Text size="small" tone="quietInk">{`Plate frames of this take: ${plates.data.map((p) => p.name).join(', ')}`}</Text> : null}
+    </View>
+  );
+}
+
+function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void; onRead: () => void }) {
+  const code = useProductionCode();
+  const { palette } = useTheme();
+  const [frame, setFrame] = useState(0);
+  const job = useJob(clip.stripFrames.length === 0 ? clip.id : undefined);
+  const make = useWrite<{ frame: number }, Plate>(() => `/clips/${clip.id}/plates`);
+  const timecode = (n: number) => {
+    if (!clip.startTimecode) return `frame ${n}`;
+    const start = parseTimecode(clip.startTimecode, clip.fps);
+    return timecodeOfFrames(framesOfTimecode(start, clip.fps) + n, clip.fps, start.dropFrame);
+  };
+  const running = job.data && (job.data.state === 'queued' || job.data.state === 'running');
+  if (clip.stripFrames.length === 0 && job.data?.state === 'done') onRead();
+  return (
+    <View style={{ gap: 8 }}>
+      <Text strong>{clip.name}</Text>
+      <Text size="small" tone="quietInk">{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
+      {running ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
+      {job.data?.error ? <Notice state="lost" title="The filmstrip could not be made" detail={job.data.error.message} /> : null}
+      <ScrollView horizontal style={{ backgroundColor: palette.surround }} contentContainerStyle={{ gap: 4, padding: 6 }} role="list" aria-label={`Filmstrip of ${clip.name}`}>
+        {clip.stripFrames.map((n) => (
+          <Pressable key={n} role="button" aria-pressed={n === frame} aria-label={timecode(n)} onPress={() => setFrame(n)} style={{ padding: 3 }}>
+            <Image source={{ uri: apiPath(code, `/clips/${clip.id}/frames/${n}.jpg`) }} style={{ width: 128, aspectRatio: clip.widthPx / clip.heightPx }} accessibilityLabel={timecode(n)} />
+            {n === frame ? <Brackets colour={palette.onSurround} /> : null}
+          </Pressable>
+        ))}
+      </ScrollView>
+      <Row wrap>
+        <Stepper label="Frame" value={frame} step={1} digits={0} onChange={(v) => setFrame(Math.max(0, Math.min(clip.frames - 1, Math.round(v))))} />
+        <Figure value={timecode(frame)} size="large" />
+        <Action title="Make it a plate frame" busy={make.isPending} onPress={() => make.mutate({ frame }, { onSuccess: onPlate })} />
+      </Row>
+      {make.error ? <Notice state="lost" title="The frame was not taken" detail={make.error.message} /> : null}
+    </View>
+  );
+}

@@ -1,0 +1,122 @@
+import { useEffect, useState } from 'react';
+import { nextTake, SHARED_CELLS, type CameraBody, type LensRecord, type Setup, type Take, type TakeInput } from '@tawny/contract';
+
+/** What is being written: one draft a camera. */
+export interface Drafts {
+  takes: Record<string, TakeInput>;
+  active: string;
+  /** A change of one camera is a change of all. */
+  same: boolean;
+}
+
+const key = (setupId: string) => `tawny.take-drafts.${setupId}`;
+
+/** Drafts live in the browser until the server has them: a reload or a dead battery loses nothing. */
+function load(setupId: string): Drafts | null {
+  const kept = localStorage.getItem(key(setupId));
+  if (!kept) return null;
+  try {
+    return JSON.parse(kept) as Drafts;
+  } catch {
+    localStorage.removeItem(key(setupId));
+    return null;
+  }
+}
+
+export const clearDrafts = (setupId: string) => localStorage.removeItem(key(setupId));
+
+const inputOf = (take: Take): TakeInput => {
+  const { version: _v, createdAt: _c, updatedAt: _u, ...fields } = take;
+  return fields;
+};
+
+/** Time of a new take: now on the shoot day itself, else three minutes after the last. */
+function takeTime(last: Take | undefined, setup: Setup): string {
+  const now = new Date();
+  const reference = last ? new Date(last.shotAt) : setup.lightAt ? new Date(setup.lightAt) : now;
+  return Math.abs(now.getTime() - reference.getTime()) < 2 * 3600000 ? now.toISOString() : new Date(reference.getTime() + (last ? 180000 : 0)).toISOString();
+}
+
+function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: string): TakeInput {
+  return {
+    id: crypto.randomUUID(), setupId: setup.id, slate: setup.slate, take: 1, camera, status: 'good', bodyId: body.id, formatName: body.formats[0].name, lensId: lens.id,
+    focalLengthMm: lens.focalMinMm, focalMeasured: false, tStop: Math.max(5.6, lens.tMin), ei: body.baseEi, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600, ndStops: 0, heightM: null, tiltDeg: null,
+    headingDeg: null, headingNorth: 'true', focusM: null, eastM: 0, northM: 0, lightCondition: setup.lightCondition, clip: '', roll: '', timecodeIn: null, timecodeOut: null, timecodeRate: null, filterIds: [],
+    support: 'lockedOff', flopped: false, changes: [], fromFile: {}, shotAt: takeTime(undefined, setup), notes: '',
+  };
+}
+
+/** The newest take of a camera. */
+export const lastOf = (takes: readonly Take[], camera: string) => takes.find((t) => t.camera === camera);
+
+export interface DraftContext {
+  setup: Setup;
+  /** Takes of the setup, newest first. */
+  takes: readonly Take[];
+  bodies: readonly CameraBody[];
+  lenses: readonly LensRecord[];
+}
+
+function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext): TakeInput {
+  const own = lastOf(takes, camera);
+  if (own) return { ...nextTake(inputOf(own), crypto.randomUUID(), takeTime(takes[0], setup)), slate: takes[0].slate, take: nextNumber(takes), lightCondition: setup.lightCondition };
+  const other = takes[0];
+  // A camera that joins copies what its neighbour does, but for its own name.
+  if (other) return { ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)), camera, clip: '', roll: '', take: nextNumber(takes), lightCondition: setup.lightCondition };
+  return firstTake(setup, bodies[0], lenses[0], camera);
+}
+
+/** Number of the next take of the newest slate, over all cameras. */
+export function nextNumber(takes: readonly Take[]): number {
+  return takes.length === 0 ? 1 : Math.max(...takes.filter((t) => t.slate === takes[0].slate).map((t) => t.take)) + 1;
+}
+
+function fresh(context: DraftContext): Drafts {
+  const slate = context.takes[0]?.slate;
+  const cameras = [...new Set(context.takes.filter((t) => t.slate === slate).map((t) => t.camera))].sort();
+  const letters = cameras.length > 0 ? cameras : ['A'];
+  return { takes: Object.fromEntries(letters.map((c) => [c, draftFor(c, context)])), active: letters[0], same: false };
+}
+
+/** Drafts with their history: every change is kept at once and can be taken back. */
+export function useTakeDrafts(context: DraftContext, editing: Take | undefined) {
+  const { setup } = context;
+  const [drafts, setDrafts] = useState<Drafts>(() => (editing ? { takes: { [editing.camera]: inputOf(editing) }, active: editing.camera, same: false } : (load(setup.id) ?? fresh(context))));
+  const [past, setPast] = useState<Drafts[]>([]);
+  useEffect(() => {
+    if (!editing) localStorage.setItem(key(setup.id), JSON.stringify(drafts));
+  }, [setup.id, drafts, editing]);
+  const put = (next: Drafts) => {
+    setPast((p) => [...p.slice(-49), drafts]);
+    setDrafts(next);
+  };
+  const change = (part: Partial<TakeInput>) => {
+    const shared = Object.fromEntries(Object.entries(part).filter(([f]) => (SHARED_CELLS as readonly string[]).includes(f)));
+    const takes = Object.fromEntries(Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...(c === drafts.active || drafts.same ? part : shared) }]));
+    put({ ...drafts, takes });
+  };
+  return {
+    drafts,
+    take: drafts.takes[drafts.active],
+    change,
+    choose: (camera: string) => setDrafts({ ...drafts, active: camera }),
+    setSame: (same: boolean) => setDrafts({ ...drafts, same }),
+    addCamera: () => {
+      const letter = 'ABCDEFGH'.split('').find((l) => !drafts.takes[l]);
+      if (letter) put({ ...drafts, takes: { ...drafts.takes, [letter]: draftFor(letter, context) }, active: letter });
+    },
+    dropCamera: (camera: string) => {
+      const takes = Object.fromEntries(Object.entries(drafts.takes).filter(([c]) => c !== camera));
+      put({ ...drafts, takes, active: Object.keys(takes)[0] });
+    },
+    undo: past.length === 0 ? null : () => {
+      setDrafts(past[past.length - 1]);
+      setPast(past.slice(0, -1));
+    },
+    reset: (next: DraftContext) => {
+      clearDrafts(setup.id);
+      setPast([]);
+      setDrafts(fresh(next));
+    },
+  };
+}

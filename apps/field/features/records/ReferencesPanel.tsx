@@ -1,0 +1,149 @@
+import { useState } from 'react';
+import { Image, View } from 'react-native';
+import { REFERENCE_KINDS, type Comparison, type Location, type Reference, type ReferenceKind, type Setup, type Take } from '@tawny/contract';
+import { apiPath, patch, post, upload } from '../../data/api';
+import { useJob, useObjects, useProductionCode, useReferences, useRemove, useWrite } from '../../data/queries';
+import { clock } from '../../data/time';
+import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
+import { Notice } from '../../ui/Notice';
+import { pickFiles } from '../../ui/pickFiles';
+import { Panel, Row } from '../../ui/Panel';
+import { Progress } from '../../ui/Progress';
+import { StateMark } from '../../ui/StateMark';
+import { Text } from '../../ui/Text';
+import { useTheme, useWide } from '../../ui/theme';
+import { Waiting } from '../shell/Waiting';
+
+interface PanelProps {
+  setup: Setup;
+  location: Location;
+  takes: readonly Take[];
+  /** Kind to begin with. */
+  start?: ReferenceKind;
+  lensId?: string;
+}
+
+const SIMULATED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'setPhoto']);
+
+/** Photographs made to be measured, with what each still lacks. */
+export function ReferencesPanel({ setup, location, takes, start, lensId }: PanelProps) {
+  const references = useReferences(setup.id);
+  const wide = useWide();
+  if (!references.data) return <Waiting error={references.error} what="the references" />;
+  return (
+    <View style={{ gap: 16 }}>
+      <AddReference setup={setup} takes={takes} start={start ?? 'greyCard'} lensId={lensId} onAdded={() => void references.refetch()} />
+      {references.data.length === 0 ? <Notice state="open" title="No reference photographed yet" detail="Card, chart, both balls in every light; a clean plate before the camera moves; a grid for each lens." /> : null}
+      <View style={wide ? { flexDirection: 'row', flexWrap: 'wrap', gap: 16 } : { gap: 16 }}>
+        {references.data.map((r) => (
+          <View key={r.id} style={wide ? { width: 372 } : undefined}>
+            <ReferenceCard reference={r} location={location} takes={takes} onChanged={() => void references.refetch()} />
+          </View>
+        ))}
+      </View>
+    </View>
+  );
+}
+
+function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; takes: readonly Take[]; start: ReferenceKind; lensId?: string; onAdded: () => void }) {
+  const code = useProductionCode();
+  const objects = useObjects();
+  const [kind, setKind] = useState<ReferenceKind>(start);
+  const [sending, setSending] = useState<number | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const job = useJob(setup.id);
+  const simulate = useWrite<{ kind: ReferenceKind; takeId: string }, unknown>(() => '/references/simulate');
+  const take = takes[0];
+  const object = objects.data?.find((o) => o.kind === kind);
+  const send = async (capture: boolean) => {
+    const files = await pickFiles({ accept: 'image/*,.tif,.tiff', multiple: !capture, capture });
+    if (files.length === 0) return;
+    setError(null);
+    setSending(0);
+    const query = new URLSearchParams({ setupId: setup.id, kind, lightCondition: setup.lightCondition, ...(take && kind !== 'lensGrid' ? { takeId: take.id } : {}), ...(object ? { objectId: object.id } : {}), ...(kind === 'lensGrid' && (lensId ?? take?.lensId) ? { lensId: lensId ?? take!.lensId } : {}) });
+    try {
+      await upload(code, `/references?${query.toString()}`, files, setSending);
+      onAdded();
+    } catch (e) {
+      setError((e as Error).message);
+    } finally {
+      setSending(null);
+    }
+  };
+  const running = job.data?.kind === 'simulateReference' && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
+  return (
+    <Panel title="New reference">
+      <Choice label="Kind of reference" options={(Object.keys(REFERENCE_KINDS) as ReferenceKind[]).map((k) => ({ value: k, title: REFERENCE_KINDS[k] }))} value={kind} onChange={setKind} />
+      <Text size="small" tone="quietInk">{`${setup.lightCondition}${take && kind !== 'lensGrid' ? ` · with ${take.slate} take ${take.take}` : ''}${object ? ` · ${object.name}` : ''}`}</Text>
+      <Row wrap>
+        <Action kind="main" grow title="Photograph it with this device" onPress={() => void send(true)} busy={sending !== null} />
+        <Action title="Choose files" onPress={() => void send(false)} />
+        {SIMULATED.has(kind) && take ? <Action title="Simulated plate camera" busy={simulate.isPending || running !== null} onPress={() => simulate.mutate({ kind, takeId: take.id }, { onSuccess: () => void job.refetch() })} /> : null}
+      </Row>
+      {running ? <Progress stage={running.stage} fraction={running.progress} /> : null}
+      {job.data?.kind === 'simulateReference' && job.data.error ? <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} /> : null}
+      {sending !== null ? <Progress stage="Sending" fraction={sending} /> : null}
+      {error ? <Notice state="lost" title="The photograph was not taken in" detail={error} /> : null}
+    </Panel>
+  );
+}
+
+function ReferenceCard({ reference: r, location, takes, onChanged }: { reference: Reference; location: Location; takes: readonly Take[]; onChanged: () => void }) {
+  const code = useProductionCode();
+  const { palette } = useTheme();
+  const objects = useObjects();
+  const removal = useRemove('references');
+  const [gone, setGone] = useState(false);
+  const [comparison, setComparison] = useState<Comparison | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const guarded = async (work: () => Promise<void>) => {
+    try {
+      setError(null);
+      await work();
+    } catch (e) {
+      setError((e as Error).message);
+    }
+  };
+  const compare = () => guarded(async () => setComparison(await post<Comparison>(code, `/references/${r.id}/compare`, {})));
+  const change = (part: Partial<Reference>) => guarded(async () => {
+    await patch(code, `/references/${r.id}`, { ...part, version: r.version });
+    onChanged();
+  });
+  if (gone) return <Notice state="open" title="The reference was removed"><Row><Action title="Take it back" onPress={() => removal.restore(r.id, { onSuccess: () => setGone(false) })} /></Row></Notice>;
+  const take = takes.find((t) => t.id === r.takeId);
+  const fitting = (objects.data ?? []).filter((o) => o.kind === (r.kind as string));
+  return (
+    <Panel>
+      <View style={{ backgroundColor: palette.surround, alignItems: 'center', padding: 8 }}>
+        <Image source={{ uri: apiPath(code, `/references/${r.id}/preview.jpg`) }} accessibilityLabel={`${REFERENCE_KINDS[r.kind]}, ${r.name}`} style={{ width: '100%', aspectRatio: r.widthPx / r.heightPx }} resizeMode="contain" />
+      </View>
+      <Row style={{ justifyContent: 'space-between' }}>
+        <Text strong>{REFERENCE_KINDS[r.kind]}</Text>
+        <StateMark state={r.lacks.length === 0 ? 'complete' : 'doubtful'} word={r.lacks.length === 0 ? 'Complete' : 'Lacks something'} />
+      </Row>
+      <Text size="small" tone="quietInk">{[r.name, r.lightCondition, clock(r.takenAt, location.zone), take ? `${take.slate} take ${take.take}` : '', r.shutterS ? `1/${Math.round(1 / r.shutterS)} s` : '', r.iso ? `ISO ${r.iso}` : '', `${r.widthPx} × ${r.heightPx} px`].filter(Boolean).join(' · ')}</Text>
+      {r.lacks.length > 0 ? <Text size="small" tone="ochre">{`Lacks ${r.lacks.join(', ')}`}</Text> : null}
+      {fitting.length > 0 && !r.objectId ? <Choice label="Which object" options={fitting.map((o) => ({ value: o.id, title: o.name }))} value="" onChange={(objectId) => void change({ objectId })} /> : null}
+      {comparison ? <Compared c={comparison} /> : null}
+      {error ? <Notice state="lost" title="That did not work" detail={error} /> : null}
+      <Row wrap>
+        {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? <Action title="Compare with its take" onPress={() => void compare()} /> : null}
+        <Action title="Remove" onPress={() => removal.remove(r, { onSuccess: () => setGone(true) })} />
+      </Row>
+    </Panel>
+  );
+}
+
+/** Did the camera move, is the light the same? Said while it can still be shot again. */
+function Compared({ c }: { c: Comparison }) {
+  const light = Math.abs(c.exposureStops) > Math.max(0.05, c.exposureUncertaintyStops);
+  return (
+    <Notice
+      testID="comparison"
+      state={c.moved ? 'lost' : light ? 'doubtful' : 'complete'}
+      title={c.moved ? 'The camera moved' : light ? 'Same place, other exposure' : 'Same place, same exposure'}
+      detail={`Shift ${c.shiftPx.toFixed(2)} ± ${c.shiftUncertaintyPx.toFixed(2)} px of ${c.widthPx} (x ${c.shiftXPx.toFixed(2)}, y ${c.shiftYPx.toFixed(2)}); exposure ${c.exposureStops >= 0 ? '+' : '−'}${Math.abs(c.exposureStops).toFixed(3)} ± ${c.exposureUncertaintyStops.toFixed(3)} stop.${c.moved ? ' Shoot it again while the camera can still be put back.' : ''}`}
+    />
+  );
+}

@@ -1,0 +1,98 @@
+import { Input } from '@rneui/themed';
+import { View } from 'react-native';
+import { Choice } from './Choice';
+import { Row } from './Panel';
+import { OptionalStepper, Stepper } from './Stepper';
+import { Text } from './Text';
+import { SPACE } from './tokens';
+
+interface Common<T> {
+  name: keyof T & string;
+  label: string;
+}
+
+/** One field of a form, as data. */
+export type FieldSpec<T> =
+  | (Common<T> & { kind: 'text' })
+  | (Common<T> & { kind: 'number'; unit?: string; step?: number; scale?: readonly number[]; digits?: number; /** Where an empty one begins; given only when it may be empty. */ start?: number })
+  | (Common<T> & { kind: 'choice'; options: readonly { value: string; title: string }[]; /** May be chosen away. */ optional?: boolean })
+  | (Common<T> & { kind: 'many'; options: readonly { value: string; title: string }[] })
+  | (Common<T> & { kind: 'toggle' });
+
+interface RecordFormProps<T> {
+  fields: readonly FieldSpec<T>[];
+  value: T;
+  onChange: (part: Partial<T>) => void;
+  fault: (name: string) => string | undefined;
+}
+
+/** A form from its description: numbers as steppers side by side, texts and choices in full width. */
+export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProps<T>) {
+  const set = (name: keyof T, v: unknown) => onChange({ [name]: v } as Partial<T>);
+  const groups: FieldSpec<T>[][] = [];
+  for (const f of fields) {
+    const last = groups[groups.length - 1];
+    if (f.kind === 'number' && last?.[0].kind === 'number') last.push(f);
+    else groups.push([f]);
+  }
+  return (
+    <View style={{ gap: SPACE(3) }}>
+      {groups.map((group) => (group[0].kind === 'number' ? (
+        <Row key={group[0].name} wrap style={{ alignItems: 'flex-start' }}>
+          {group.map((f) => (f.kind === 'number' ? <NumberField key={f.name} field={f} value={value[f.name] as number | null} onChange={(v) => set(f.name, v)} fault={fault(f.name)} /> : null))}
+        </Row>
+      ) : (
+        <OtherField key={group[0].name} field={group[0]} value={value[group[0].name]} onChange={(v) => set(group[0].name, v)} fault={fault(group[0].name)} />
+      )))}
+    </View>
+  );
+}
+
+function NumberField<T>({ field, value, onChange, fault }: { field: Extract<FieldSpec<T>, { kind: 'number' }>; value: number | null; onChange: (v: number | null) => void; fault?: string }) {
+  const { label, unit, step, scale, digits, start } = field;
+  const common = { label, unit, step, scale, digits, fault };
+  return start === undefined ? <Stepper {...common} value={value ?? 0} onChange={onChange} /> : <OptionalStepper {...common} start={start} value={value} onChange={onChange} />;
+}
+
+function OtherField<T>({ field, value, onChange, fault }: { field: FieldSpec<T>; value: unknown; onChange: (v: unknown) => void; fault?: string }) {
+  const note = fault ? <Text size="small" tone="madder">{fault}</Text> : null;
+  if (field.kind === 'text') {
+    return <Input label={field.label} accessibilityLabel={field.label} value={String(value ?? '')} onChangeText={onChange} errorMessage={fault} renderErrorMessage={Boolean(fault)} />;
+  }
+  const head = <Text size="small" tone={fault ? 'madder' : 'quietInk'}>{field.label}</Text>;
+  if (field.kind === 'toggle') {
+    return (
+      <View>
+        {head}
+        <Choice label={field.label} options={[{ value: 'no', title: 'No' }, { value: 'yes', title: 'Yes' }]} value={value ? 'yes' : 'no'} onChange={(v) => onChange(v === 'yes')} />
+        {note}
+      </View>
+    );
+  }
+  if (field.kind === 'many') {
+    const chosen = value as string[];
+    return (
+      <View>
+        {head}
+        <Many label={field.label} options={field.options} value={chosen} onChange={onChange} />
+        {note}
+      </View>
+    );
+  }
+  if (field.kind === 'choice') {
+    const options = field.optional ? [{ value: '', title: 'None' }, ...field.options] : field.options;
+    return (
+      <View>
+        {head}
+        <Choice label={field.label} options={options} value={(value as string | null) ?? ''} onChange={(v) => onChange(v === '' ? null : v)} />
+        {note}
+      </View>
+    );
+  }
+  return null;
+}
+
+/** Any number of a few. */
+export function Many({ label, options, value, onChange }: { label: string; options: readonly { value: string; title: string }[]; value: readonly string[]; onChange: (v: string[]) => void }) {
+  return <Choice multiple label={label} options={options} value={value} onChange={(v) => onChange(value.includes(v) ? value.filter((x) => x !== v) : [...value, v])} />;
+}

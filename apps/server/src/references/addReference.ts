@@ -1,0 +1,42 @@
+import { randomUUID } from 'node:crypto';
+import type { z } from 'zod';
+import type { DataSource } from 'typeorm';
+import type { Reference, referenceUpload } from '@tawny/contract';
+import { boxShrink, decodingTable } from '@tawny/core';
+import { decodeImage, readMetadata } from '@tawny/formats';
+import fs from 'node:fs/promises';
+import { References, type Owned, type StoredReference } from '../db/entities';
+import type { FileStore, Received } from '../files/store';
+import { bare } from '../http/records';
+import { previewJpeg } from '../panoramas/preview';
+import { referenceLacks } from './lacks';
+
+const THUMB = 640;
+
+export function publicReference(stored: Owned<StoredReference>): Reference {
+  const { previewHash: _hash, ...rest } = bare(stored);
+  return { ...rest, lacks: referenceLacks(stored) };
+}
+
+/** A photograph of a reference enters a setup; camera state and time come from its file. A refused file leaves nothing behind. @throws FileProblem naming the file */
+export async function addReference(db: DataSource, files: FileStore, productionId: string, input: z.infer<typeof referenceUpload>, received: Received, name: string): Promise<Reference> {
+  try {
+    const bytes = await fs.readFile(received.path);
+    const decoded = await decodeImage(bytes, name);
+    const metadata = await readMetadata(bytes);
+    const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
+    const image = { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+    const previewHash = await files.put(await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))));
+    await received.keep();
+    const id = randomUUID();
+    await db.getRepository(References).insert({
+      id, productionId, setupId: input.setupId, takeId: input.takeId ?? null, lensId: input.lensId ?? null, objectId: input.objectId ?? null, kind: input.kind, lightCondition: input.lightCondition ?? '', name,
+      hash: received.hash, previewHash, widthPx: decoded.width, heightPx: decoded.height, shutterS: metadata.shutterS, fNumber: metadata.fNumber, iso: metadata.iso,
+      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(), version: 1,
+    } as never);
+    return publicReference(await db.getRepository(References).findOneByOrFail({ id }));
+  } catch (error) {
+    await fs.rm(received.path, { force: true });
+    throw error;
+  }
+}

@@ -1,0 +1,195 @@
+import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import type { CameraBody, Clip, Comparison, FileCells, ImportResult, Job, LensRecord, Plate, Reading, Reference, SetupGaps, Take } from '@tawny/contract';
+import { encodeJpeg, encodePng } from '@tawny/formats';
+import { bench, ended, getJson, HERN, postJson, sendFiles } from '../support/api';
+
+async function kit(request: APIRequestContext) {
+  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
+  const lenses = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items;
+  return { body: bodies.find((b) => b.name === 'Corrie 35')!, lens: lenses.find((l) => l.name === 'Skerry prime 32')! };
+}
+
+async function newTake(request: APIRequestContext, setupId: string, more: object = {}): Promise<Take> {
+  const { body, lens } = await kit(request);
+  const made = await postJson(request, '/takes', {
+    id: randomUUID(), setupId, slate: 'Z9', take: 1, camera: 'A', status: 'good', bodyId: body.id, formatName: '1920 full', lensId: lens.id, focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600,
+    ndStops: 4, heightM: 1.5, tiltDeg: -1, headingDeg: 8, focusM: 6.5, eastM: -0.6, northM: -4.5, shotAt: '2026-10-14T15:40:00Z', notes: '', ...more,
+  });
+  expect(made.status, JSON.stringify(made.body)).toBe(201);
+  return made.body as Take;
+}
+
+test('a removed take is gone, its number is free, and it can be taken back', async ({ request }) => {
+  const { setup } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const again = await request.delete(`${HERN}/takes/${take.id}?version=9`);
+  expect(again.status()).toBe(409);
+  expect((await request.delete(`${HERN}/takes/${take.id}?version=${take.version}`)).status()).toBe(200);
+  expect((await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items).toEqual([]);
+  expect((await request.get(`${HERN}/takes/${take.id}`)).status()).toBe(404);
+  expect((await postJson(request, `/takes/${take.id}/restore`, {})).status).toBe(200);
+  expect((await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items[0].id).toBe(take.id);
+});
+
+test('a repeated change under its key is heard once', async ({ request }) => {
+  const { setup } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const change = () => request.patch(`${HERN}/takes/${take.id}`, { data: { tStop: 11, version: take.version }, headers: { 'Idempotency-Key': `change-${take.id}` } });
+  const [first, second] = [await change(), await change()];
+  expect([first.status(), second.status()]).toEqual([200, 200]);
+  expect(await second.json()).toEqual(await first.json());
+  expect((await getJson<Take>(request, `/takes/${take.id}`)).version).toBe(2);
+});
+
+test('takes come in from a table only as far as somebody accepts, and go out again', async ({ request }) => {
+  const { setup } = await bench(request);
+  const table = 'slate;take;lens;t_stop;tilt_deg\nZ9;1;Skerry prime 32;5,6;-1,5\nZ9;2;Nobody 85;5,6;0\nZ9;3;Skerry prime 32;8;0\n';
+  const send = (more: object) => postJson(request, '/takes/import', { setupId: setup.id, fileName: 'takes.csv', contentBase64: Buffer.from(table).toString('base64'), dryRun: false, ...more });
+  const preview = (await send({ dryRun: true })).body as ImportResult;
+  expect(preview).toMatchObject({ imported: 0, delimiter: ';', decimalComma: true });
+  expect(preview.rows.map((r) => r.faults.length)).toEqual([0, 1, 0]);
+  const refused = await send({});
+  expect(refused.status).toBe(422);
+  expect(refused.body.detail).toMatch(/1 of 3 rows cannot be read, so nothing was imported/);
+  expect((await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items).toEqual([]);
+  expect((await send({ acceptRest: true })).body.imported).toBe(2);
+  const csv = await (await request.get(`${HERN}/days/${setup.dayId}/takes.csv`)).text();
+  expect(csv).toMatch(/Z9,1,A,good,/);
+  const pdf = await (await request.get(`${HERN}/days/${setup.dayId}/report.pdf`)).body();
+  expect(pdf.subarray(0, 5).toString()).toBe('%PDF-');
+});
+
+test('formulas in notes are neutralised on export', async ({ request }) => {
+  const { setup } = await bench(request);
+  await newTake(request, setup.id, { notes: '=HYPERLINK("x")', take: 7 });
+  const csv = await (await request.get(`${HERN}/days/${setup.dayId}/takes.csv`)).text();
+  expect(csv).toContain(`"'=HYPERLINK(""x"")"`);
+});
+
+test('kit goes out whole and comes in elsewhere without doubles', async ({ request }) => {
+  const kitFile = await (await request.get(`${HERN}/kit/export.json`)).body();
+  const again = await postJson(request, '/kit/import', { fileName: 'kit.json', contentBase64: kitFile.toString('base64'), dryRun: true });
+  expect(again.body.rows.every((r: { faults: { message: string }[] }) => /in the kit already/.test(r.faults[0]?.message))).toBe(true);
+  const csv = 'name,kind,focalMinMm,focalMaxMm,tMin,tMax,closeFocusM\nShag 85,prime,85,85,1.8,22,0.9\nBroken,zoom,70,24,2.8,22,0.6\n';
+  const refused = await postJson(request, '/kit/import', { fileName: 'lenses.csv', kind: 'lenses', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false });
+  expect(refused.status).toBe(422);
+  expect(refused.body.errors[0]).toMatchObject({ field: 'lenses row 3: focalMaxMm' });
+  const taken = await postJson(request, '/kit/import', { fileName: 'lenses.csv', kind: 'lenses', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false, acceptRest: true });
+  expect(taken.body.imported).toBe(1);
+  expect((await postJson(request, '/kit/copy', { from: 'NONE' })).status).toBe(404);
+});
+
+test('readings are checked in their own units', async ({ request }) => {
+  const { setup } = await bench(request);
+  const reading = (more: object) => postJson(request, '/readings', { id: randomUUID(), setupId: setup.id, kind: 'lux', shown: 1200, takenAt: '2026-10-14T15:00:00Z', ...more });
+  expect((await reading({})).status).toBe(201);
+  const wrong = await reading({ kind: 'compass', shown: 400 });
+  expect(wrong.status).toBe(422);
+  expect(wrong.body.detail).toMatch(/Compass bearing is between 0 and 360 °, not 400/);
+  const changed = await request.patch(`${HERN}/readings/${((await reading({})).body as Reading).id}`, { data: { shown: -5, version: 1 } });
+  expect(changed.status()).toBe(422);
+});
+
+test('the simulated instruments read the simulated set with their faults', async ({ request }) => {
+  const { setup, station } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const instruments = (await getJson<{ items: { id: string; kind: string; bias: number }[] }>(request, '/instruments')).items;
+  const ask = (kind: string, instrument: string) => postJson(request, '/instruments/simulate', { setupId: setup.id, kind, instrumentId: instruments.find((i) => i.kind === instrument)!.id, stationId: station.id, takeId: take.id, at: '2026-10-14T15:40:00Z', lightCondition: 'sun out' });
+  const lux = await ask('lux', 'luxMeter');
+  expect(lux.status).toBe(200);
+  expect(lux.body.shown).toBeGreaterThan(3000);
+  expect(lux.body.shown).toBeLessThan(40000);
+  // Heading 8 true, declination about 1.5 east, bias 1.5: the needle shows about 8.
+  const bearing = ((await ask('compass', 'compass')).body.shown + 180) % 360;
+  expect(Math.abs(bearing - 188)).toBeLessThan(5);
+  expect((await ask('distance', 'tape')).status).toBe(422);
+});
+
+const picture = async (shift: number, gain: number) => {
+  const [w, h] = [640, 360];
+  const codes = new Uint8Array(w * h * 3);
+  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) codes.fill(Math.min(255, Math.round(gain * (120 + 50 * Math.sin((x - shift) * 0.13) + 40 * Math.cos(y * 0.09 + (x - shift) * 0.02)))), 3 * (y * w + x), 3 * (y * w + x) + 3);
+  return { name: `plate_${shift}.png`, mimeType: 'image/png', buffer: await encodePng(codes, w, h) };
+};
+
+test('a clean plate is held against its take at once: moved or not', async ({ request }) => {
+  const { setup } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const plate = await sendFiles(request, `/takes/${take.id}/plates`, [await picture(0, 1)]);
+  expect(plate.status).toBe(201);
+  const add = async (shift: number) => (await sendFiles(request, `/references?setupId=${setup.id}&kind=cleanPlate&takeId=${take.id}`, [await picture(shift, 1)])).body.items[0] as Reference;
+  const still = (await postJson(request, `/references/${(await add(0)).id}/compare`, {})).body as Comparison;
+  expect(still.moved).toBe(false);
+  const moved = (await postJson(request, `/references/${(await add(4)).id}/compare`, {})).body as Comparison;
+  expect(moved.moved).toBe(true);
+  expect(moved.shiftXPx).toBeCloseTo(4, 0);
+  const loose = (await sendFiles(request, `/references?setupId=${setup.id}&kind=greyCard`, [await picture(1, 1)])).body.items[0] as Reference;
+  expect(loose.lacks.join()).toMatch(/which object/);
+  const gaps = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items.find((g) => g.setupId === setup.id)!;
+  expect(gaps.gaps.map((g) => g.rule)).not.toContain('greyCard');
+});
+
+test('metadata of a portrait frame fills cells and says what it cannot know', async ({ request }) => {
+  const buffer = await encodeJpeg(new Uint8Array(64 * 48 * 3).fill(99), 64, 48, {
+    model: 'Corrie 35', lensModel: 'Skerry prime 32', shutterTag: { numerator: 1, denominator: 60 }, fNumberTag: 5.6, iso: 400, focalLengthMm: 32, takenAt: new Date('2026-10-14T15:40:00Z'), utcOffsetMinutes: 60, orientation: 6,
+  });
+  const read = (await sendFiles(request, '/takes/read-file', [{ name: 'still.jpg', mimeType: 'image/jpeg', buffer }])).body as FileCells;
+  expect(read).toMatchObject({ widthPx: 48, heightPx: 64, unknownLens: null });
+  expect(read.cells).toMatchObject({ ei: 400, focalLengthMm: 32, shotAt: '2026-10-14T15:40:00.000Z' });
+  expect(read.cells.tStop as number).toBeCloseTo(Math.pow(2, 2.5) / Math.sqrt(0.82), 2);
+  expect(read.notes.join()).toMatch(/stands for 1\/64/);
+  const text = await sendFiles(request, '/takes/read-file', [{ name: 'notes.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') }]);
+  expect(text.status).toBe(422);
+  expect(text.body.errors[0].file).toBe('notes.jpg');
+});
+
+test('a video becomes a filmstrip with timecode and a chosen frame becomes a plate; broken ones are named', async ({ request }) => {
+  test.setTimeout(120000);
+  const { setup } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const file = path.join(os.tmpdir(), `clip-${randomUUID()}.mov`);
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=24:duration=2', '-timecode', '10:00:00:00', '-c:v', 'mpeg4', '-y', file]);
+  const buffer = fs.readFileSync(file);
+  fs.rmSync(file);
+  const made = await sendFiles(request, `/takes/${take.id}/clips`, [{ name: 'A004_C009.mov', mimeType: 'video/quicktime', buffer }]);
+  expect(made.status, JSON.stringify(made.body)).toBe(201);
+  const clip = made.body as Clip;
+  expect(clip).toMatchObject({ kind: 'video', widthPx: 320, heightPx: 180, fps: 24, frames: 48, startTimecode: '10:00:00:00' });
+  const jobs = await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${clip.id}`);
+  expect((await ended(request, jobs.items[0])).state).toBe('done');
+  const strip = (await getJson<{ items: Clip[] }>(request, `/clips?takeId=${take.id}`)).items[0].stripFrames;
+  expect(strip).toHaveLength(12);
+  expect((await request.get(`${HERN}/clips/${clip.id}/frames/${strip[5]}.jpg`)).status()).toBe(200);
+  const plate = (await postJson(request, `/clips/${clip.id}/plates`, { frame: 36 })).body as Plate;
+  expect(plate).toMatchObject({ name: 'A004_C009_10000112.png', widthPx: 320 });
+  expect((await postJson(request, `/clips/${clip.id}/plates`, { frame: 48 })).body.detail).toMatch(/has 48 frames/);
+  const broken = await sendFiles(request, `/takes/${take.id}/clips`, [{ name: 'broken.mov', mimeType: 'video/quicktime', buffer: buffer.subarray(0, 900) }]);
+  expect(broken.status).toBe(422);
+  expect(broken.body.errors[0].file).toBe('broken.mov');
+});
+
+test('an image sequence with holes is named and only taken when the holes are accepted', async ({ request }) => {
+  const { setup } = await bench(request);
+  const take = await newTake(request, setup.id);
+  const files = await Promise.all([1001, 1002, 1004].map(async (n) => ({ ...(await picture(n % 7, 1)), name: `quay.${n}.png` })));
+  const refused = await sendFiles(request, `/takes/${take.id}/clips`, files);
+  expect(refused.status).toBe(422);
+  expect(refused.body).toMatchObject({ code: 'sequence-with-holes', errors: [{ file: 'quay.1003.png' }] });
+  const taken = await sendFiles(request, `/takes/${take.id}/clips?acceptHoles=true`, files);
+  expect(taken.body).toMatchObject({ kind: 'sequence', frames: 3, fps: 24 });
+});
+
+test('the gap list of the demo day names what is lost first', async ({ request }) => {
+  const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
+  const gaps = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items;
+  const loft = gaps.find((g) => g.setupId === setups.find((s) => s.name === 'Net loft')!.id)!.gaps;
+  expect(loft.map((g) => g.what)).toEqual(expect.arrayContaining(['a round in "lamps on"', 'the position of Soft box', 'a measured focal length of 22B/1A']));
+  expect(loft.map((g) => g.rule)).not.toContain('luxReading');
+  const slipway = gaps.find((g) => g.setupId === setups.find((s) => s.name === 'Slipway, shade')!.id)!.gaps;
+  expect(slipway.map((g) => g.rule)).toContain('take');
+});

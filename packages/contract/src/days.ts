@@ -1,0 +1,95 @@
+import { z } from 'zod';
+import { altitudeM, bounded, instant, latitudeDeg, longitudeDeg, positive, title, uuid } from './common';
+import { record, recordInput } from './record';
+
+export const productionSchema = record({
+  code: z.string().regex(/^[A-Z0-9]{2,8}$/, 'A production code is 2 to 8 capitals or digits'),
+  title: title('Title'),
+  workingSpace: z.enum(['rec709', 'acescg']),
+});
+export type Production = z.infer<typeof productionSchema>;
+
+/** What stands before the sun: elevation of the horizon at bearings, linear between. */
+export const skylineSchema = z.array(z.object({ bearingDeg: bounded('Bearing', 0, 360, ' degrees'), elevationDeg: bounded('Elevation', -10, 90, ' degrees') })).max(360).default([]);
+
+const locationFields = {
+  name: title('Name'),
+  latitudeDeg,
+  longitudeDeg,
+  altitudeM,
+  skyline: skylineSchema,
+  /** IANA zone; found from the coordinates when left out. */
+  zone: z.string().min(1).max(64),
+};
+export const locationSchema = record(locationFields);
+export const locationInput = recordInput({ ...locationFields, zone: locationFields.zone.optional() });
+export type Location = z.infer<typeof locationSchema>;
+
+const localTime = (name: string) => z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, `${name} is a time such as 07:30`);
+const dayFields = {
+  locationId: uuid,
+  number: z.number().int().min(1, 'Days count from 1').max(400),
+  date: z.iso.date('A date is written YYYY-MM-DD'),
+  unit: title('Unit', 40),
+  callLocal: localTime('Call'),
+  wrapLocal: localTime('Wrap'),
+  weather: z.string().max(200).default(''),
+};
+export const daySchema = record(dayFields);
+export const dayInput = recordInput(dayFields);
+export type ShootDay = z.infer<typeof daySchema>;
+
+/** Data that a setup may need, in the words of the gap list. */
+export const NEEDS = {
+  round: 'a round per light condition', greyCard: 'a grey card', chart: 'a colour chart', greyBall: 'a grey ball', chromeBall: 'a chrome ball', cleanPlate: 'a clean plate',
+  lensGrid: 'a lens grid per lens', cameraHeight: 'camera height and tilt', luxReading: 'a lux reading', lampPositions: 'lamp positions', eyeLine: 'an eye line', setPhoto: 'a set photo',
+} as const;
+export type Need = keyof typeof NEEDS;
+export const needSchema = z.enum(Object.keys(NEEDS) as [Need, ...Need[]]);
+
+export const SETUP_KINDS = ['exterior', 'interior', 'driving', 'greenScreen'] as const;
+export type SetupKind = (typeof SETUP_KINDS)[number];
+
+/** What each kind of setup needs unless somebody says otherwise. */
+export const NEEDS_OF_KIND: Record<SetupKind, readonly Need[]> = {
+  exterior: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'cameraHeight'],
+  interior: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'cameraHeight', 'lampPositions', 'luxReading'],
+  driving: ['round', 'greyCard', 'chart', 'cameraHeight', 'setPhoto'],
+  greenScreen: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'lensGrid', 'cameraHeight', 'lampPositions', 'eyeLine'],
+};
+
+const setupFields = {
+  dayId: uuid,
+  name: title('Name'),
+  slate: title('Slate', 12),
+  kind: z.enum(SETUP_KINDS),
+  /** The condition that a new take or round gets. */
+  lightCondition: title('Light condition', 40),
+  /** Every named condition with the time it held, when known. */
+  lightConditions: z.array(z.object({ name: title('Light condition', 40), from: instant.nullable(), to: instant.nullable() })).max(20).default([]),
+  plannedCg: z.string().max(300),
+  cgEastM: bounded('East', -10000, 10000, ' m').nullable().default(null),
+  cgNorthM: bounded('North', -10000, 10000, ' m').nullable().default(null),
+  cgHeightM: positive('Height', 500, ' m').nullable().default(null),
+  needs: z.array(needSchema).default([]),
+  /** A round is stale when the sun moved farther, or more time passed, than this. */
+  driftLimitDeg: positive('Sun drift limit', 180, ' degrees').default(2),
+  ageLimitMin: positive('Age limit', 1440, ' minutes').default(45),
+  done: z.boolean().default(false),
+  /** When its light is wanted. */
+  lightAt: instant.nullable(),
+};
+export const setupSchema = record(setupFields);
+export const setupInput = recordInput(setupFields);
+export type Setup = z.infer<typeof setupSchema>;
+
+const clockFields = {
+  dayId: uuid,
+  camera: z.string().regex(/^[A-Z]$/, 'The camera is one letter, A to Z'),
+  /** Camera clock minus true time, seconds. */
+  offsetS: bounded('Clock offset', -86400, 86400, ' s'),
+  source: z.enum(['photographed clock', 'entered']),
+};
+export const cameraClockSchema = record(clockFields);
+export const cameraClockInput = recordInput(clockFields);
+export type CameraClock = z.infer<typeof cameraClockSchema>;

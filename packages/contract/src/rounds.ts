@@ -1,0 +1,27 @@
+import { z } from 'zod';
+import { bounded, instant, title, uuid } from './common';
+import { rigSchema } from './kit';
+import { record, recordInput } from './record';
+
+const stationFields = {
+  setupId: uuid,
+  name: title('Name', 60),
+  eastM: bounded('East', -10000, 10000, ' m'),
+  northM: bounded('North', -10000, 10000, ' m'),
+  heightM: bounded('Height', -50, 500, ' m'),
+};
+export const stationSchema = record(stationFields);
+export const stationInput = recordInput(stationFields);
+export type Station = z.infer<typeof stationSchema>;
+
+const roundFields = {
+  stationId: uuid,
+  name: title('Name', 60),
+  lightCondition: title('Light condition', 40),
+  /** Middle of the round. */
+  shotAt: instant,
+  rig: rigSchema,
+};
+export const roundSchema = record(roundFields);
+export const roundInput = recordInput(roundFields);
+export type LightRound = z.infer<typeof roundSchema>;

@@ -1,0 +1,149 @@
+import { inverse, Matrix } from 'ml-matrix';
+
+/** A plane of natural logarithms of luminance; NaN where a pixel must not be used (clipped, black). */
+export interface LogLuminance {
+  width: number;
+  height: number;
+  data: Float32Array;
+}
+
+export interface FrameShift {
+  /** Where the second picture's content lies against the first's, pixels of the planes; x right, y down. */
+  dx: number;
+  dy: number;
+  /** 95 % half width of either. */
+  shiftUncertaintyPx: number;
+  /** Second over first, stops, of what both show. */
+  stops: number;
+  stopsUncertainty: number;
+  /** Robust spread of what shift and gain leave, stops: large when the pictures show different things. */
+  residualStops: number;
+  /** Share of pixels that agree within the robust limit. */
+  agreeing: number;
+}
+
+const LEVELS = [16, 8, 4, 2, 1];
+const SEARCH_PX = 6;
+
+function shrink(p: LogLuminance, f: number): LogLuminance {
+  if (f === 1) return p;
+  const width = Math.floor(p.width / f);
+  const height = Math.floor(p.height / f);
+  const data = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      let sum = 0;
+      for (let j = 0; j < f; j++) for (let i = 0; i < f; i++) sum += p.data[(y * f + j) * p.width + x * f + i];
+      data[y * width + x] = sum / (f * f);
+    }
+  }
+  return { width, height, data };
+}
+
+function at(p: LogLuminance, x: number, y: number): number {
+  const xa = Math.floor(x);
+  const ya = Math.floor(y);
+  if (xa < 0 || ya < 0 || xa + 1 >= p.width || ya + 1 >= p.height) return NaN;
+  const i = ya * p.width + xa;
+  const [tx, ty] = [x - xa, y - ya];
+  return (p.data[i] * (1 - tx) + p.data[i + 1] * tx) * (1 - ty) + (p.data[i + p.width] * (1 - tx) + p.data[i + p.width + 1] * tx) * ty;
+}
+
+function median(values: number[]): number {
+  const s = Float64Array.from(values).sort();
+  return s[s.length >> 1];
+}
+
+/** Mean absolute deviation from the median difference at a whole shift, on a sparse grid. */
+function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): number {
+  const d: number[] = [];
+  const step = Math.max(1, Math.floor(Math.sqrt((a.width * a.height) / 1500)));
+  for (let y = 0; y < a.height; y += step) {
+    for (let x = 0; x < a.width; x += step) {
+      const [u, v] = [x + dx, y + dy];
+      if (u < 0 || v < 0 || u >= b.width || v >= b.height) continue;
+      const difference = b.data[v * b.width + u] - a.data[y * a.width + x];
+      if (!Number.isNaN(difference)) d.push(difference);
+    }
+  }
+  if (d.length < 100) return Infinity;
+  const m = median(d);
+  return d.reduce((s, v) => s + Math.min(1, Math.abs(v - m)), 0) / d.length;
+}
+
+/**
+ * Shift in pixels and difference of exposure between two pictures of the same set: an exhaustive search at a sixteenth of the size, then
+ * robust Gauss-Newton on log luminance, coarse to fine (Lucas and Kanade 1981 with Tukey's weights). Things that moved are outliers.
+ * Does not model rotation or zoom: `residualStops` tells when that matters.
+ * @throws RangeError when sizes differ or too little is usable
+ */
+export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
+  if (a.width !== b.width || a.height !== b.height) throw new RangeError(`the pictures differ in size: ${a.width} x ${a.height} and ${b.width} x ${b.height}`);
+  const levels = LEVELS.filter((f) => Math.min(a.width, a.height) / f >= 24);
+  let dx = 0;
+  let dy = 0;
+  let gain = 0;
+  let result: FrameShift | null = null;
+  levels.forEach((f, k) => {
+    const [pa, pb] = [shrink(a, f), shrink(b, f)];
+    if (k === 0) {
+      let best = Infinity;
+      for (let v = -SEARCH_PX; v <= SEARCH_PX; v++) {
+        for (let u = -SEARCH_PX; u <= SEARCH_PX; u++) {
+          const m = misfit(pa, pb, u, v) * (1 + 1e-6 * Math.hypot(u, v));
+          if (m < best) [best, dx, dy] = [m, u * f, v * f];
+        }
+      }
+      if (best === Infinity) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+    }
+    const stride = Math.max(1, Math.floor(Math.sqrt((pa.width * pa.height) / 60000)));
+    for (let pass = 0; pass < 12; pass++) {
+      const rows: [number, number, number][] = [];
+      const [sx, sy] = [dx / f, dy / f];
+      for (let y = 1; y < pa.height - 1; y += stride) {
+        for (let x = 1; x < pa.width - 1; x += stride) {
+          const [u, v] = [x + sx, y + sy];
+          const value = at(pb, u, v) - pa.data[y * pa.width + x] - gain;
+          const gx = (at(pb, u + 1, v) - at(pb, u - 1, v)) / 2;
+          const gy = (at(pb, u, v + 1) - at(pb, u, v - 1)) / 2;
+          if (Number.isNaN(value + gx + gy)) continue;
+          rows.push([value, gx, gy]);
+        }
+      }
+      if (rows.length < 200) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+      const spread = Math.max(1e-4, 1.4826 * median(rows.map((r) => Math.abs(r[0]))));
+      const cut = 4.685 * spread;
+      const n = Matrix.zeros(3, 3);
+      const rhs = [0, 0, 0];
+      let squares = 0;
+      let kept = 0;
+      for (const [value, gx, gy] of rows) {
+        const t = value / cut;
+        if (Math.abs(t) >= 1) continue;
+        const w = (1 - t * t) ** 2;
+        const g = [gx, gy, -1];
+        kept++;
+        squares += w * value * value;
+        for (let i = 0; i < 3; i++) {
+          rhs[i] -= w * g[i] * value;
+          for (let j = 0; j < 3; j++) n.set(i, j, n.get(i, j) + w * g[i] * g[j]);
+        }
+      }
+      for (let i = 0; i < 2; i++) n.set(i, i, n.get(i, i) + 1e-9 * rows.length);
+      const covariance = inverse(n);
+      const step = [0, 1, 2].map((i) => rhs.reduce((s, r, j) => s + covariance.get(i, j) * r, 0));
+      dx += step[0] * f;
+      dy += step[1] * f;
+      gain += step[2];
+      const variance = squares / Math.max(1, kept - 3);
+      // Neighbouring pixels err together (edges, compression): a tenth of them count as independent.
+      const sigma = (i: number) => Math.sqrt(10 * variance * covariance.get(i, i));
+      result = {
+        dx, dy, shiftUncertaintyPx: 1.96 * f * Math.max(sigma(0), sigma(1)), stops: gain / Math.LN2, stopsUncertainty: (1.96 * sigma(2)) / Math.LN2,
+        residualStops: spread / Math.LN2, agreeing: kept / rows.length,
+      };
+      if (Math.hypot(step[0], step[1]) < 0.003 && Math.abs(step[2]) < 1e-4) break;
+    }
+  });
+  return result!;
+}

@@ -1,0 +1,198 @@
+import { CholeskyDecomposition, Matrix } from 'ml-matrix';
+import { decodingTable, type Curve } from './linearise';
+
+/** One sampled place of a scene: its code in every frame of its bracket. */
+export interface ResponseSample {
+  /** Index of the frame's exposure, see `exposures`. */
+  rungs: number[];
+  /** Codes 0..255 of those frames. */
+  codes: number[];
+}
+
+export interface ResponseOptions {
+  /** Curve to start from: the result is a smooth departure from it. */
+  prior?: Curve;
+  /** One-sigma error of nominal exposures, as a share. */
+  shutterSigma?: number;
+}
+
+export interface RecoveredResponse {
+  /** Linear value of each code, one table a channel; code 255 is 1. Monotone. */
+  tables: [Float32Array, Float32Array, Float32Array];
+  /** Real over nominal exposure of every rung; their weighted mean is 1. */
+  exposureFactors: number[];
+  /** Root mean square of what the model leaves unexplained, stops; large for pictures that were tone-mapped place by place. */
+  residualStops: number;
+  /** The same beyond what noise and rounding explain: above 1 the picture has no single response. */
+  residualRatio: number;
+  /** Largest departure from the prior curve over codes 20 to 240 after one scale factor, stops. */
+  departureStops: number;
+  samples: number;
+}
+
+/** Codes that carry weight: below noise and rounding rule, above clipping may hide. */
+const LOW = 4;
+const HIGH = 251;
+/** Knots of the departure from the prior curve, spaced evenly in code^0.7: denser in the shadows. */
+const KNOTS = 22;
+const SMOOTHNESS = 0.6;
+const PASSES = 6;
+
+/** Hat functions between knots: index of the left knot and the share of the right one. */
+function knotOf(code: number): { left: number; share: number } {
+  const u = (Math.pow(code / 255, 0.7) * (KNOTS - 1));
+  const left = Math.min(KNOTS - 2, Math.floor(u));
+  return { left, share: u - left };
+}
+
+/** Standard deviation of the logarithm of a value known by its code: rounding, and shot noise of a sensor of 30 000 electrons averaged a little by the file. */
+function logSigma(table: Float32Array, code: number): number {
+  const value = table[code];
+  const step = (table[Math.min(255, code + 1)] - table[Math.max(0, code - 1)]) / (Math.min(255, code + 1) - Math.max(0, code - 1));
+  const variance = (step * step) / 12 + value / 30000 + (4 / 30000) ** 2;
+  return Math.sqrt(variance) / Math.max(value, 1e-6);
+}
+
+/**
+ * Response of an 8-bit camera and the true ratios of its exposures, from what the same places look like in several frames.
+ *
+ * The logarithm of the response is the prior curve plus a smooth piecewise linear departure; place by place radiances are eliminated, departures (one
+ * a channel) and exposure factors (common to the channels, held near 1 by `shutterSigma`) solved by robust least squares (after Debevec and Malik 1997,
+ * with the exposures unknown as in Mitsunaga and Nayar 1999). One exponent of the response and the mean spacing of the exposures cannot be told apart:
+ * the nominal exposures decide.
+ *
+ * @param samples per channel; places that are flat, so that blur and motion do not matter
+ * @param exposures nominal X of every rung
+ * @throws RangeError with fewer than two rungs or too few samples
+ */
+export function recoverResponse(samples: readonly [readonly ResponseSample[], readonly ResponseSample[], readonly ResponseSample[]], exposures: readonly number[], options: ResponseOptions = {}): RecoveredResponse {
+  const rungs = exposures.length;
+  if (rungs < 2) throw new RangeError('a response needs at least two exposures of the same places');
+  const usable = samples.map((list) => list.filter((s) => s.codes.filter((c) => c >= LOW && c <= HIGH).length >= 2));
+  if (usable.some((l) => l.length < 60)) throw new RangeError('too few places are neither black nor clipped in two frames to recover a response from');
+  const prior = decodingTable(options.prior ?? 'srgb', 255);
+  const sigma = options.shutterSigma ?? 0.05;
+  const size = 3 * KNOTS + rungs;
+  const logPrior = prior.map((v) => Math.log(Math.max(v, 1e-6)));
+  const logX = exposures.map(Math.log);
+  let solution = new Float64Array(size);
+  let spread = 1;
+  let residualSquares = 0;
+  let expectedSquares = 0;
+  let rows = 0;
+  const evaluate = (channel: number, code: number) => {
+    const { left, share } = knotOf(code);
+    const o = channel * KNOTS + left;
+    return logPrior[code] + (1 - share) * solution[o] + share * solution[o + 1];
+  };
+  for (let pass = 0; pass < PASSES; pass++) {
+    const a = new Float64Array(size * size);
+    const b = new Float64Array(size);
+    const scaled: number[] = [];
+    residualSquares = 0;
+    expectedSquares = 0;
+    rows = 0;
+    for (let channel = 0; channel < 3; channel++) {
+      for (const s of usable[channel]) {
+        // Rows of one place: log value - log X - factor = log radiance; the radiance is their weighted mean.
+        const parts: { i: number[]; v: number[]; value: number; w: number }[] = [];
+        let total = 0;
+        let mean = 0;
+        s.codes.forEach((code, k) => {
+          if (code < LOW || code > HIGH) return;
+          const rung = s.rungs[k];
+          const { left, share } = knotOf(code);
+          const value = evaluate(channel, code) - logX[rung] - solution[3 * KNOTS + rung];
+          const sd = logSigma(prior, code) + 0.004;
+          parts.push({ i: [channel * KNOTS + left, channel * KNOTS + left + 1, 3 * KNOTS + rung], v: [1 - share, share, -1], value, w: 1 / (sd * sd) });
+          total += 1 / (sd * sd);
+          mean += value / (sd * sd);
+        });
+        if (parts.length < 2) continue;
+        mean /= total;
+        // Robust weight of the whole place: somebody walked through it, or it lies on an edge.
+        let chi = 0;
+        for (const p of parts) chi += p.w * (p.value - mean) ** 2;
+        chi = Math.sqrt(chi / (parts.length - 1));
+        scaled.push(chi);
+        const t = chi / (4.685 * spread);
+        if (t >= 1) continue;
+        const robust = (1 - t * t) ** 2;
+        const row = new Map<number, number>();
+        for (const p of parts) {
+          residualSquares += (p.value - mean) ** 2 * robust;
+          expectedSquares += robust / p.w;
+          rows += robust;
+          for (let m = 0; m < p.i.length; m++) row.set(p.i[m], (row.get(p.i[m]) ?? 0) + (p.w / total) * p.v[m]);
+        }
+        const columns = [...row.keys()];
+        for (const p of parts) {
+          // The row with the place's radiance taken out.
+          const g = new Map(columns.map((c) => [c, -row.get(c)!]));
+          p.i.forEach((c, m) => g.set(c, (g.get(c) ?? 0) + p.v[m]));
+          const r = p.value - mean;
+          const w = robust * p.w;
+          for (const [i, gi] of g) {
+            b[i] -= w * gi * r;
+            for (const [j, gj] of g) a[i * size + j] += w * gi * gj;
+          }
+        }
+      }
+    }
+    scaled.sort((x, y) => x - y);
+    spread = Math.max(0.5, scaled[Math.floor(scaled.length * 0.7)] ?? 1);
+    const weight = (scaled.length / (3 * KNOTS)) * (1 / (SMOOTHNESS * SMOOTHNESS));
+    for (let channel = 0; channel < 3; channel++) {
+      for (let k = 1; k < KNOTS - 1; k++) {
+        const i = [channel * KNOTS + k - 1, channel * KNOTS + k, channel * KNOTS + k + 1];
+        const v = [1, -2, 1];
+        const r = solution[i[0]] - 2 * solution[i[1]] + solution[i[2]];
+        for (let m = 0; m < 3; m++) {
+          b[i[m]] -= weight * v[m] * r;
+          for (let q = 0; q < 3; q++) a[i[m] * size + i[q]] += weight * v[m] * v[q];
+        }
+      }
+      // One scale a channel is free: the departure is held at zero in the middle of the codes.
+      const middle = channel * KNOTS + Math.round((KNOTS - 1) * Math.pow(128 / 255, 0.7));
+      a[middle * size + middle] += 1e6;
+      b[middle] -= 1e6 * solution[middle];
+    }
+    for (let k = 0; k < rungs; k++) {
+      const i = 3 * KNOTS + k;
+      a[i * size + i] += 1 / (sigma * sigma);
+      b[i] -= solution[i] / (sigma * sigma);
+    }
+    for (let i = 0; i < size; i++) a[i * size + i] += 1e-9;
+    const step = new CholeskyDecomposition(Matrix.from1DArray(size, size, a)).solve(Matrix.columnVector(b)).to1DArray();
+    solution = solution.map((v, i) => v + step[i]);
+    if (step.every((d) => Math.abs(d) < 1e-5)) break;
+  }
+  const factors = Array.from({ length: rungs }, (_, k) => solution[3 * KNOTS + k]);
+  const meanFactor = factors.reduce((s, f) => s + f, 0) / rungs;
+  let departure = 0;
+  const tables = [0, 1, 2].map((channel) => {
+    const raw = Float64Array.from({ length: 256 }, (_, code) => Math.exp(evaluate(channel, code)));
+    raw[0] = code0(raw);
+    for (let code = 1; code < 256; code++) raw[code] = Math.max(raw[code], raw[code - 1] * (1 + 1e-6) + 1e-9);
+    const shift: number[] = [];
+    for (let code = 20; code <= 240; code++) shift.push(Math.log2(raw[code] / prior[code]));
+    const middle = [...shift].sort((x, y) => x - y)[shift.length >> 1];
+    departure = Math.max(departure, ...shift.map((v) => Math.abs(v - middle)));
+    return Float32Array.from(raw, (v) => v / raw[255]);
+  }) as [Float32Array, Float32Array, Float32Array];
+  // Channels keep their balance: one scale for all three would be lost by making each end at 1.
+  const anchor = [0, 1, 2].map((c) => tables[c][128] / prior[128]);
+  const anchored = tables.map((t, c) => t.map((v) => v / anchor[c])) as [Float32Array, Float32Array, Float32Array];
+  const residual = Math.sqrt(residualSquares / Math.max(1, rows));
+  return {
+    tables: anchored,
+    exposureFactors: factors.map((f) => Math.exp(f - meanFactor)),
+    residualStops: residual / Math.LN2,
+    residualRatio: Math.max(spread, residual / Math.sqrt(expectedSquares / Math.max(1, rows))),
+    departureStops: departure,
+    samples: usable.reduce((s, l) => s + l.length, 0),
+  };
+}
+
+/** Code 0 is below what can be told: half of code 1. */
+const code0 = (raw: Float64Array) => raw[1] / 2;

@@ -1,0 +1,22 @@
+import { magvar } from 'magvar';
+import { assertPlace, type Place } from '../sun/ephemeris';
+import { wrap360 } from '../sphere/direction';
+
+/**
+ * Magnetic declination in degrees, east positive, by the World Magnetic Model 2025-2030 (+- 0.5 degrees). CONVENTIONS.md section 1.
+ * @throws RangeError for a place that cannot be
+ */
+export function magneticDeclinationDeg(place: Place, date: Date): number {
+  assertPlace(place);
+  const start = Date.UTC(date.getUTCFullYear(), 0, 1);
+  const year = date.getUTCFullYear() + (date.getTime() - start) / (Date.UTC(date.getUTCFullYear() + 1, 0, 1) - start);
+  return magvar(place.latitudeDeg, place.longitudeDeg, place.altitudeM / 1000, year);
+}
+
+/** One-sigma uncertainty of the model's declination away from the poles and iron, degrees. */
+export const DECLINATION_SIGMA_DEG = 0.5;
+
+/** `true = reading - bias + declination`, [0, 360). */
+export function trueBearingDeg(readingDeg: number, biasDeg: number, declinationDeg: number): number {
+  return wrap360(readingDeg - biasDeg + declinationDeg);
+}
