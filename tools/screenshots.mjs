@@ -45,13 +45,15 @@ try {
   await post(`/panoramas/${panorama}/card`, {
     plateId, plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 }, panoramaRect: { left: own(22.6), right: own(30.6), top: (90 + 6.9) / 180, bottom: (90 + 12.9) / 180 },
   });
+  for (const kind of ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate']) await job('/references/simulate', { kind, takeId: take.id });
   await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
 
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'] });
   const shots = [
-    ['day-phone', 390, '/day', 'daylight', 0], ['take-phone', 390, '/log/new', 'daylight', 0], ['log-phone', 390, '/log', 'daylight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0],
-    ['check-phone', 390, `/round/${round.id}`, 'lamplight', 1320], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 620], ['measure-phone', 390, '/measure', 'daylight', 520], ['handoff-phone', 390, '/handoff', 'daylight', 0],
-    ['day-wide', 1280, '/day', 'daylight', 0], ['log-wide', 1280, '/log', 'daylight', 0], ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0], ['measure-wide', 1280, '/measure', 'daylight', 0],
+    ['day-phone', 390, '/day', 'daylight', 0], ['gaps-phone', 390, '/day', 'daylight', 900], ['take-phone', 390, '/log/new', 'daylight', 0], ['log-phone', 390, '/log', 'daylight', 0], ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
+    ['kit-phone', 390, '/kit', 'lamplight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0], ['check-phone', 390, `/round/${round.id}`, 'lamplight', 1600], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 720],
+    ['measure-phone', 390, '/measure', 'daylight', 520], ['handoff-phone', 390, '/handoff', 'daylight', 0], ['day-wide', 1280, '/day', 'daylight', 0], ['log-wide', 1280, '/log', 'daylight', 0], ['plan-wide', 1280, '/log/plan', 'daylight', 0],
+    ['references-wide', 1280, '/log/records?page=references', 'daylight', 420], ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0], ['measure-wide', 1280, '/measure', 'daylight', 0],
   ];
   for (const [name, width, where, theme, scroll] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });

@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { getJson } from '../support/api';
 import { latlongBracket, withoutMetadata } from '../support/frames';
 
 test('frames of a one-shot camera from a card: refused with a reason, then taken in and built', async ({ page }) => {
@@ -14,6 +15,26 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await expect(page.getByText('4 frames in 1 views')).toBeVisible();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
+});
+
+test('a rebuild with other choices leaves the frames alone and is held against the first', async ({ page, request }) => {
+  test.setTimeout(120000);
+  const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
+  const rounds = (await getJson<{ items: { id: string; name: string }[] }>(request, '/rounds')).items;
+  const panoramas = (await getJson<{ items: { roundId: string }[] }>(request, '/panoramas')).items;
+  const round = rounds.find((r) => r.id === panoramas[0].roundId)!;
+  await page.goto(`/HERN/round/${round.id}?setup=${setups[0].id}`);
+  await page.getByRole('button', { name: 'How to build' }).click();
+  await page.getByRole('radio', { name: 'Believe the file' }).click();
+  await page.getByRole('radio', { name: 'Keep', exact: true }).click();
+  await page.getByRole('button', { name: 'Build again' }).click();
+  await expect(page.getByTestId('difference-median')).toHaveText(/^\d\.\d{3}.?stop$/, { timeout: 90000 });
+  const wipe = page.getByRole('slider', { name: 'Wipe between v001 and v002' });
+  await wipe.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(wipe).toHaveAttribute('aria-valuenow', '55');
+  const versions = (await getJson<{ items: { number: number; options: { camera: string } }[] }>(request, `/panoramas?roundId=${round.id}`)).items;
+  expect(versions.map((v) => v.options.camera)).toEqual(['file', 'round']);
 });
 
 test('the theme switches in one tap and is kept', async ({ page }) => {

@@ -41,7 +41,7 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await expect(page.getByText('was 800')).toBeVisible();
   await page.getByRole('button', { name: 'EI down' }).click();
   await page.getByRole('button', { name: 'Save take 3' }).click();
-  await expect(page.getByText('14A / 3')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Next take: 14A / 4' })).toBeVisible();
 
   // Round: photograph the simulated set, build.
   await page.getByRole('link', { name: 'Round' }).click();
@@ -52,7 +52,7 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await expect(page.getByText('42 frames in 6 views')).toBeVisible({ timeout: 180000 });
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 180000 });
-  await expect(page.getByText('Every light is inside the ladder')).toBeVisible();
+  await expect(page.getByText('every light is held')).toBeVisible();
   const strip = page.getByTestId('panorama-strip');
   await strip.scrollIntoViewIfNeeded();
   await page.getByRole('button', { name: '+⅓' }).click();

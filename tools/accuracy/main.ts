@@ -4,6 +4,8 @@ import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
 import { detectionSection } from './detection';
 import { mergeSection } from './merge';
+import { offModelSection } from './offModel';
+import { responseSection } from './response';
 import { northCoverageSection } from './north';
 import { roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
@@ -19,6 +21,8 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['merge', mergeSection],
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
+  ['off-model rounds', offModelSection],
+  ['response', responseSection],
   ['exposure', cardSection],
   ['north, stated uncertainty', () => northCoverageSection(200)],
 ];

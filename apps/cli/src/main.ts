@@ -3,12 +3,16 @@ import { closeThreads } from '@tawny/pipeline';
 import { say } from './output';
 import { addAlign } from './verbs/align';
 import { addBuild } from './verbs/build';
+import { addCheck } from './verbs/check';
 import { addInspect } from './verbs/inspect';
+import { addMerge } from './verbs/merge';
+import { addResponse } from './verbs/response';
 import { addSimulate } from './verbs/simulate';
 import { addSun } from './verbs/sun';
+import { addUnwrapBall } from './verbs/unwrapBall';
 
 const program = new Command('tawny').description('on-set lighting data: panoramas, sun and calibration from the command line').showHelpAfterError();
-for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign]) add(program);
+for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign, addMerge, addResponse, addCheck, addUnwrapBall]) add(program);
 
 program
   .parseAsync()

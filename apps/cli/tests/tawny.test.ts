@@ -43,6 +43,37 @@ test('simulate, build, inspect and align agree with the truth', () => {
   expect(turned.illuminanceHorizontal / turned.meanLuminance / (exact.illuminanceHorizontal / exact.meanLuminance)).toBeCloseTo(1, 1);
 });
 
+test('one bracket is merged, its camera measured, its panorama checked', () => {
+  const view = fs.readdirSync(round).filter((n) => /\.jpg$/.test(n)).sort().slice(0, 7).map((n) => path.join(round, n));
+  const merged = tawny('merge', ...view, '--out', path.join(folder, 'view.exr'), '--json').json();
+  expect(merged).toMatchObject({ frames: 7, clippedFraction: 0 });
+  expect(merged.exposureFactors).toHaveLength(7);
+  const all = fs.readdirSync(round).filter((n) => /\.jpg$/.test(n)).map((n) => path.join(round, n));
+  const response = tawny('response', ...all, '--out', path.join(folder, 'response.json'), '--json').json();
+  expect(response.toneMapped).toBe(false);
+  expect(JSON.parse(fs.readFileSync(path.join(folder, 'response.json'), 'utf8')).green).toHaveLength(256);
+  const check = tawny('check', path.join(folder, 'p.exr'), '--json').json();
+  expect(check.highlightsLost).toBe(false);
+  expect(check.checks.map((c: { name: string }) => c.name)).toEqual(expect.arrayContaining(['dynamic range', 'clipped', 'black floor', 'edge', 'resolution']));
+  const two = tawny('merge', ...all, '--out', path.join(folder, 'x.exr'));
+  expect(two.code).not.toBe(0);
+  expect(two.err).toMatch(/form 6 brackets: merge one at a time/);
+});
+
+test('a lens guess on the command line builds as a rig file does; words that are not known are refused', () => {
+  const guessed = tawny('build', round, '--width', '512', '--projection', 'equidistant', '--fov', '178', '--views', '6', '--out', path.join(folder, 'g.exr'), '--json').json();
+  expect(guessed.focalScale).toBeCloseTo(178 / 185, 2);
+  const wrong = tawny('build', round, '--width', '512', '--nadir', 'paint', '--out', path.join(folder, 'w.exr'));
+  expect(wrong.code).not.toBe(0);
+  expect(wrong.err).toMatch(/--nadir is fill or keep, not paint/);
+});
+
+test('a chrome ball is unwrapped and says what it cannot show', () => {
+  const out = tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '256,128,100', '--focal-px', '800', '--width', '256', '--out', path.join(folder, 'ball.exr'), '--json').json();
+  expect(out.blindConeDeg).toBeCloseTo((Math.atan(100 / 800) * 180) / Math.PI, 5);
+  expect(tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '5,5', '--focal-px', '800', '--out', 'x.exr').err).toMatch(/x,y,radius/);
+});
+
 test('--json is one line on stdout, messages go to stderr', () => {
   const { out, err } = tawny('build', round, '--width', '128', '--out', path.join(folder, 'small.exr'), '--json');
   expect(out.trim().split('\n')).toHaveLength(1);

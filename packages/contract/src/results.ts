@@ -61,6 +61,10 @@ export const panoramaSchema = z.object({
   histogram: z.object({ firstStop: z.number(), binsPerStop: z.number(), sr: z.array(z.number()) }),
   sun: sunSchema.nullable(),
   warnings: z.array(z.string()),
+  /** The check sheet: each quantity with a verdict and what to do. */
+  checks: z.array(z.object({ name: z.string(), value: z.number().nullable(), unit: z.string(), verdict: z.enum(['good', 'doubtful', 'lost']), words: z.string() })),
+  /** What was chosen for this build. */
+  options: z.record(z.string(), z.union([z.string(), z.boolean()])),
   buildSeconds: z.number(),
 });
 export type Panorama = z.infer<typeof panoramaSchema>;
@@ -99,7 +103,14 @@ export type Handoff = z.infer<typeof handoffSchema>;
 export const simulateRoundInput = z.object({
   views: z.number().int().min(3).max(12), frames: z.number().int().min(1).max(9), stepEv: z.number().min(1).max(3), widthPx: z.number().int().min(256).max(4096).multipleOf(4),
 });
-export const buildInput = z.object({ widthPx: z.number().int().min(256).max(8192).multipleOf(2).default(4096) });
+export const buildInput = z.object({
+  widthPx: z.number().int().min(256).max(8192).multipleOf(2).default(4096),
+  ghosts: z.boolean().default(true), camera: z.enum(['file', 'round']).default('round'), geometry: z.enum(['metadata', 'features', 'refined']).default('refined'), nadir: z.enum(['fill', 'keep']).default('keep'),
+});
+export type BuildInput = z.infer<typeof buildInput>;
+/** Two versions of a panorama against each other, stops of luminance by solid angle. */
+export const differenceSchema = z.object({ medianStops: z.number(), p95Stops: z.number(), changedPercent: z.number(), widthPx: z.number() });
+export type PanoramaDifference = z.infer<typeof differenceSchema>;
 /** What a setup lacks, in order of what is lost first. */
 export const gapSchema = z.object({
   rule: z.string(),

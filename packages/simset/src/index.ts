@@ -8,3 +8,4 @@ export * from './render/adaptive';
 export * from './render/sunDisc';
 export * from './camera/fisheye';
 export * from './camera/sensor';
+export * from './camera/faults';

@@ -2,51 +2,36 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { LineChart } from 'react-native-chart-kit';
 import type { Panorama } from '@tawny/contract';
+import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { FONT, SPACE } from '../../ui/tokens';
 
-interface Check {
-  state: StateName;
-  name: string;
-  value: string;
-  unit?: string;
-  verdict: string;
-}
+const STATES: Record<Panorama['checks'][number]['verdict'], StateName> = { good: 'complete', doubtful: 'doubtful', lost: 'lost' };
 
-const SUN_SR = 6.8e-5;
+/** Figures of very different sizes, three digits each. */
+const figure = (v: number) => (v !== 0 && Math.abs(v) < 0.001 ? v.toExponential(1) : Number(v.toPrecision(3)).toString());
 
-/** What the panorama holds and what it lost, each with a verdict. */
-export function checksOf(p: Panorama): Check[] {
-  const single = p.framesPerView === 1;
-  return [
-    { state: single ? 'lost' : p.dynamicRangeStops >= 14 ? 'complete' : 'doubtful', name: 'Dynamic range', value: p.dynamicRangeStops.toFixed(1), unit: 'stops', verdict: single ? 'One exposure: good for reflections, no measured highlights' : p.dynamicRangeStops >= 14 ? 'Enough for an exterior with sun' : 'Thin: shoot more frames or wider steps' },
-    { state: p.clippedSr < 1e-6 ? 'complete' : 'lost', name: 'Clipped', value: p.clippedSr < 1e-6 ? '0' : (p.clippedSr / SUN_SR).toFixed(2), unit: 'sun discs', verdict: p.clippedSr < 1e-6 ? 'Every light is inside the ladder' : 'Highlights are lost: add shorter frames or ND and shoot again' },
-    { state: p.uncoveredSr < 0.002 ? 'complete' : 'doubtful', name: 'Not seen by any view', value: ((100 * p.uncoveredSr) / (4 * Math.PI)).toFixed(1), unit: '% of the sphere', verdict: p.uncoveredSr < 0.002 ? 'The sphere is closed' : 'A hole stays black' },
-    ...(p.seamStops === null ? [] : [{ state: (p.seamStops < 0.08 ? 'complete' : 'doubtful') as StateName, name: 'Views against each other', value: p.seamStops.toFixed(3), unit: 'stop', verdict: p.seamStops < 0.08 ? 'They agree where they overlap' : 'They disagree: light changed, or something moved' }]),
-    p.sun
-      ? { state: p.sun.clipped ? 'lost' : 'complete', name: 'Sun', value: p.sun.diameterDeg.toFixed(2), unit: '° across', verdict: p.sun.clipped ? 'Found, but clipped: its energy is a lower bound' : 'Found whole: direction and energy are measured' }
-      : { state: 'open', name: 'Sun', value: 'none', verdict: 'No sun in this panorama: north needs another source' },
-  ];
-}
-
+/** What the panorama holds and what it lost, each with a verdict and what to do. */
 export function CheckSheet({ panorama }: { panorama: Panorama }) {
   const { palette } = useTheme();
   return (
     <Panel title="Check sheet" aside={<Text size="small" tone="quietInk">{`v${String(panorama.number).padStart(3, '0')} · ${panorama.widthPx} × ${panorama.heightPx} px · built in ${panorama.buildSeconds.toFixed(0)} s`}</Text>}>
-      {checksOf(panorama).map((c) => (
+      {panorama.checks.some((c) => c.name === 'clipped' && c.verdict === 'lost') ? <Notice state="lost" title="This panorama has lost its highlights" detail={panorama.checks.find((c) => c.name === 'clipped')!.words} /> : null}
+      <SunLine panorama={panorama} />
+      {panorama.checks.map((c) => (
         <View key={c.name} style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
           <View style={{ paddingTop: 5 }}>
-            <StateShape state={c.state} />
+            <StateShape state={STATES[c.verdict]} />
           </View>
           <View style={{ flex: 1 }}>
             <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-              <Text strong>{c.name}</Text>
-              <Figure value={c.value} unit={c.unit} size="large" />
+              <Text strong>{c.name.replace(/^./, (l) => l.toUpperCase())}</Text>
+              <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
             </Row>
-            <Text size="small" tone="quietInk">{c.verdict}</Text>
+            <Text size="small" tone="quietInk">{c.words}</Text>
           </View>
         </View>
       ))}
@@ -55,6 +40,17 @@ export function CheckSheet({ panorama }: { panorama: Panorama }) {
       ))}
       <LightByStops panorama={panorama} />
     </Panel>
+  );
+}
+
+function SunLine({ panorama: { sun } }: { panorama: Panorama }) {
+  return (
+    <Row gap={2} style={{ alignItems: 'flex-start' }}>
+      <View style={{ paddingTop: 4 }}>
+        <StateShape state={sun ? (sun.clipped ? 'lost' : 'complete') : 'open'} />
+      </View>
+      <Text style={{ flex: 1 }}>{sun ? `Sun ${sun.diameterDeg.toFixed(2)}° across: ${sun.clipped ? 'found, but clipped; its energy is a lower bound' : 'found whole; direction and energy are measured'}` : 'No sun in this panorama: north needs another source'}</Text>
+    </Row>
   );
 }
 

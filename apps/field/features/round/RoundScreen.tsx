@@ -3,7 +3,7 @@ import { useLocalSearchParams, router } from 'expo-router';
 import { View } from 'react-native';
 import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
 import { post } from '../../data/api';
-import { useCalibration, useGrouping, useJob, usePanoramas, useProductionCode, useRound, useWrite } from '../../data/queries';
+import { useCalibration, useGrouping, useJob, usePanoramas, useProductionCode, useRound } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -13,11 +13,13 @@ import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
 import { Progress } from '../../ui/Progress';
 import { StateMark } from '../../ui/StateMark';
 import { Text } from '../../ui/Text';
-import { useTheme, useWide } from '../../ui/theme';
+import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { AddFrames } from './AddFrames';
+import { BuildAction } from './BuildOptions';
 import { CheckSheet } from './CheckSheet';
+import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { shutterText } from './ladderMath';
 import { SkyDial } from '../sky/SkyDial';
@@ -60,6 +62,7 @@ export function RoundScreen() {
           {panorama ? <CheckSheet panorama={panorama} /> : null}
         </>
       )}
+      {panoramas.data.length > 1 ? <CompareVersions key={panorama.id} panoramas={panoramas.data} /> : null}
     </View>
   );
 }
@@ -105,9 +108,7 @@ interface FramesPanelProps {
 }
 
 function FramesPanel({ round, grouping, panorama, location, date, busy }: FramesPanelProps) {
-  const { palette } = useTheme();
   const calibration = useCalibration(panorama?.id);
-  const build = useWrite<unknown, Job>(() => `/rounds/${round.id}/build`);
   const rungs = Math.max(1, grouping.ladderEv.length);
   const total = grouping.views.reduce((n, v) => n + v.frames.length, 0);
   const first = grouping.views[0];
@@ -124,10 +125,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
       <Text strong heading={3}>Exposure ladder of view 1</Text>
       <Text size="small" tone="quietInk">{panorama ? 'Stops of the panorama; the scene runs up the right side' : 'Stops; the scene appears at the side once it is built'}</Text>
       <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
-      {build.error ? <Notice state="lost" title="The build did not start" detail={build.error.message} /> : null}
-      <Row wrap style={{ borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(3) }}>
-        <Action kind={panorama ? 'quiet' : 'main'} grow title={panorama ? 'Build again' : 'Build the panorama'} busy={build.isPending || busy} onPress={() => build.mutate({ widthPx: 4096 })} />
-      </Row>
+      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} busy={busy} />
     </Panel>
   );
 }

@@ -5,6 +5,8 @@ import type { Panorama } from '@tawny/contract';
 import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
 import { bare } from '../http/records';
 import { notFound } from '../problems';
+import { decodeFloatPicture } from './floatPicture';
+import { panoramaDifference } from './difference';
 import type { Services } from '../services';
 
 /** What the API shows of a panorama. */
@@ -29,6 +31,13 @@ export function panoramaRoutes({ db, files }: Services): Router {
   });
   router.get('/:id', async (req, res) => {
     res.json(publicPanorama(await find(req.production.id, req.params.id)));
+  });
+
+  router.get('/:id/difference', async (req, res) => {
+    const against = await find(req.production.id, z.uuid('State the panorama to compare with as "against"').parse(req.query.against));
+    const own = await find(req.production.id, req.params.id);
+    const read = async (p: StoredPanorama) => decodeFloatPicture(await files.read(p.floatHash));
+    res.json(panoramaDifference(await read(against), await read(own)));
   });
 
   const file = (suffix: string, type: string, hash: (p: StoredPanorama) => string) =>

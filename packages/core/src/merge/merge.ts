@@ -24,6 +24,8 @@ export interface MergeOptions {
   saturation?: number;
   /** Response of an 8-bit camera, one table a channel (see `recoverResponse`); wins over `curve`. */
   tables?: readonly [Float32Array, Float32Array, Float32Array];
+  /** Memory to fill instead of making new: 3 floats and a byte a pixel. */
+  into?: { pixels: Float32Array; clipped: Uint8Array };
   /** Replace things that moved between the frames by the frame that shows them best; off by default. */
   ghosts?: boolean;
 }
@@ -94,8 +96,8 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
     }),
     inverseWell: 1 / noise.fullWellE, readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
   };
-  const image = createImage(width, height);
-  const clipped = new Uint8Array(width * height);
+  const image = options.into ? { width, height, data: options.into.pixels } : createImage(width, height);
+  const clipped = options.into?.clipped ?? new Uint8Array(width * height);
   const starved = wide ? mergeWide(stack, image.data, clipped) : mergeNarrow(stack, image.data, clipped);
   const ghosts = options.ghosts && sorted.length > 2 ? takeOutGhosts(stack, image, clipped) : null;
   return { image, clipped, clipLevel: saturation / x[x.length - 1], starvedFraction: starved / (width * height), ghosts };
@@ -183,19 +185,22 @@ function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readV
 }
 
 /** Frames that differ from the reference by more than this many sigmas, and this share, contradict it. */
-const GHOST_SIGMAS = 4;
-const GHOST_SHARE = 0.12;
+const GHOST_SIGMAS = 6;
+const GHOST_SHARE = 0.2;
+/** Eight-bit codes below this are biased by rounding and compression: they contradict nobody. */
+const GHOST_LEAST_CODE = 12;
 /** Blocks of this many pixels a side are judged as one: a figure is larger than noise. */
 const GHOST_BLOCK = 4;
 
 /**
- * Where frames contradict the bracket's reference (the frame that holds most of the picture neither clipped nor starved), the result is the
- * reference alone, or the nearest exposure that holds the place. Returns the map of what was taken so.
+ * Where frames contradict each other the result is one of them alone: the one that most others agree with (on a tie the bracket's reference, the
+ * frame that holds most of the picture), or the nearest exposure that holds the place. Returns the map of what was taken so.
  */
 function takeOutGhosts({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, image: RgbImage, clipped: Uint8Array): Uint8Array {
   const { width, height, data } = image;
   const count = codes.length;
-  const holds = (k: number, i: number) => codes[k][i] < clipCodes[i % 3] && tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
+  const least = codes[0] instanceof Uint8Array ? GHOST_LEAST_CODE : 1;
+  const holds = (k: number, i: number) => codes[k][i] >= least && codes[k][i] < clipCodes[i % 3] && tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
   const coverage = codes.map((_, k) => {
     let n = 0;
     for (let i = 1; i < data.length; i += 3 * 97) if (holds(k, i)) n++;
@@ -226,34 +231,40 @@ function takeOutGhosts({ codes, x, tables, rounding, clipCodes, inverseWell, rea
         }
       }
       const full = GHOST_BLOCK * GHOST_BLOCK * 0.7;
-      const first = order.find((k) => n[k] >= full);
-      if (first === undefined) continue;
-      const m = mean[first] / n[first];
-      for (const k of order) {
-        if (k === first || n[k] < full) continue;
-        const d = Math.abs(mean[k] / n[k] - m);
-        const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[first] / (n[first] * n[first]));
-        if (d > GHOST_SIGMAS * sigma && d > GHOST_SHARE * m) {
-          bad[by * columns + bx] = 1;
-          break;
-        }
-      }
+      const able = order.filter((k) => n[k] >= full);
+      const contradict = (k: number, j: number) => {
+        const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
+        const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[j] / (n[j] * n[j]));
+        return Math.abs(p - q) > GHOST_SIGMAS * sigma && Math.abs(p - q) > GHOST_SHARE * Math.max(p, q);
+      };
+      const against = able.map((k) => able.filter((j) => j !== k && contradict(k, j)).length);
+      if (against.every((c) => c === 0)) continue;
+      // The frame that most others agree with; the reference wins a tie.
+      bad[by * columns + bx] = 1 + able[against.indexOf(Math.min(...against))];
     }
   }
   const ghosts = new Uint8Array(width * height);
+  /** 1 + the frame chosen in a block or next to it; 0 where nothing contradicts. */
   const near = (bx: number, by: number) => {
-    for (let v = -1; v <= 1; v++) for (let u = -1; u <= 1; u++) if (bad[Math.max(0, Math.min(rows - 1, by + v)) * columns + Math.max(0, Math.min(columns - 1, bx + u))]) return true;
-    return false;
+    if (bad[by * columns + bx]) return bad[by * columns + bx];
+    for (let v = -1; v <= 1; v++) {
+      for (let u = -1; u <= 1; u++) {
+        const chosen = bad[Math.max(0, Math.min(rows - 1, by + v)) * columns + Math.max(0, Math.min(columns - 1, bx + u))];
+        if (chosen) return chosen;
+      }
+    }
+    return 0;
   };
   for (let by = 0; by < rows; by++) {
     for (let bx = 0; bx < columns; bx++) {
-      // A lone block is an edge that moved by a hair, not a figure: two neighbours make a ghost.
-      if (!near(bx, by)) continue;
+      const chosen = near(bx, by);
+      if (chosen === 0) continue;
+      const preferred = [chosen - 1, ...order.filter((k) => k !== chosen - 1)];
       for (let y = by * GHOST_BLOCK; y < Math.min(height, (by + 1) * GHOST_BLOCK); y++) {
         for (let xx = bx * GHOST_BLOCK; xx < Math.min(width, (bx + 1) * GHOST_BLOCK); xx++) {
           const p = y * width + xx;
           if (clipped[p]) continue;
-          const k = order.find((f) => holds(f, 3 * p) && holds(f, 3 * p + 1) && holds(f, 3 * p + 2));
+          const k = preferred.find((f) => holds(f, 3 * p) && holds(f, 3 * p + 1) && holds(f, 3 * p + 2));
           if (k === undefined) continue;
           ghosts[p] = 1;
           for (let c = 0; c < 3; c++) data[3 * p + c] = tables[c][codes[k][3 * p + c]] / x[k];

@@ -25,18 +25,26 @@ export interface RecoveredResponse {
   residualStops: number;
   /** The same beyond what noise and rounding explain: above 1 the picture has no single response. */
   residualRatio: number;
+  /** The round shows codes 20 to 240 and at least three exposures well enough to believe the tables. */
+  covered: boolean;
   /** Largest departure from the prior curve over codes 20 to 240 after one scale factor, stops. */
   departureStops: number;
   samples: number;
 }
 
-/** Codes that carry weight: below noise and rounding rule, above clipping may hide. */
-const LOW = 4;
+/** Codes that carry weight: below noise and rounding rule (and bias the mean), above clipping may hide. */
+const LOW = 6;
 const HIGH = 251;
+/** Spread of camera curves around the prior, natural log. */
+const CURVE_SIGMA = 0.5;
+/** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel. */
+const PARTS_NEEDED = 6;
+const PART_LEAST = 25;
 /** Knots of the departure from the prior curve, spaced evenly in code^0.7: denser in the shadows. */
 const KNOTS = 22;
 const SMOOTHNESS = 0.6;
 const PASSES = 6;
+const HELD = 1e7;
 
 /** Hat functions between knots: index of the left knot and the share of the right one. */
 function knotOf(code: number): { left: number; share: number } {
@@ -75,6 +83,12 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
   const size = 3 * KNOTS + rungs;
   const logPrior = prior.map((v) => Math.log(Math.max(v, 1e-6)));
   const logX = exposures.map(Math.log);
+  // Only exposures that were seen take part: an unseen one would give way for all the others.
+  const seen = logX.map((_, k) => usable.reduce((sum, l) => sum + l.filter((s) => s.rungs.some((r, i) => r === k && s.codes[i] >= LOW && s.codes[i] <= HIGH)).length, 0));
+  const seenTotal = seen.reduce((sum, n) => sum + n, 0);
+  const share = seen.map((n) => n / seenTotal);
+  const meanX = logX.reduce((sum, v, k) => sum + share[k] * v, 0);
+  const spacing = logX.map((v, k) => share[k] * (v - meanX));
   let solution = new Float64Array(size);
   let spread = 1;
   let residualSquares = 0;
@@ -103,7 +117,7 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
           const rung = s.rungs[k];
           const { left, share } = knotOf(code);
           const value = evaluate(channel, code) - logX[rung] - solution[3 * KNOTS + rung];
-          const sd = logSigma(prior, code) + 0.004;
+          const sd = logSigma(prior, code) + 0.004 + 0.25 / code;
           parts.push({ i: [channel * KNOTS + left, channel * KNOTS + left + 1, 3 * KNOTS + rung], v: [1 - share, share, -1], value, w: 1 / (sd * sd) });
           total += 1 / (sd * sd);
           mean += value / (sd * sd);
@@ -134,7 +148,8 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
           const w = robust * p.w;
           for (const [i, gi] of g) {
             b[i] -= w * gi * r;
-            for (const [j, gj] of g) a[i * size + j] += w * gi * gj;
+            // (gi gj) w, not (w gi) gj: the same rounding on both sides of the diagonal.
+            for (const [j, gj] of g) a[i * size + j] += gi * gj * w;
           }
         }
       }
@@ -152,6 +167,11 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
           for (let q = 0; q < 3; q++) a[i[m] * size + i[q]] += weight * v[m] * v[q];
         }
       }
+      for (let k = 0; k < KNOTS; k++) {
+        const i = channel * KNOTS + k;
+        a[i * size + i] += 1 / (CURVE_SIGMA * CURVE_SIGMA);
+        b[i] -= solution[i] / (CURVE_SIGMA * CURVE_SIGMA);
+      }
       // One scale a channel is free: the departure is held at zero in the middle of the codes.
       const middle = channel * KNOTS + Math.round((KNOTS - 1) * Math.pow(128 / 255, 0.7));
       a[middle * size + middle] += 1e6;
@@ -162,13 +182,22 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
       a[i * size + i] += 1 / (sigma * sigma);
       b[i] -= solution[i] / (sigma * sigma);
     }
+    // Mean and mean spacing of the exposures are the tags': a flatter response with closer exposures would explain any noise better.
+    for (const c of [share, spacing]) {
+      let r = 0;
+      for (let k = 0; k < rungs; k++) r += c[k] * solution[3 * KNOTS + k];
+      for (let k = 0; k < rungs; k++) {
+        b[3 * KNOTS + k] -= HELD * c[k] * r;
+        for (let j = 0; j < rungs; j++) a[(3 * KNOTS + k) * size + 3 * KNOTS + j] += c[k] * c[j] * HELD;
+      }
+    }
     for (let i = 0; i < size; i++) a[i * size + i] += 1e-9;
     const step = new CholeskyDecomposition(Matrix.from1DArray(size, size, a)).solve(Matrix.columnVector(b)).to1DArray();
     solution = solution.map((v, i) => v + step[i]);
     if (step.every((d) => Math.abs(d) < 1e-5)) break;
   }
   const factors = Array.from({ length: rungs }, (_, k) => solution[3 * KNOTS + k]);
-  const meanFactor = factors.reduce((s, f) => s + f, 0) / rungs;
+  const meanFactor = factors.reduce((s, f, k) => s + share[k] * f, 0);
   let departure = 0;
   const tables = [0, 1, 2].map((channel) => {
     const raw = Float64Array.from({ length: 256 }, (_, code) => Math.exp(evaluate(channel, code)));
@@ -189,9 +218,25 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
     exposureFactors: factors.map((f) => Math.exp(f - meanFactor)),
     residualStops: residual / Math.LN2,
     residualRatio: Math.max(spread, residual / Math.sqrt(expectedSquares / Math.max(1, rows))),
+    covered: coverage(usable),
     departureStops: departure,
     samples: usable.reduce((s, l) => s + l.length, 0),
   };
+}
+
+function coverage(lists: readonly (readonly ResponseSample[])[]): boolean {
+  const rungs = new Set<number>();
+  return lists.every((list) => {
+    const parts = new Array<number>(8).fill(0);
+    for (const s of list) {
+      s.codes.forEach((c, k) => {
+        if (c < 20 || c > 240) return;
+        parts[Math.min(7, Math.floor((c - 20) / 27.6))]++;
+        rungs.add(s.rungs[k]);
+      });
+    }
+    return parts.filter((n) => n >= PART_LEAST).length >= PARTS_NEEDED;
+  }) && rungs.size >= 3;
 }
 
 /** Code 0 is below what can be told: half of code 1. */

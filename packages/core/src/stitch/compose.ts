@@ -1,7 +1,7 @@
 import { lensRadius, unprojectPixel } from '../optics/lens';
 import { toMatrix } from '../orient/quaternion';
 import { DEG, dot, type Vec3 } from '../sphere/direction';
-import { logVignetting, type View } from './view';
+import { logVignetting, throughPupil, type View } from './view';
 
 /** A part of the sphere that is taken whole from one view: never a seam through the sun. */
 export interface WholeRegion {
@@ -42,7 +42,7 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
     const m = toMatrix(view.attitude);
     const step = (2 * Math.PI * view.lens.focalPx) / width;
     return {
-      view, m, lens: view.lens, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))),
+      view, m, lens: view.lens, forward: [-m[2], -m[5], -m[8]] as const, share: view.pupilShare ?? 0, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))),
       cosLimit: view.lens.maxTheta >= Math.PI ? -2 : Math.cos(view.lens.maxTheta),
     };
   });
@@ -110,6 +110,9 @@ interface Prepared {
   view: View;
   m: Float64Array;
   lens: View['lens'];
+  forward: readonly [number, number, number];
+  /** See `View.pupilShare`. */
+  share: number;
   grid: number;
   /** Cosine of the widest angle that reaches the picture. */
   cosLimit: number;
@@ -178,10 +181,11 @@ function place(lens: View['lens'], cx: number, cy: number, cz: number): void {
 }
 
 const accumulated = new Float64Array(4);
+const look = new Float64Array(3);
 
 /** Mean RGB and clipped share over an n x n grid inside output pixel x of the row at an elevation. */
 function sampleFootprint(
-  { view, m, lens, grid }: Prepared,
+  { view, m, lens, grid, forward, share }: Prepared,
   columns: { sin: Float64Array; minusCos: Float64Array }[],
   x: number,
   elevation: number,
@@ -200,11 +204,13 @@ function sampleFootprint(
   let cut = 0;
   for (let j = 0; j < grid; j++) {
     const el = elevation + ((j + 0.5) / grid - 0.5) * pixel;
-    const dy = Math.sin(el);
+    const worldY = Math.sin(el);
     const cosEl = Math.cos(el);
     for (let i = 0; i < grid; i++) {
-      const dx = sin[x * grid + i] * cosEl;
-      const dz = minusCos[x * grid + i] * cosEl;
+      throughPupil(share, forward, sin[x * grid + i] * cosEl, worldY, minusCos[x * grid + i] * cosEl, look);
+      const dx = look[0];
+      const dy = look[1];
+      const dz = look[2];
       place(
         lens,
         m[0] * dx + m[3] * dy + m[6] * dz,

@@ -4,7 +4,7 @@ import { luminance } from '../colour/primaries';
 import { lensRadius, type Lens } from '../optics/lens';
 import { fromRotationVector, multiply, normalizeQuaternion, toMatrix, type Quaternion } from '../orient/quaternion';
 import { DEG, type Vec3 } from '../sphere/direction';
-import { logVignetting, type View, type Vignetting } from './view';
+import { logVignetting, throughPupil, type View, type Vignetting } from './view';
 
 /** A view's picture reduced to the logarithm of its luminance, NaN where it must not be used. */
 interface LogPlane {
@@ -23,6 +23,8 @@ export interface Refinement {
   focalScale: number;
   /** Departure of the lens from its projection, see `Lens.poly`. */
   poly: readonly [number, number];
+  /** Entrance pupil ahead of the rotation axis over the axis's height above the ground, see `View.pupilShare`. */
+  pupilShare: number;
   /** Robust spread of the remaining log differences in the overlaps, in stops. */
   residualStops: number;
   /** One-sigma pointing uncertainty per view in degrees, from the normal equations. */
@@ -41,11 +43,13 @@ export interface RefineOptions {
 }
 
 const PER_VIEW = 4;
+/** Pupils sit a few centimetres from the axis at most, axes a metre or two above the ground. */
+const PUPIL_SIGMA = 0.02;
 /** A step below this (radians, or natural log) ends the work at one scale. */
 const SETTLED = 2e-6;
 
 /**
- * Refines attitudes, focal length, the lens's odd polynomial, per-view gain and vignetting of overlapping views by robust least squares on the
+ * Refines attitudes, focal length, the lens's odd polynomial, the pupil's offset, per-view gain and vignetting of overlapping views by robust least squares on the
  * logarithm of luminance in all overlaps, coarse to fine (dense alignment; Lucas and Kanade's idea on the sphere).
  * One common rotation stays undetermined and is held near the metadata by the priors.
  * Frames: attitudes are camera-to-panorama. Needs pictures that overlap; views without overlap keep their metadata.
@@ -59,12 +63,13 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const n = views.length;
   const scaleAt = n * PER_VIEW;
   const polyAt = scaleAt + 1;
-  const vignettingAt = polyAt + 2;
+  const pupilAt = polyAt + 2;
+  const vignettingAt = pupilAt + 1;
   const size = vignettingAt + 3;
 
   const start = views.map((v) => v.attitude);
   const turns = views.map((): Vec3 => [0, 0, 0]);
-  const state: State = { focalScale: 1, poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number], gains: views.map(() => 0), vignetting: [0, 0, 0] };
+  const state: State = { focalScale: 1, poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number], pupilShare: 0, gains: views.map(() => 0), vignetting: [0, 0, 0] };
   let residual = 0;
   let used = 0;
   let covariance: Matrix | null = null;
@@ -105,6 +110,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       }
       prior(scaleAt, state.focalScale - 1, focalPrior);
       prior(polyAt, state.poly[0], polyPrior);
+      prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
       prior(polyAt + 1, state.poly[1], polyPrior / 3);
       for (let k = 0; k < 3; k++) prior(vignettingAt + k, state.vignetting[k], 0.5);
       const normal = Matrix.from1DArray(size, size, a);
@@ -119,6 +125,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       }
       state.focalScale += step[scaleAt];
       for (let k = 0; k < 2; k++) state.poly[k] += step[polyAt + k];
+      state.pupilShare += step[pupilAt];
       for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
       if (step.every((d) => Math.abs(d) < SETTLED)) break;
     }
@@ -129,6 +136,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     vignetting: state.vignetting,
     focalScale: state.focalScale,
     poly: state.poly,
+    pupilShare: state.pupilShare,
     residualStops: residual / Math.LN2,
     pointingSigmaDeg: views.map((_, v) => {
       const c = covariance;
@@ -156,13 +164,14 @@ interface Row {
   /** d value / d (turn i, gain i, turn j, gain j). */
   gi: Float64Array;
   gj: Float64Array;
-  /** d value / d (focal scale, polynomial, vignetting). */
+  /** d value / d (focal scale, polynomial, pupil share, vignetting). */
   common: readonly number[];
 }
 
 interface State {
   focalScale: number;
   poly: [number, number];
+  pupilShare: number;
   gains: number[];
   vignetting: [number, number, number];
 }
@@ -173,15 +182,19 @@ interface Look {
   value: number;
   theta: number;
   gradient: Float64Array;
-  /** d value / d (focal scale, polynomial). */
-  lens: readonly [number, number, number];
+  /** d value / d (focal scale, polynomial, pupil share). */
+  lens: readonly [number, number, number, number];
 }
 
-/** World-to-picture projection of a radial lens, with preallocated result (x, y, theta). */
-function projector(lens: Lens, attitude: Quaternion) {
+/** World-to-picture projection of a radial lens behind its pupil, with preallocated result (x, y, theta). */
+function projector(lens: Lens, attitude: Quaternion, pupilShare: number) {
   const m = toMatrix(attitude);
   const out = new Float64Array(3);
-  const run = (dx: number, dy: number, dz: number): boolean => {
+  const forward = [-m[2], -m[5], -m[8]] as const;
+  const look = new Float64Array(3);
+  const run = (wx: number, wy: number, wz: number, share = pupilShare): boolean => {
+    throughPupil(share, forward, wx, wy, wz, look);
+    const [dx, dy, dz] = look;
     const cx = m[0] * dx + m[3] * dy + m[6] * dz;
     const cy = m[1] * dx + m[4] * dy + m[7] * dz;
     const cz = m[2] * dx + m[5] * dy + m[8] * dz;
@@ -204,7 +217,7 @@ function overlapRows(
   state: State,
   directions: readonly Vec3[],
 ): Row[] {
-  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly }, attitudes[i]));
+  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly }, attitudes[i], state.pupilShare));
   const rows: Row[] = [];
   for (const d of directions) {
     const seen: Look[] = [];
@@ -220,7 +233,7 @@ function overlapRows(
         const tj = j.theta * j.theta;
         rows.push({
           value: i.value - j.value, i: i.v, j: j.v, gi: i.gradient, gj: j.gradient,
-          common: [i.lens[0] - j.lens[0], i.lens[1] - j.lens[1], i.lens[2] - j.lens[2], tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
+          common: [i.lens[0] - j.lens[0], i.lens[1] - j.lens[1], i.lens[2] - j.lens[2], i.lens[3] - j.lens[3], tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
         });
       }
     }
@@ -231,7 +244,7 @@ function overlapRows(
 /** Small turn (radians) for the derivative of the projection. */
 const TURN = 1e-4;
 
-function lookFrom(v: number, projector: { run: (x: number, y: number, z: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State): Look | null {
+function lookFrom(v: number, projector: { run: (x: number, y: number, z: number, share?: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State): Look | null {
   const p = projector.out;
   if (!projector.run(d[0], d[1], d[2])) return null;
   const [x, y, theta] = p;
@@ -250,6 +263,11 @@ function lookFrom(v: number, projector: { run: (x: number, y: number, z: number)
     gradient[k] = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
   }
   gradient[3] = -1;
+  let pupil = 0;
+  if (d[1] < 0) {
+    if (!projector.run(d[0], d[1], d[2], state.pupilShare + TURN)) return null;
+    pupil = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
+  }
   const outward = gx * (x - lens.centreX) + gy * (y - lens.centreY);
   const t = theta * theta;
   const departure = outward / (1 + t * (state.poly[0] + t * state.poly[1]));
@@ -258,7 +276,7 @@ function lookFrom(v: number, projector: { run: (x: number, y: number, z: number)
     value: value - logVignetting(state.vignetting, theta) - state.gains[v],
     theta,
     gradient,
-    lens: [outward / state.focalScale, departure * t, departure * t * t],
+    lens: [outward / state.focalScale, departure * t, departure * t * t, pupil],
   };
 }
 

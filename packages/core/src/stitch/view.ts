@@ -16,6 +16,19 @@ export interface View {
   /** Natural logarithm of this view's gain against the round's mean. */
   readonly logGain: number;
   readonly vignetting: Vignetting;
+  /** Entrance pupil ahead of the rotation axis as a share of the axis's height above the ground; 0 when left out. */
+  readonly pupilShare?: number;
+}
+
+/**
+ * Where a view whose pupil sits ahead of the rotation axis must look to see what the axis sees in a direction: level ground is near below the
+ * horizon (its distance in heights is 1 / sin of the depression), everything else counts as far. Writes an unnormalised direction.
+ */
+export function throughPupil(share: number, forward: readonly [number, number, number], dx: number, dy: number, dz: number, out: Float64Array): void {
+  const near = dy < 0 ? -dy * share : 0;
+  out[0] = dx - near * forward[0];
+  out[1] = dy - near * forward[1];
+  out[2] = dz - near * forward[2];
 }
 
 export function logVignetting(v: Vignetting, theta: number): number {

@@ -1,9 +1,10 @@
 import {
-  brightestRegion, detectImageCircle, groupBrackets, lensFromFov, quaternionFromAttitude, refineViews, rowSolidAngle,
+  brightestRegion, detectImageCircle, fillHoles, groupBrackets, lensFromFov, quaternionFromAttitude, refineViews, rowSolidAngle,
   type Bracket, type Lens, type Quaternion, type RgbImage, type View,
 } from '@tawny/core';
 import { mapLimited, throwIfCancelled, type RunControl } from '../progress';
 import { runInThread, sharedBytes, sharedFloats, THREADS } from '../threads/pool';
+import { ladderRung, measureCamera } from './camera';
 import { readSourceFrame, type SourceFrame } from './frames';
 import { greenPlane } from './mergeView';
 import type { Rig } from './rig';
@@ -13,6 +14,19 @@ export interface BuildInput {
   rig: Rig;
   /** Panorama width, even. */
   width: number;
+  options?: BuildOptions;
+}
+
+/** What may be chosen; a rebuild with others never touches the frames. */
+export interface BuildOptions {
+  /** Take out what moved between the frames of a bracket. Default true. */
+  ghosts?: boolean;
+  /** 'file' believes the stated curve and exposures, 'round' measures both. Default 'round'. */
+  camera?: 'file' | 'round';
+  /** 'metadata' leaves the views where they were said to be, 'features' believes only the pictures. Default 'refined': both. */
+  geometry?: 'metadata' | 'features' | 'refined';
+  /** 'fill' makes up what no view saw from around it; the mask keeps saying so. Default 'keep': black. */
+  nadir?: 'fill' | 'keep';
 }
 
 export interface BuildResult {
@@ -26,6 +40,18 @@ export interface BuildResult {
   clipLevel: number;
   bracketFrames: number;
   views: { frames: string[]; notes: string[]; starvedFraction: number; clippedFraction: number }[];
+  /** Share of the merged pixels taken from one frame because others contradicted it. */
+  ghostFraction: number;
+  /** Stops between the brightest and the darkest view's light as their overlaps tell; null for a single view. */
+  lightDriftStops: number | null;
+  /** Real over nominal exposure of every rung, longest first. */
+  exposureFactors: number[];
+  /** Largest departure of the recovered response from the stated curve, stops; null when the stated curve was used. */
+  responseDepartureStops: number | null;
+  focalScale: number;
+  poly: readonly [number, number];
+  /** Entrance pupil ahead of the axis over the axis's height. */
+  pupilShare: number;
   /** Overlap residual after refinement in stops; null for a single view. */
   seamStops: number | null;
   pointingSigmaDeg: number | null;
@@ -38,13 +64,15 @@ export interface BuildResult {
 
 const STRIP_ROWS = 64;
 const BORDER_THRESHOLD = 0.01;
+/** Gains of the views farther apart than this are a change of the light, not of the camera. */
+const LIGHT_CHANGED_STOPS = 0.12;
 
 /**
  * Frames to a linear panorama: group, merge, refine attitudes and vignetting from the overlaps, project, blend.
  * Originals are only read. @throws FileProblem or RangeError naming the file, view or field; Cancelled when the signal fires
  */
 export async function buildPanorama(input: BuildInput, control: RunControl = {}): Promise<BuildResult> {
-  const { rig, width } = input;
+  const { rig, width, options = {} } = input;
   if (!Number.isInteger(width) || width % 2 !== 0 || width < 64 || width > 16384) {
     throw new RangeError(`the panorama's width must be an even number from 64 to 16384, not ${width}`);
   }
@@ -66,17 +94,24 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   warnings.forEach((w) => log(`note: ${w}`));
 
   const { width: w, height: h } = frames[0];
+  report('Measuring the camera', 0.03);
+  const camera = options.camera === 'file' ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] } : await measureCamera(brackets, grouping.ladder, rig.curve, control);
+  camera.log.forEach(log);
+  warnings.push(...camera.warnings);
   let merged = 0;
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index) => {
     const image: RgbImage = { width: w, height: h, data: sharedFloats(w * h * 3) };
     const clipped = sharedBytes(w * h);
     const facts = await runInThread(
       'mergeView',
-      { frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure })), width: w, height: h, curve: rig.curve, pixels: image.data, clipped },
+      {
+        frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure: exposure * camera.exposureFactors[ladderRung(grouping.ladder, exposure)] })),
+        width: w, height: h, curve: rig.curve, tables: camera.response?.tables, ghosts: options.ghosts ?? true, pixels: image.data, clipped,
+      },
       control,
     );
     report(`Merged view ${index + 1} of ${brackets.length}`, 0.05 + (0.45 * ++merged) / brackets.length);
-    log(`view ${index + 1}: ${bracket.frames.length} frames, ${(100 * facts.clippedFraction).toFixed(3)} % clipped`);
+    log(`view ${index + 1}: ${bracket.frames.length} frames, ${(100 * facts.clippedFraction).toFixed(3)} % clipped${facts.ghostFraction > 0.001 ? `, ${(100 * facts.ghostFraction).toFixed(1)} % moved` : ''}`);
     return { image, clipped, bracket, facts };
   });
   throwIfCancelled(control);
@@ -92,14 +127,22 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   }));
   let seamStops: number | null = null;
   let pointingSigmaDeg: number | null = null;
-  if (placed.length > 1) {
+  let lightDriftStops: number | null = null;
+  let geometry: { focalScale: number; poly: readonly [number, number]; pupilShare: number } = { focalScale: 1, poly: lens.poly ?? [0, 0], pupilShare: 0 };
+  if (placed.length > 1 && options.geometry !== 'metadata') {
     report('Fitting the views together', 0.52);
-    const fit = refineViews(placed);
+    const fit = refineViews(placed, options.geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : {});
     const refined: Lens = { ...lens, focalPx: lens.focalPx * fit.focalScale, poly: fit.poly };
-    placed = placed.map((v, i) => ({ ...v, lens: refined, attitude: fit.attitudes[i], logGain: fit.logGains[i], vignetting: fit.vignetting }));
+    placed = placed.map((v, i) => ({ ...v, lens: refined, attitude: fit.attitudes[i], logGain: fit.logGains[i], vignetting: fit.vignetting, pupilShare: fit.pupilShare }));
     seamStops = fit.residualStops;
     pointingSigmaDeg = Math.max(...fit.pointingSigmaDeg);
-    log(`fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop, focal length x ${fit.focalScale.toFixed(5)}`);
+    geometry = fit;
+    lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
+    if (lightDriftStops > LIGHT_CHANGED_STOPS) {
+      const stops = fit.logGains.map((g) => `${g >= 0 ? '+' : '−'}${Math.abs(g / Math.LN2).toFixed(2)}`).join(', ');
+      warnings.push(`the light changed by ${lightDriftStops.toFixed(2)} stop during the round (views in order: ${stops} stop); they are brought to their mean, the light itself is not`);
+    }
+    log(`fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop, focal length x ${fit.focalScale.toFixed(5)}, polynomial ${fit.poly.map((v) => v.toFixed(5)).join(', ')}, pupil ${(1000 * fit.pupilShare).toFixed(1)} mm ahead for every metre of height`);
   }
   throwIfCancelled(control);
 
@@ -126,7 +169,9 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   }
   const bracketFrames = grouping.ladder.length;
   if (bracketFrames === 1) warnings.push('a single exposure: good for reflections, its highlights are not measured');
-  if (uncoveredSr > 0.002) warnings.push(`${((100 * uncoveredSr) / (4 * Math.PI)).toFixed(1)} % of the sphere is seen by no view and stays black`);
+  const filled = options.nadir === 'fill' && uncoveredSr > 0;
+  if (filled) fillHoles(panorama, mask);
+  if (uncoveredSr > 0.002) warnings.push(`${((100 * uncoveredSr) / (4 * Math.PI)).toFixed(1)} % of the sphere is seen by no view and ${filled ? 'is filled in from around it' : 'stays black'}`);
   log(`clipped ${clippedSr.toExponential(2)} sr, not covered ${uncoveredSr.toFixed(4)} sr`);
   report('Built', 1);
   return {
@@ -138,7 +183,8 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
       starvedFraction: v.facts.starvedFraction,
       clippedFraction: v.facts.clippedFraction,
     })),
-    seamStops, pointingSigmaDeg, warnings, midTime: middle(brackets), attitudes: placed.map((v) => v.attitude),
+    ghostFraction: views.reduce((sum, v) => sum + v.facts.ghostFraction, 0) / views.length, lightDriftStops, exposureFactors: camera.exposureFactors,
+    responseDepartureStops: camera.response?.departureStops ?? null, focalScale: geometry.focalScale, poly: geometry.poly, pupilShare: geometry.pupilShare, seamStops, pointingSigmaDeg, warnings, midTime: middle(brackets), attitudes: placed.map((v) => v.attitude),
   };
 }
 

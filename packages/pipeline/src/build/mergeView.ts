@@ -7,6 +7,9 @@ export interface MergeViewInput {
   width: number;
   height: number;
   curve: Curve | undefined;
+  /** Response recovered from the round; wins over the curve of 8-bit frames. */
+  tables?: [Float32Array, Float32Array, Float32Array];
+  ghosts?: boolean;
   /** Shared memory that receives the result. */
   pixels: Float32Array;
   clipped: Uint8Array;
@@ -16,6 +19,7 @@ export interface MergeViewOutput {
   clipLevel: number;
   starvedFraction: number;
   clippedFraction: number;
+  ghostFraction: number;
   bits: 8 | 16;
 }
 
@@ -32,11 +36,10 @@ export async function mergeViewTask(input: MergeViewInput): Promise<MergeViewOut
     bits = decoded.bits;
     frames.push({ codes: decoded.codes, exposure: f.exposure });
   }
-  const merged = mergeBracket(frames, { width, height, curve: input.curve ?? (bits === 16 ? 'linear' : 'srgb') });
-  input.pixels.set(merged.image.data);
-  input.clipped.set(merged.clipped);
+  const merged = mergeBracket(frames, { width, height, curve: input.curve ?? (bits === 16 ? 'linear' : 'srgb'), tables: bits === 8 ? input.tables : undefined, ghosts: input.ghosts, into: { pixels: input.pixels, clipped: input.clipped } });
   const clippedFraction = merged.clipped.reduce((s, c) => s + c, 0) / merged.clipped.length;
-  return { clipLevel: merged.clipLevel, starvedFraction: merged.starvedFraction, clippedFraction, bits };
+  const ghostFraction = merged.ghosts ? merged.ghosts.reduce((s, c) => s + c, 0) / merged.ghosts.length : 0;
+  return { clipLevel: merged.clipLevel, starvedFraction: merged.starvedFraction, clippedFraction, ghostFraction, bits };
 }
 
 /** Brightness plane of a merged view for finding its image circle. */

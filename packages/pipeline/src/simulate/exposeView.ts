@@ -1,6 +1,6 @@
 import { DEFAULT_NOISE, type Lens, type Quaternion, type RgbImage } from '@tawny/core';
 import { encodeJpeg, encodeTiff16, type WrittenTags } from '@tawny/formats';
-import { expose, projectSet, type SunDisc } from '@tawny/simset';
+import { blur, expose, projectSet, stampWalker, type Sensor, type SunDisc } from '@tawny/simset';
 import type { Ladder } from './ladder';
 
 export type FrameKind = 'jpeg' | 'tiff';
@@ -19,6 +19,25 @@ export interface ExposeViewInput {
   startMs: number;
   utcOffsetMinutes: number;
   firstNumber: number;
+  /** Off-model effects of this view; left out for a camera that is what it says. */
+  faults?: ViewFaults;
+}
+
+/** What is wrong with a view that no metadata tells. */
+export interface ViewFaults {
+  /** Real over stated exposure of every rung. */
+  shutterFactors?: number[];
+  curve?: Sensor['curve'];
+  /** Share of a frame's light that veils it evenly. */
+  veil?: number;
+  /** Blur of the lens, one-sigma pixels. */
+  blurPx?: number;
+  /** A second state of the light and how much of it each frame sees. */
+  other?: { set: RgbImage; sun: SunDisc; shares: number[] };
+  /** A dark figure that walks through: its heading and width in degrees for every frame; null where it is not in the picture. */
+  walker?: { headings: (number | null)[]; widthDeg: number; heightDeg: number };
+  /** Frames that were lost. */
+  lost?: number[];
 }
 
 export interface SimulatedFile {
@@ -35,16 +54,26 @@ export const RIG_LENS = 'Meniscus 8.2 mm fisheye';
 /** Photographs one view: every rung of the ladder into an ordinary file. Pixels are stored sideways and flagged, as a rig mounted upright does. */
 export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedFile[]> {
   const { lens, ladder } = input;
-  const light = new Float32Array(lens.width * lens.height * 3);
-  projectSet(input.set, input.sun, lens, input.attitude, 0, lens.height, light);
+  const { faults = {} } = input;
+  const project = (set: RgbImage, sun: SunDisc) => {
+    const onSensor = new Float32Array(lens.width * lens.height * 3);
+    projectSet(set, sun, lens, input.attitude, 0, lens.height, onSensor);
+    return faults.blurPx || faults.veil ? blur(onSensor, lens.width, lens.height, faults.blurPx ?? 0, faults.veil ?? 0) : onSensor;
+  };
+  const first = project(input.set, input.sun);
+  const second = faults.other ? project(faults.other.set, faults.other.sun) : null;
   const out: SimulatedFile[] = [];
   let at = input.startMs;
   for (let k = 0; k < ladder.rungs.length; k++) {
     const rung = ladder.rungs[k];
+    const share = faults.other?.shares[k] ?? 0;
+    let light = second && share > 0 ? first.map((v, i) => (1 - share) * v + share * second[i]) : first;
+    const heading = faults.walker?.headings[k] ?? null;
+    if (faults.walker && heading !== null) light = stampWalker(light === first ? first.slice() : light, lens, input.attitude, heading, faults.walker.widthDeg, faults.walker.heightDeg);
     const upright = expose(
       light,
-      rung.exposure,
-      { noise: DEFAULT_NOISE, sensitivity: input.sensitivity, whiteBalance: [1, 1, 1], bits: input.kind === 'jpeg' ? 8 : 14 },
+      rung.exposure * (faults.shutterFactors?.[k] ?? 1),
+      { noise: DEFAULT_NOISE, sensitivity: input.sensitivity, whiteBalance: [1, 1, 1], bits: input.kind === 'jpeg' ? 8 : 14, curve: faults.curve },
       input.seed,
       `view ${input.view} frame ${k}`,
     );
@@ -57,7 +86,7 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
     const bytes = stored instanceof Uint8Array
       ? await encodeJpeg(stored, lens.height, lens.width, tags)
       : encodeTiff16(stored, lens.height, lens.width, tags);
-    out.push({ name: `hern_${number}.${input.kind === 'jpeg' ? 'jpg' : 'tif'}`, bytes, exposure: rung.exposure, shutterS: rung.shutterS });
+    if (!faults.lost?.includes(k)) out.push({ name: `hern_${number}.${input.kind === 'jpeg' ? 'jpg' : 'tif'}`, bytes, exposure: rung.exposure, shutterS: rung.shutterS });
     at += rung.shutterS * 1000 + 220;
   }
   return out;

@@ -1,10 +1,10 @@
-import { createImage, illuminance, lensFromFov, luminance, quaternionFromAttitude, resampleLatlong, anglesFromDirection, type Attitude, type RgbImage, DEG } from '@tawny/core';
+import { createImage, illuminance, lensFromFov, luminance, quaternionFromAttitude, resampleLatlong, anglesFromDirection, type Attitude, type Lens, type RgbImage, DEG } from '@tawny/core';
 import { addSunDisc, createRandom, type SetPoint } from '@tawny/simset';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { Rig } from '../build/rig';
 import { createScene, discAt, type SetSpec } from './set';
-import type { FrameKind, SimulatedFile } from './exposeView';
+import type { FrameKind, SimulatedFile, ViewFaults } from './exposeView';
 import { planLadder } from './ladder';
 import { renderSet } from './renderSet';
 
@@ -20,6 +20,30 @@ export interface SimulateRoundInput {
   utcOffsetMinutes: number;
   /** One-sigma error of each view's heading, degrees; tilt and roll have about a third of it. */
   pointingErrorDeg?: number;
+  faults?: RoundFaults;
+}
+
+/** Off-model effects: what real rounds have and no metadata tells (QUALITY.md, no inverse crime). */
+export interface RoundFaults {
+  /** One-sigma error of every shutter speed, the same in all views. */
+  shutterSigma?: number;
+  filmLikeCurve?: boolean;
+  /** Odd polynomial of the real lens. */
+  poly?: [number, number];
+  /** Real over stated focal length. */
+  focalFactor?: number;
+  veil?: number;
+  blurPx?: number;
+  /** Entrance pupil ahead of the rotation axis, metres. */
+  pupilM?: number;
+  /** A cloud comes over: the view from which it is there. */
+  cloudFromView?: number;
+  /** Somebody walks once around the camera during the round. */
+  walker?: boolean;
+  /** Frames that are missing, counted through the round. */
+  lost?: number[];
+  /** Tilt and roll err as much as headings do. */
+  loose?: boolean;
 }
 
 /** What the simulated camera knows and a real one would not tell. */
@@ -32,6 +56,10 @@ export interface RoundTruth {
   /** Heading of the rig's first view: what `align` has to find. */
   rigHeadingDeg: number;
   attitudes: { nominal: Attitude; actual: Attitude }[];
+  /** Real over stated focal length and the lens's polynomial. */
+  lens: { focalFactor: number; poly: [number, number] };
+  /** Real over stated exposure of every rung, longest time last. */
+  shutterFactors: number[];
   exposures: { file: string; view: number; shutterS: number; iso: number; tStop: number; ndStops: number; exposure: number }[];
   illuminanceHorizontal: number;
 }
@@ -83,7 +111,9 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   const circular = views < 4;
   const frameWidth = circular ? Math.round((width * 2) / 3) : Math.round((width * 2) / 6) * 2;
   const frameHeight = circular ? frameWidth : width;
-  const lens = lensFromFov('equidistant', CIRCLE_FOV, { width: frameWidth, height: frameHeight }, 'longSide');
+  const { faults = {} } = input;
+  const stated = lensFromFov('equidistant', CIRCLE_FOV, { width: frameWidth, height: frameHeight }, 'longSide');
+  const lens: Lens = { ...stated, focalPx: stated.focalPx * (faults.focalFactor ?? 1), ...(faults.poly ? { poly: faults.poly } : {}) };
   const random = createRandom(spec.seed, 'rig');
   const rigHeadingDeg = Math.round(random.next() * 3600) / 10;
   const sigma = input.pointingErrorDeg ?? 0.12;
@@ -92,18 +122,40 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     const actual: Attitude = {
       headingDeg: nominal.headingDeg + sigma * random.normal(),
       // A levelled rig: its bubble is better than its click stops.
-      tiltDeg: LEVEL_SHARE * sigma * random.normal(),
-      rollDeg: LEVEL_SHARE * sigma * random.normal(),
+      tiltDeg: (faults.loose ? 1 : LEVEL_SHARE) * sigma * random.normal(),
+      rollDeg: (faults.loose ? 1 : LEVEL_SHARE) * sigma * random.normal(),
     };
     return { nominal, actual };
   });
+  const fault = createRandom(spec.seed, 'faults');
+  const shutterFactors = ladder.rungs.map(() => 1 + (faults.shutterSigma ?? 0) * Math.max(-1.5, Math.min(1.5, fault.normal())));
+  const clouded = faults.cloudFromView === undefined ? null : { spec: { ...spec, overcast: true } };
+  const cloudSet = clouded && (await renderSet(clouded.spec, station, { width: full, height: full / 2 }, undefined, control));
+  /** The set as the entrance pupil of a view sees it: ahead of the axis it moves with the heading. */
+  const seenFrom = async (attitude: Attitude) => {
+    const ahead = (faults.pupilM ?? 0) * Math.cos(attitude.tiltDeg * DEG);
+    if (ahead === 0) return set;
+    const point = { eastM: station.eastM + ahead * Math.sin(attitude.headingDeg * DEG), upM: station.upM, northM: station.northM + ahead * Math.cos(attitude.headingDeg * DEG) };
+    return renderSet(spec, point, { width: full, height: full / 2 }, undefined, control);
+  };
+  const faultsOf = (view: number): ViewFaults | undefined => {
+    if (Object.keys(faults).length === 0) return undefined;
+    const shares = ladder.rungs.map(() => (faults.cloudFromView !== undefined && view >= faults.cloudFromView ? 0.6 : 0));
+    return {
+      shutterFactors, curve: faults.filmLikeCurve ? 'film-like' : undefined, veil: faults.veil, blurPx: faults.blurPx,
+      other: cloudSet && clouded ? { set: cloudSet, sun: discAt(createScene(clouded.spec), station), shares } : undefined,
+      // He is there for three frames of a bracket, a step on in each.
+      walker: faults.walker ? { headings: ladder.rungs.map((_, k) => (k >= 2 && k <= 4 ? attitudes[view].actual.headingDeg - 22 + 14 * (k - 2) : null)), widthDeg: 9, heightDeg: 46 } : undefined,
+      lost: faults.lost?.filter((n) => Math.floor(n / frames) === view).map((n) => n % frames),
+    };
+  };
   let done = 0;
   const start = new Date(spec.utc).getTime() - (views * VIEW_SPACING_MS) / 2;
   const perView = await mapLimited(attitudes, THREADS, control, async ({ actual }, view) => {
     const files = await runInThread(
       'exposeView',
       {
-        set, sun, lens, attitude: quaternionFromAttitude(actual), ladder, sensitivity: RIG_SENSITIVITY, kind: input.kind, seed: spec.seed, view,
+        set: await seenFrom(actual), sun, lens, attitude: quaternionFromAttitude(actual), faults: faultsOf(view), ladder, sensitivity: RIG_SENSITIVITY, kind: input.kind, seed: spec.seed, view,
         startMs: start + view * VIEW_SPACING_MS, utcOffsetMinutes: input.utcOffsetMinutes, firstNumber: 1 + view * frames,
       },
       control,
@@ -131,6 +183,8 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
       },
       rigHeadingDeg,
       attitudes,
+      lens: { focalFactor: faults.focalFactor ?? 1, poly: faults.poly ?? [0, 0] },
+      shutterFactors,
       exposures: perView.flatMap((files, view) =>
         files.map((f) => ({ file: f.name, view, shutterS: f.shutterS, iso: ladder.iso, tStop: ladder.tStop, ndStops: ladder.ndStops, exposure: f.exposure })),
       ),

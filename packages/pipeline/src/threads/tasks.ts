@@ -2,6 +2,8 @@ import { FileProblem } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
 import { mergeViewTask, type MergeViewInput, type MergeViewOutput } from '../build/mergeView';
+import { sampleViewTask, type SampleViewInput, type SampleViewOutput } from '../build/sampleView';
+import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
 import { composeStripTask, type ComposeStripInput } from '../build/composeStrip';
 import type { SimulatedFile } from '../simulate/exposeView';
 
@@ -9,6 +11,8 @@ import type { SimulatedFile } from '../simulate/exposeView';
 export interface TaskMap {
   renderStrip: { input: RenderStripInput; output: void };
   exposeView: { input: ExposeViewInput; output: SimulatedFile[] };
+  sampleView: { input: SampleViewInput; output: SampleViewOutput };
+  mergeBand: { input: MergeBandInput; output: void };
   mergeView: { input: MergeViewInput; output: MergeViewOutput };
   composeStrip: { input: ComposeStripInput; output: void };
 }
@@ -16,6 +20,8 @@ export interface TaskMap {
 const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K]['output'] | Promise<TaskMap[K]['output']> } = {
   renderStrip: renderStripTask,
   exposeView: exposeViewTask,
+  sampleView: sampleViewTask,
+  mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
   composeStrip: composeStripTask,
 };

@@ -8,7 +8,20 @@ export interface Sensor {
   /** Gain per channel before clipping: the white balance. */
   whiteBalance: readonly [number, number, number];
   bits: 8 | 14;
+  /** Curve of 8-bit files: sRGB, or a camera's own with toe and shoulder that no formula of the builder describes. */
+  curve?: '8-bit sRGB' | 'film-like';
 }
+
+/** A picture profile: lifted toe, long shoulder, a little different in each channel. Input and output [0, 1]. */
+export function filmLike(v: number, channel: number): number {
+  const toe = [0.012, 0.01, 0.014][channel];
+  const x = (v + toe) / (1 + toe);
+  const shoulder = 1 - Math.pow(1 - x, [1.42, 1.38, 1.46][channel]);
+  const base = Math.pow(toe / (1 + toe), 0.42);
+  return (Math.pow(0.72 * x + 0.28 * shoulder, 0.42) - base * Math.pow(0.72 + 0.28 * 1.4, 0.42)) / (1 - base * Math.pow(0.72 + 0.28 * 1.4, 0.42));
+}
+
+const FILM_LIKE = [0, 1, 2].map((c) => Uint8Array.from({ length: 65536 }, (_, i) => Math.max(0, Math.min(255, Math.round(255 * filmLike(i / 65535, c))))));
 
 const SRGB = Uint8Array.from({ length: 65536 }, (_, i) => Math.round(255 * linearToSrgb(i / 65535)));
 
@@ -35,7 +48,7 @@ export function expose(light: Float32Array, exposure: number, sensor: Sensor, se
       else e += Math.sqrt(mean + read2) * random.normal();
       e = e < 0 ? 0 : e > fullWellE ? fullWellE : e;
       const v = Math.round(e * toCode);
-      out[i + c] = wide ? Math.round((v * 65535) / 16383) : SRGB[v];
+      out[i + c] = wide ? Math.round((v * 65535) / 16383) : sensor.curve === 'film-like' ? FILM_LIKE[c][v] : SRGB[v];
     }
   }
   return out;

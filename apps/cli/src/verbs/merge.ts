@@ -1,0 +1,25 @@
+import fs from 'node:fs/promises';
+import path from 'node:path';
+import type { Command } from 'commander';
+import { WORKING_SPACES } from '@tawny/core';
+import { writeExr } from '@tawny/formats';
+import { mergeFiles } from '@tawny/pipeline';
+import { number } from '../options';
+import { printResult, say } from '../output';
+
+export function addMerge(program: Command): void {
+  program
+    .command('merge <files...>')
+    .description('merge one bracket to a linear picture: value per unit photometric exposure')
+    .requiredOption('--out <file>', 'OpenEXR file to write')
+    .option('--nd <stops>', 'neutral density on the lens, stops', number, 0)
+    .option('--camera <source>', 'believe the file (stated curve and exposures) or the round (measured)', 'round')
+    .option('--ghost <on|off>', 'take out what moved between the frames', 'on')
+    .option('--json', 'print one JSON object')
+    .action(async (files: string[], o: { out: string; nd: number; camera: string; ghost: string; json?: boolean }) => {
+      const merged = await mergeFiles(files.map((f) => ({ path: f, name: path.basename(f) })), { ndStops: o.nd, camera: o.camera === 'file' ? 'file' : 'round', ghosts: o.ghost !== 'off' }, { onLog: say });
+      await fs.writeFile(o.out, await writeExr(merged.image, { chromaticities: WORKING_SPACES.rec709.chromaticities, comments: 'relative: linear value per unit photometric exposure' }));
+      const { image: _image, ...facts } = merged;
+      printResult({ file: o.out, ...facts }, o.json === true);
+    });
+}

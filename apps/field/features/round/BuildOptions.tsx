@@ -1,0 +1,39 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { BuildInput, Job, Panorama } from '@tawny/contract';
+import { useWrite } from '../../data/queries';
+import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
+import { Fold } from '../../ui/Fold';
+import { Notice } from '../../ui/Notice';
+import { Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+
+const DEFAULTS: BuildInput = { widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep' };
+
+/** The build, and what may be chosen for another one; the frames are never touched. */
+export function BuildAction({ roundId, panorama, busy }: { roundId: string; panorama: Panorama | undefined; busy: boolean }) {
+  const [input, setInput] = useState<BuildInput>({ ...DEFAULTS, ...(panorama?.options as Partial<BuildInput> | undefined) });
+  const build = useWrite<BuildInput, Job>(() => `/rounds/${roundId}/build`);
+  const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
+  const chosen = [input.ghosts ? 'moving things taken out' : 'moving things kept', input.camera === 'round' ? 'camera measured' : 'camera as stated', input.geometry === 'refined' ? 'views fitted' : `views by ${input.geometry}`, input.nadir === 'fill' ? 'holes filled' : 'holes black'].join(', ');
+  return (
+    <View style={{ gap: SPACE(3) }}>
+      <Fold title="How to build" summary={chosen}>
+        <Text size="small" tone="quietInk">Things that moved within a bracket</Text>
+        <Choice label="Moving things" options={[{ value: 'out', title: 'Take out' }, { value: 'keep', title: 'Keep' }]} value={input.ghosts ? 'out' : 'keep'} onChange={(v) => set({ ghosts: v === 'out' })} />
+        <Text size="small" tone="quietInk">Curve and exposures of the camera</Text>
+        <Choice label="Camera" options={[{ value: 'round', title: 'Measure from the round' }, { value: 'file', title: 'Believe the file' }]} value={input.camera} onChange={(camera) => set({ camera })} />
+        <Text size="small" tone="quietInk">Where the views looked</Text>
+        <Choice label="Geometry" options={[{ value: 'refined', title: 'Metadata and pictures' }, { value: 'features', title: 'Pictures only' }, { value: 'metadata', title: 'Metadata only' }]} value={input.geometry} onChange={(geometry) => set({ geometry })} />
+        <Text size="small" tone="quietInk">What no view saw</Text>
+        <Choice label="Holes" options={[{ value: 'keep', title: 'Leave black' }, { value: 'fill', title: 'Fill from around' }]} value={input.nadir} onChange={(nadir) => set({ nadir })} />
+      </Fold>
+      {build.error ? <Notice state="lost" title="The build did not start" detail={build.error.message} /> : null}
+      <Row wrap>
+        <Action kind={panorama ? 'quiet' : 'main'} grow title={panorama ? 'Build again' : 'Build the panorama'} busy={build.isPending || busy} onPress={() => build.mutate(input)} />
+      </Row>
+    </View>
+  );
+}

@@ -1,0 +1,53 @@
+import { Matrix, solve } from 'ml-matrix';
+
+/** What two neighbouring exposures of the same places say of their ratio. */
+export interface RatioObservation {
+  /** Rungs, longer exposure first. */
+  a: number;
+  b: number;
+  /** Mean of ln(radiance by a) - ln(radiance by b) by nominal exposures, and its standard error. */
+  logRatio: number;
+  sigma: number;
+}
+
+/**
+ * Ratio of two linear frames of one bracket from the samples that both hold well: the median of their log ratio.
+ * @returns null when fewer than 500 samples are good in both
+ */
+export function observeRatio(longer: { codes: Uint16Array; exposure: number }, shorter: { codes: Uint16Array; exposure: number }, rungs: { a: number; b: number }): RatioObservation | null {
+  const low = 0.02 * 65535;
+  const high = 0.9 * 65535;
+  const logs: number[] = [];
+  const step = Math.max(1, Math.floor(longer.codes.length / 400000));
+  for (let i = 0; i < longer.codes.length; i += step) {
+    const [p, q] = [longer.codes[i], shorter.codes[i]];
+    if (p > low && p < high && q > low * 0.3 && q < high) logs.push(Math.log(p / longer.exposure / (q / shorter.exposure)));
+  }
+  if (logs.length < 500) return null;
+  logs.sort((x, y) => x - y);
+  const median = logs[logs.length >> 1];
+  const spread = (logs[Math.floor(logs.length * 0.84)] - logs[Math.floor(logs.length * 0.16)]) / 2;
+  return { ...rungs, logRatio: median, sigma: Math.max(0.0005, (1.25 * spread) / Math.sqrt(logs.length)) };
+}
+
+/**
+ * Real over nominal exposure of every rung from observed ratios, each held near 1 by `shutterSigma`; their mean is 1, for no ratio tells a common factor.
+ */
+export function solveExposureFactors(rungs: number, observations: readonly RatioObservation[], shutterSigma = 0.05): number[] {
+  const a = Matrix.zeros(rungs, rungs);
+  const b = Matrix.zeros(rungs, 1);
+  for (let k = 0; k < rungs; k++) a.set(k, k, 1 / (shutterSigma * shutterSigma));
+  for (const o of observations) {
+    const w = 1 / (o.sigma * o.sigma);
+    // ln(value/X) by nominal exposures differs by the factors: f_a - f_b = logRatio.
+    a.set(o.a, o.a, a.get(o.a, o.a) + w);
+    a.set(o.b, o.b, a.get(o.b, o.b) + w);
+    a.set(o.a, o.b, a.get(o.a, o.b) - w);
+    a.set(o.b, o.a, a.get(o.b, o.a) - w);
+    b.set(o.a, 0, b.get(o.a, 0) + w * o.logRatio);
+    b.set(o.b, 0, b.get(o.b, 0) - w * o.logRatio);
+  }
+  const f = solve(a, b).to1DArray();
+  const mean = f.reduce((s, v) => s + v, 0) / rungs;
+  return f.map((v) => Math.exp(v - mean));
+}

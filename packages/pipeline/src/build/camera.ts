@@ -1,0 +1,66 @@
+import { recoverResponse, solveExposureFactors, type Bracket, type Curve, type RecoveredResponse, type ResponseSample } from '@tawny/core';
+import { mapLimited, type RunControl } from '../progress';
+import { runInThread, THREADS } from '../threads/pool';
+import type { SourceFrame } from './frames';
+
+/** What the round itself says of its camera. */
+export interface CameraFacts {
+  /** Real over nominal exposure of every rung of the ladder. */
+  exposureFactors: number[];
+  /** Recovered response; null when the stated curve holds (or nothing could be told). */
+  response: RecoveredResponse | null;
+  warnings: string[];
+  log: string[];
+}
+
+const SAMPLES = 900;
+/** A response this near the stated curve is the stated curve, stops. */
+const SAME_CURVE = 0.1;
+/** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
+export const TONE_MAPPED_RATIO = 6;
+const SHUTTER_SIGMA = 0.05;
+
+const rungOf = (ladder: readonly number[], exposure: number) => ladder.reduce((best, x, k) => (Math.abs(Math.log2(x / exposure)) < Math.abs(Math.log2(ladder[best] / exposure)) ? k : best), 0);
+
+/** Response and exposure ratios from up to six brackets of the round. Says when the frames have no single response. */
+export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], curve: Curve | undefined, control: RunControl): Promise<CameraFacts> {
+  const unit = ladder.map(() => 1);
+  const facts: CameraFacts = { exposureFactors: unit, response: null, warnings: [], log: [] };
+  if (ladder.length < 2) return facts;
+  const step = Math.max(1, Math.floor(brackets.length / 6));
+  const chosen = brackets.filter((_, i) => i % step === 0).slice(0, 6);
+  const looks = await mapLimited(chosen, THREADS, control, (b) =>
+    runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: rungOf(ladder, f.exposure) })), most: SAMPLES }, control));
+  const percent = (factors: readonly number[]) => factors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`).join(', ');
+  const ratios = looks.flatMap((l) => l.ratios);
+  if (ratios.length > 0) {
+    facts.exposureFactors = solveExposureFactors(ladder.length, ratios, SHUTTER_SIGMA);
+    facts.log.push(`exposures against their tags, longest first: ${percent(facts.exposureFactors)}`);
+    return facts;
+  }
+  const samples = [0, 1, 2].map((c) => looks.flatMap((l) => l.samples?.[c] ?? [])) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+  let response: RecoveredResponse;
+  try {
+    response = recoverResponse(samples, ladder, { prior: curve ?? 'srgb', shutterSigma: SHUTTER_SIGMA });
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+    facts.log.push(`response not recovered: ${error.message}`);
+    return facts;
+  }
+  if (!response.covered) {
+    facts.log.push('too little of the codes and exposures is used to measure the camera: its curve and tags are believed');
+    return facts;
+  }
+  facts.exposureFactors = response.exposureFactors;
+  facts.log.push(`exposures against their tags, longest first: ${percent(response.exposureFactors)}`);
+  facts.log.push(`response: departs from the ${curve ?? 'srgb'} curve by up to ${response.departureStops.toFixed(3)} stop, unexplained ${response.residualStops.toFixed(3)} stop (${response.residualRatio.toFixed(1)} × noise), ${response.samples} places`);
+  if (response.residualRatio > TONE_MAPPED_RATIO) {
+    facts.warnings.push('the frames have no single response: the same light has other codes in other places, as in locally tone-mapped pictures; good for reflections, not measured');
+    return { ...facts, exposureFactors: unit };
+  }
+  if (response.departureStops > SAME_CURVE) facts.response = response;
+  return facts;
+}
+
+/** Index of a frame's rung in the ladder. */
+export const ladderRung = rungOf;
