@@ -35,13 +35,15 @@ export async function nativeRatios(): Promise<NativeRow[]> {
     const scene = Float32Array.from({ length: 1 << 16 }, () => 2 ** (-9 + 10 * random.next()));
     const narrow = exposures.map((x) => {
       const codes = new Uint8Array(new SharedArrayBuffer(n));
-      for (let i = 0; i < n; i++) codes[i] = Math.min(255, 255 * Math.min(1, scene[i & 0xffff] * x) ** 0.45);
+      const tile = Uint8Array.from(scene, (v) => Math.min(255, 255 * Math.min(1, v * x) ** 0.45));
+      for (let i = 0; i < n; i += tile.length) codes.set(i + tile.length <= n ? tile : tile.subarray(0, n - i), i);
       return codes;
     });
     for (const [k, c] of narrow.entries()) await fs.writeFile(path.join(folder, `frame_${k}.u8`), c);
     const wide = exposures.map((x) => {
       const codes = new Uint16Array(new SharedArrayBuffer(2 * n));
-      for (let i = 0; i < n; i++) codes[i] = Math.min(65535, 65535 * scene[i & 0xffff] * x);
+      const tile = Uint16Array.from(scene, (v) => Math.min(65535, 65535 * v * x));
+      for (let i = 0; i < n; i += tile.length) codes.set(i + tile.length <= n ? tile : tile.subarray(0, n - i), i);
       return codes;
     });
     for (const [k, c] of wide.entries()) await fs.writeFile(path.join(folder, `frame_${k}.u16`), new Uint8Array(c.buffer));

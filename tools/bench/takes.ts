@@ -26,7 +26,7 @@ export async function takesPage(): Promise<{ requests: number; p95Ms: number; me
       const model = (await get(`/takes?setupId=${String(setup.id)}`)).items[0];
       const there = await get('/takes?limit=200');
       if (there.items.length < 200) {
-        const takes = Array.from({ length: TAKES }, (_, k) => ({ ...model, id: randomUUID(), slate: `${1 + (k % 40)}A`, take: 1 + Math.floor(k / 40), shotAt: new Date(Date.UTC(2026, 9, 14, 6) + k * 3000).toISOString() }));
+        const takes = Array.from({ length: TAKES }, (_, k) => ({ ...model, id: randomUUID(), slate: `${100 + (k % 40)}A`, take: 1 + Math.floor(k / 40), shotAt: new Date(Date.UTC(2026, 9, 14, 6) + k * 3000).toISOString() }));
         for (let i = 0; i < TAKES; i += 2000) {
           const body = { setupId: setup.id, fileName: 'takes.json', contentBase64: Buffer.from(JSON.stringify({ takes: takes.slice(i, i + 2000) })).toString('base64'), dryRun: false };
           const sent = await fetch(`${api}/takes/import`, { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() }, body: JSON.stringify(body) });

@@ -21,6 +21,8 @@ const roundFields = {
   /** Middle of the round. */
   shotAt: instant,
   rig: rigSchema,
+  /** Frames sorted into views by hand; null while their metadata decides. */
+  manualViews: z.array(z.array(uuid)).max(60, 'At most 60 views').nullable().default(null),
 };
 export const roundSchema = record(roundFields);
 export const roundInput = recordInput(roundFields);

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { groupBrackets, type FrameFacts } from '../src';
+import { describeGroups, groupBrackets, type FrameFacts } from '../src';
 
 const EV = [0, -2, -4, -6, -8, -10, -12];
 
@@ -62,4 +62,13 @@ describe('bracket grouping', () => {
     expect(() => groupBrackets(mixed)).toThrow(/f_0004.jpg is 99 x 60/);
     expect(() => groupBrackets([])).toThrow(/no frames/);
   });
+});
+
+test('groups made by hand are described as any others are: a repeated exposure and a missing one are named', () => {
+  const f = (name: string, exposure: number) => ({ name, exposure, takenAtMs: null, width: 10, height: 10 });
+  const g = describeGroups([[f('a', 1), f('b', 4), f('c', 16)], [f('d', 1), f('e', 4), f('f', 4)]]);
+  expect(g.brackets[0].frames.map((x) => x.name)).toEqual(['c', 'b', 'a']);
+  expect(g.brackets[1].notes.join()).toMatch(/f repeats an exposure.*lacks the frame/);
+  expect(g.certain).toBe(false);
+  expect(() => describeGroups([])).toThrow(/no frames/);
 });

@@ -7,6 +7,7 @@ import { useCalibration, useGrouping, useJob, usePanoramas, useProductionCode, u
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
+import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
@@ -21,6 +22,7 @@ import { BuildAction } from './BuildOptions';
 import { CheckSheet } from './CheckSheet';
 import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
+import { GroupingSheet } from './GroupingSheet';
 import { shutterText } from './ladderMath';
 import { SkyDial } from '../sky/SkyDial';
 
@@ -125,6 +127,9 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
       <Text strong heading={3}>Exposure ladder of view 1</Text>
       <Text size="small" tone="quietInk">{panorama ? 'Stops of the panorama; the scene runs up the right side' : 'Stops; the scene appears at the side once it is built'}</Text>
       <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
+      <Fold title="Frames by view" summary={round.manualViews ? 'Sorted by hand' : grouping.certain ? 'Sorted by their metadata' : 'Sorted by their metadata: look here'}>
+        <GroupingSheet key={JSON.stringify(grouping.views.map((v) => v.frames.length))} round={round} grouping={grouping} />
+      </Fold>
       <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} busy={busy} />
     </Panel>
   );

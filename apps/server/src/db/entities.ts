@@ -77,7 +77,7 @@ export const EyeLines = table<EyeLine>('eye_lines', { setupId: 'uuid', takeId: '
 export const PlanMarks = table<PlanMark>('plan_marks', { setupId: 'uuid', name: 'text', kind: 'text', fixed: 'boolean', eastM: 'float8', northM: 'float8' });
 export const PlanMeasures = table<PlanMeasure>('plan_measures', { setupId: 'uuid', fromMarkId: 'uuid', toMarkId: 'uuid', kind: 'text', value: 'float8', sigma: 'float8' });
 export const Stations = table<Station>('stations', { setupId: 'uuid', name: 'text', eastM: 'float8', northM: 'float8', heightM: 'float8' });
-export const Rounds = table<LightRound>('rounds', { stationId: 'uuid', name: 'text', lightCondition: 'text', shotAt: 'timestamptz', rig: 'jsonb' });
+export const Rounds = table<LightRound>('rounds', { stationId: 'uuid', name: 'text', lightCondition: 'text', shotAt: 'timestamptz', rig: 'jsonb', manualViews: 'jsonb?' });
 export type StoredFrame = Frame & { createdAt: string };
 export const Frames = table<StoredFrame>('frames', {
   roundId: 'uuid', name: 'text', hash: 'text', widthPx: 'integer', heightPx: 'integer', bits: 'integer', shutterS: 'float8', fNumber: 'float8?', iso: 'float8?',

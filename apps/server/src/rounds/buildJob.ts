@@ -7,6 +7,7 @@ import { Frames, Panoramas, Rounds } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { encodeFloatPicture } from '../panoramas/floatPicture';
 import { previewJpeg } from '../panoramas/preview';
+import { manualGroups } from './grouping';
 
 const FLOAT_WIDTH = 2048;
 const PREVIEW_WIDTH = 1024;
@@ -19,7 +20,7 @@ export const buildJob: JobHandler = async ({ db, files, job, control }) => {
   const frames = await db.getRepository(Frames).findBy({ productionId: job.productionId, roundId: round.id });
   const log: string[] = [];
   const built = await buildPanorama(
-    { files: frames.map((f) => ({ name: f.name, path: files.localPath(f.hash) })), rig: round.rig, width: widthPx, options },
+    { files: frames.map((f) => ({ name: f.name, path: files.localPath(f.hash) })), rig: round.rig, width: widthPx, options, views: round.manualViews ? manualGroups(frames, round.manualViews).map((g) => g.map((f) => files.localPath(f.hash))) : undefined },
     {
       ...control,
       onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.85 * p.fraction }),

@@ -1,17 +1,26 @@
-import { groupBrackets, type FrameFacts } from '@tawny/core';
+import { describeGroups, groupBrackets, type FrameFacts } from '@tawny/core';
 import type { Frame, GroupingResult, RigStatement } from '@tawny/contract';
 
 interface GroupedFrame extends FrameFacts {
   frame: Frame;
 }
 
+/** Frames by view as somebody sorted them; frames that came later stand in a view of their own at the end. */
+export function manualGroups<F extends { id: string }>(frames: readonly F[], manualViews: readonly (readonly string[])[]): F[][] {
+  const byId = new Map(frames.map((f) => [f.id, f]));
+  const groups = manualViews.map((ids) => ids.flatMap((id) => byId.get(id) ?? []));
+  const sorted = new Set(manualViews.flat());
+  const late = frames.filter((f) => !sorted.has(f.id));
+  return [...groups, late].filter((g) => g.length > 0);
+}
+
 /** Sorts a round's frames into views and says in words what does not fit. */
-export function groupFrames(frames: readonly Frame[], rig: RigStatement): GroupingResult {
+export function groupFrames(frames: readonly Frame[], rig: RigStatement, manualViews: readonly (readonly string[])[] | null = null): GroupingResult {
   if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
   const facts: GroupedFrame[] = frames.map((frame) => ({
     frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx,
   }));
-  const grouping = groupBrackets(facts);
+  const grouping = manualViews ? describeGroups(manualGroups(facts.map((f) => ({ ...f, id: f.frame.id })), manualViews)) : groupBrackets(facts);
   const notes: string[] = [];
   if (grouping.brackets.length !== rig.views) {
     notes.push(`The frames form ${grouping.brackets.length} views, the rig states ${rig.views}: frames are missing or too many, or the number of views is wrong`);

@@ -28,7 +28,7 @@ export function roundRoutes({ db, boss, files }: Services): Router {
 
   router.get('/:id/grouping', async (req, res) => {
     const found = await round(req.production.id, req.params.id);
-    res.json(groupFrames(await framesOf(req.production.id, found.id), found.rig));
+    res.json(groupFrames(await framesOf(req.production.id, found.id), found.rig, found.manualViews));
   });
 
   router.post('/:id/frames', async (req, res) => {

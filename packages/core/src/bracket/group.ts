@@ -83,7 +83,7 @@ function unrest(group: readonly FrameFacts[]): number {
 }
 
 /** The exposures that at least half of the groups hold, longest first. */
-function usualLadder(groups: readonly FrameFacts[][]): number[] {
+function usualLadder(groups: readonly (readonly FrameFacts[])[]): number[] {
   const rungs: { exposure: number; count: number }[] = [];
   for (const f of groups.flat()) {
     const rung = rungs.find((r) => sameRung(r.exposure, f.exposure));
@@ -111,13 +111,24 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
       `${odd.name} is ${odd.width} x ${odd.height} pixels, ${frames[0].name} ${frames[0].width} x ${frames[0].height}: frames of one round have one size`,
     );
   }
-  const groups = splitByOrder(order(frames));
+  return describeGroups(splitByOrder(order(frames)));
+}
+
+/**
+ * Brackets, ladder and doubts of groups that are already made: by `groupBrackets`, or by hand on the sheet. Missing or surplus rungs, repeated
+ * exposures and pauses are named. @throws RangeError for no groups
+ */
+export function describeGroups<F extends FrameFacts>(groups: readonly (readonly F[])[]): Grouping<F> {
+  if (groups.length === 0) throw new RangeError('there are no frames to group');
   const ladder = usualLadder(groups);
   const steps = groups.flatMap((g) => g.slice(1).map((f, i) => pauseMs(g[i], f)));
   const usualPause = median(steps.filter((s) => s !== null) as number[]);
   const brackets = groups.map((group) => {
     const sorted = [...group].sort((a, b) => b.exposure - a.exposure);
     const notes: string[] = [];
+    sorted.slice(1).forEach((f, i) => {
+      if (sameRung(f.exposure, sorted[i].exposure)) notes.push(`${f.name} repeats an exposure that this view has already`);
+    });
     for (const rung of ladder) {
       if (!sorted.some((f) => sameRung(f.exposure, rung))) {
         notes.push(`lacks the frame at ${describeExposure(rung, sorted[0].exposure)}`);

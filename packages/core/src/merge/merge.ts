@@ -103,42 +103,64 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   return { image, clipped, clipLevel: saturation / x[x.length - 1], starvedFraction: starved / (width * height), ghosts };
 }
 
+/** Samples worked on at a time: two accumulators of this size stay in the nearest cache. */
+const CHUNK = 3 * 2048;
+
 /** Weights from an estimate of each sample. Returns how many green samples no frame holds above its noise. */
 function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
   const count = codes.length;
   const table = tables[0];
   const round = rounding[0];
   const clipCode = clipCodes[0];
-  const inverseX = x.map((v) => 1 / v);
-  const longest = codes[0];
-  const ends = x.map((best) => {
-    const darker = x.findIndex((v) => v < best / DARKEST_USED);
-    return darker < 0 ? count : darker;
-  });
+  const first = new Float32Array(CHUNK);
+  const longestUsed = new Uint8Array(CHUNK);
+  const weights = new Float32Array(CHUNK);
   let starved = 0;
-  for (let i = 0; i < out.length; i++) {
-    let k = 0;
-    while (k < count && codes[k][i] >= clipCode) k++;
-    if (k === count) {
-      out[i] = table[codes[count - 1][i]] * inverseX[count - 1];
-      clipped[(i / 3) | 0] = 1;
-      continue;
+  for (let from = 0; from < out.length; from += CHUNK) {
+    const n = Math.min(CHUNK, out.length - from);
+    longestUsed.fill(255, 0, n);
+    // From the shortest frame to the longest: the last unclipped one found is the longest.
+    for (let k = count - 1; k >= 0; k--) {
+      const frame = codes[k];
+      const scale = 1 / x[k];
+      for (let i = 0; i < n; i++) {
+        const code = frame[from + i];
+        if (code < clipCode) {
+          first[i] = table[code] * scale;
+          longestUsed[i] = k;
+        }
+      }
     }
-    const first = table[codes[k][i]] * inverseX[k];
-    const end = ends[k];
-    const shot = first * inverseWell;
-    let sum = 0;
-    let weights = 0;
-    for (let j = k; j < end; j++) {
-      const code = codes[j][i];
-      const w = (x[j] * x[j]) / (shot * x[j] + readVariance + round[code]);
-      weights += w;
-      sum += w * table[code] * inverseX[j];
+    weights.fill(0, 0, n);
+    for (let i = 0; i < n; i++) out[from + i] = 0;
+    for (let k = 0; k < count; k++) {
+      const frame = codes[k];
+      const xk = x[k];
+      const square = xk * xk;
+      const slope = xk * inverseWell;
+      const scale = 1 / xk;
+      for (let i = 0; i < n; i++) {
+        const best = longestUsed[i];
+        if (best > k || x[best] > DARKEST_USED * xk) continue;
+        const code = frame[from + i];
+        const w = square / (first[i] * slope + readVariance + round[code]);
+        weights[i] += w;
+        out[from + i] += w * table[code] * scale;
+      }
     }
-    out[i] = sum / weights;
-    if (k === 0 && i % 3 === 1) {
-      const signal = table[longest[i]];
-      if (signal * signal < 9 * (signal * inverseWell + readVariance + round[longest[i]])) starved++;
+    const last = codes[count - 1];
+    for (let i = 0; i < n; i++) {
+      if (longestUsed[i] === 255) {
+        out[from + i] = table[last[from + i]] / x[count - 1];
+        clipped[((from + i) / 3) | 0] = 1;
+        continue;
+      }
+      out[from + i] /= weights[i];
+      if (longestUsed[i] === 0 && (from + i) % 3 === 1) {
+        const code = codes[0][from + i];
+        const signal = table[code];
+        if (signal * signal < 9 * (signal * inverseWell + readVariance + round[code])) starved++;
+      }
     }
   }
   return starved;
@@ -147,41 +169,53 @@ function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVar
 /** Two looked-up numbers a frame and sample: weight, and weight times value. Clipped codes weigh nothing. */
 function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
   const count = codes.length;
-  const weight = codes.map(() => new Float32Array(3 * 256));
-  const product = codes.map(() => new Float32Array(3 * 256));
-  for (let k = 0; k < count; k++) {
-    for (let c = 0; c < 3; c++) {
-      for (let code = 0; code < clipCodes[c]; code++) {
-        const value = tables[c][code];
-        const w = (x[k] * x[k]) / (value * inverseWell + readVariance + rounding[c][code]);
-        weight[k][256 * c + code] = w;
-        product[k][256 * c + code] = (w * value) / x[k];
+  const look = (k: number, c: number) => {
+    const weight = new Float32Array(256);
+    const product = new Float32Array(256);
+    for (let code = 0; code < clipCodes[c]; code++) {
+      const value = tables[c][code];
+      const w = (x[k] * x[k]) / (value * inverseWell + readVariance + rounding[c][code]);
+      weight[code] = w;
+      product[code] = (w * value) / x[k];
+    }
+    return { weight, product };
+  };
+  const looks = codes.map((_, k) => [0, 1, 2].map((c) => look(k, c)));
+  const alike = tables[0] === tables[1] && tables[1] === tables[2];
+  const weights = new Float32Array(CHUNK);
+  const last = codes[count - 1];
+  for (let from = 0; from < out.length; from += CHUNK) {
+    const n = Math.min(CHUNK, out.length - from);
+    weights.fill(0, 0, n);
+    for (let i = 0; i < n; i++) out[from + i] = 0;
+    for (let k = 0; k < count; k++) {
+      const frame = codes[k];
+      if (alike) addCodes(frame, from, n, 0, 1, looks[k][0], weights, out);
+      else for (let c = 0; c < 3; c++) addCodes(frame, from, n, c, 3, looks[k][c], weights, out);
+    }
+    for (let i = 0; i < n; i++) {
+      const w = weights[i];
+      if (w > 0) out[from + i] /= w;
+      else {
+        out[from + i] = tables[(from + i) % 3][last[from + i]] / x[count - 1];
+        clipped[((from + i) / 3) | 0] = 1;
       }
     }
   }
-  const last = codes[count - 1];
   const longest = codes[0];
   const starvedBelow = tables[1].findIndex((v, code) => v * v >= 9 * (v * inverseWell + readVariance + rounding[1][code]));
   let starved = 0;
-  for (let c = 0; c < 3; c++) {
-    const o = 256 * c;
-    for (let i = c; i < out.length; i += 3) {
-      let w = 0;
-      let s = 0;
-      for (let k = 0; k < count; k++) {
-        const code = o + codes[k][i];
-        w += weight[k][code];
-        s += product[k][code];
-      }
-      if (w > 0) out[i] = s / w;
-      else {
-        out[i] = tables[c][last[i]] / x[count - 1];
-        clipped[(i / 3) | 0] = 1;
-      }
-    }
-  }
   for (let i = 1; i < longest.length; i += 3) if (longest[i] < starvedBelow) starved++;
   return starved;
+}
+
+/** Adds one frame's looked-up weights and products of a chunk; the innermost loop of the 8-bit merge. */
+function addCodes(frame: Uint8Array | Uint16Array, from: number, n: number, first: number, step: number, { weight, product }: { weight: Float32Array; product: Float32Array }, weights: Float32Array, out: Float32Array): void {
+  for (let i = first; i < n; i += step) {
+    const code = frame[from + i];
+    weights[i] += weight[code];
+    out[from + i] += product[code];
+  }
 }
 
 /** Frames that differ from the reference by more than this many sigmas, and this share, contradict it. */

@@ -1,5 +1,5 @@
 import {
-  brightestRegion, detectImageCircle, fillHoles, groupBrackets, lensFromFov, quaternionFromAttitude, refineViews, rowSolidAngle,
+  brightestRegion, describeGroups, detectImageCircle, fillHoles, groupBrackets, lensFromFov, quaternionFromAttitude, refineViews, rowSolidAngle,
   type Bracket, type Lens, type Quaternion, type RgbImage, type View,
 } from '@tawny/core';
 import { mapLimited, throwIfCancelled, type RunControl } from '../progress';
@@ -15,6 +15,8 @@ export interface BuildInput {
   /** Panorama width, even. */
   width: number;
   options?: BuildOptions;
+  /** Paths by view when somebody sorted them; left out, the frames' own metadata decide. */
+  views?: string[][];
 }
 
 /** What may be chosen; a rebuild with others never touches the frames. */
@@ -82,7 +84,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   report('Reading metadata', 0);
   const frames = await mapLimited(input.files, 4, control, (f) => readSourceFrame(f.path, f.name, rig));
   const warnings = [...new Set(frames.flatMap((f) => f.notes))];
-  const grouping = groupBrackets(frames);
+  const grouping = input.views ? describeGroups(input.views.map((paths) => frames.filter((f) => paths.includes(f.path)))) : groupBrackets(frames);
   const brackets = grouping.brackets;
   if (brackets.length !== rig.views) {
     throw new RangeError(

@@ -13,7 +13,9 @@ export interface CameraFacts {
   log: string[];
 }
 
-const SAMPLES = 900;
+const SAMPLES = 1500;
+/** Brackets that are decoded for it: opposite views see light and shade. */
+const LOOKED_AT = 3;
 /** A response this near the stated curve is the stated curve, stops. */
 const SAME_CURVE = 0.1;
 /** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
@@ -22,13 +24,13 @@ const SHUTTER_SIGMA = 0.05;
 
 const rungOf = (ladder: readonly number[], exposure: number) => ladder.reduce((best, x, k) => (Math.abs(Math.log2(x / exposure)) < Math.abs(Math.log2(ladder[best] / exposure)) ? k : best), 0);
 
-/** Response and exposure ratios from up to six brackets of the round. Says when the frames have no single response. */
+/** Response and exposure ratios from a few brackets of the round. Says when the frames have no single response. */
 export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], curve: Curve | undefined, control: RunControl): Promise<CameraFacts> {
   const unit = ladder.map(() => 1);
   const facts: CameraFacts = { exposureFactors: unit, response: null, warnings: [], log: [] };
   if (ladder.length < 2) return facts;
-  const step = Math.max(1, Math.floor(brackets.length / 6));
-  const chosen = brackets.filter((_, i) => i % step === 0).slice(0, 6);
+  const step = Math.max(1, Math.floor(brackets.length / LOOKED_AT));
+  const chosen = brackets.filter((_, i) => i % step === 0).slice(0, LOOKED_AT);
   const looks = await mapLimited(chosen, THREADS, control, (b) =>
     runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: rungOf(ladder, f.exposure) })), most: SAMPLES }, control));
   const percent = (factors: readonly number[]) => factors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`).join(', ');
