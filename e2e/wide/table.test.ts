@@ -65,3 +65,19 @@ test('the plan solves marks, and kit is changed in place', async ({ page, reques
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Change Cloth tape, 30 m' })).toBeVisible();
 });
+
+test('a setup is made, gets a light and the template of its kind, and stands on the day', async ({ page }) => {
+  await page.goto('/HERN/day');
+  await page.getByRole('button', { name: 'New setup' }).click();
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText(/^Setup /);
+  await page.getByLabel('Name', { exact: true }).fill('Boat shed');
+  await page.getByRole('radio', { name: 'Green screen' }).click();
+  await page.getByRole('button', { name: 'Use the green screen template' }).click();
+  await page.getByLabel('Another light condition').fill('tubes on');
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByRole('button', { name: 'Make current' }).first().click();
+  await page.getByRole('button', { name: 'Save setup' }).click();
+  await expect(page.getByRole('link', { name: 'Open Boat shed' })).toBeVisible();
+  await page.getByRole('button', { name: /^Show all/ }).click();
+  await expect(page.getByText('Lacks an eye line')).toBeVisible();
+});

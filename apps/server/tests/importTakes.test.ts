@@ -20,6 +20,13 @@ test('a plain CSV: names guessed, T before the stop, local time of the shoot day
   expect(takes[0]).toMatchObject({ slate: '14A', take: 2, lensId: id(2), tStop: 5.6, ei: 800, focusM: 2.5, heightM: 1.5, shotAt: '2026-10-14T15:20:00.000Z', lightCondition: 'sun out' });
 });
 
+test('a lens in the table brings its own focal length, whatever was copied', () => {
+  const zoom = { ...stamp, ...lensInput.parse({ id: id(3), name: 'Skerry zoom', kind: 'zoom', focalMinMm: 50, focalMaxMm: 70, tMin: 2.9, tMax: 22, closeFocusM: 0.6 }) };
+  const model = read('slate,take\n14A,2\n').takes[0];
+  const { takes } = readTakes(Buffer.from('slate,take,lens\n14A,3,Skerry zoom\n'), 'x.csv', { ...context, lenses: [...context.lenses, zoom], model });
+  expect(takes[0]).toMatchObject({ lensId: id(3), focalLengthMm: 50 });
+});
+
 test('semicolons with decimal commas and an old encoding', () => {
   const { takes, result } = readTakes(Buffer.from('Slate;Take;Focal length;Tilt;Notes\n14A;3;32;-1,5;M\xf6we im Bild\n', 'latin1'), 'takes.csv', context);
   expect(result).toMatchObject({ delimiter: ';', encoding: 'windows-1252', decimalComma: true });

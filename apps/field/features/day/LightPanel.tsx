@@ -1,8 +1,8 @@
 import { useEffect, useMemo, useState } from 'react';
 import { View } from 'react-native';
-import { magneticDeclinationDeg, stickShadow, sunDay, sunEvents, sunPosition, type SunDay, type SunSpan } from '@tawny/core';
+import { fieldOfViewDeg, magneticDeclinationDeg, stickShadow, sunDay, sunEvents, sunPosition, type SunDay, type SunSpan } from '@tawny/core';
 import type { Location, Setup } from '@tawny/contract';
-import { useAllRounds, useAllTakes } from '../../data/queries';
+import { useAllRounds, useAllTakes, useBodies } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -36,6 +36,7 @@ interface LightPanelProps {
 export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
   const takes = useAllTakes();
   const rounds = useAllRounds();
+  const bodies = useBodies();
   const wide = useWide();
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
@@ -55,6 +56,9 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
     ] : []),
     [takes.data, rounds.data, onDay],
   );
+  const newest = onDay ? takes.data?.find((t) => t.setupId === setup.id && t.headingDeg !== null) : undefined;
+  const format = bodies.data?.find((b) => b.id === newest?.bodyId)?.formats.find((f) => f.name === newest?.formatName);
+  const wedge = newest && format ? { headingDeg: newest.headingDeg!, fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze), label: `camera ${newest.camera}` } : undefined;
   const at = sunPosition(location, asked);
   const shadow = stickShadow(at, stick);
   const leaves = events.onSet[events.onSet.length - 1];
@@ -89,7 +93,7 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
           />
         </View>
         <View style={{ alignItems: 'center' }}>
-          <SkyDial location={location} at={asked} date={date} views={[]} firstHeadingDeg={null} size={wide ? 216 : 236} />
+          <SkyDial location={location} at={asked} date={date} views={[]} firstHeadingDeg={null} wedge={wedge} size={wide ? 216 : 236} />
         </View>
       </View>
       <Text testID="sun-leaves">{leaves ? `The sun leaves ${location.name} at ${clock(leaves.to, location.zone)}${location.skyline.length > 0 ? ', behind its skyline' : ''}.` : `The sun does not reach ${location.name} on this day.`}</Text>

@@ -1,8 +1,10 @@
+import { router } from 'expo-router';
+import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { magneticDeclinationDeg } from '@tawny/core';
 import { dayInput, locationInput, type CameraClock, type Location, type ShootDay } from '@tawny/contract';
-import { useClocks, useSave } from '../../data/queries';
+import { useClocks, useProductionCode, useSave } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -14,6 +16,7 @@ import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { readDevicePosition } from '../records/deviceSensors';
 import { Waiting } from '../shell/Waiting';
+import { newSetup, type NewSetup } from './newSetup';
 
 const DAY_FIELDS: FieldSpec<ShootDay>[] = [
   { kind: 'text', name: 'unit', label: 'Unit' }, { kind: 'text', name: 'date', label: 'Date (YYYY-MM-DD)' }, { kind: 'text', name: 'callLocal', label: 'Call (hh:mm)' }, { kind: 'text', name: 'wrapLocal', label: 'Wrap (hh:mm)' }, { kind: 'text', name: 'weather', label: 'Weather' },
@@ -35,6 +38,7 @@ export function PlaceScreen() {
       <DayForm key={`${day.id}${day.version}`} stored={day} />
       <PlaceForm key={`${location.id}${location.version}`} stored={location} date={day.date} />
       <Clocks day={day} />
+      <NextDay day={day} />
     </View>
   );
 }
@@ -87,6 +91,30 @@ function PlaceForm({ stored, date }: { stored: Location; date: string }) {
       <Row wrap>
         <Action kind="main" title="Save location" disabled={!shape.success} busy={save.isPending} onPress={() => save.mutate({ record: place, change: moved ? { ...place, zone: undefined } : place })} />
         <Action title="This device's position" onPress={() => void here()} />
+      </Row>
+    </Panel>
+  );
+}
+
+/** Starts the next shoot day at the same place, with a first setup in it. */
+function NextDay({ day }: { day: ShootDay }) {
+  const code = useProductionCode();
+  const saveDay = useSave<Omit<ShootDay, 'version' | 'createdAt' | 'updatedAt'> & { version?: number }>('days');
+  const saveSetup = useSave<NewSetup>('setups');
+  const date = DateTime.fromISO(day.date).plus({ days: 1 }).toISODate()!;
+  const start = () => {
+    const id = crypto.randomUUID();
+    saveDay.mutate({ record: { id, locationId: day.locationId, number: day.number + 1, date, unit: day.unit, callLocal: day.callLocal, wrapLocal: day.wrapLocal, weather: '' } }, {
+      onSuccess: () => saveSetup.mutate({ record: newSetup(id, undefined) }, { onSuccess: (s) => router.push(`/${code}/setup/${s.id}` as never) }),
+    });
+  };
+  const error = saveDay.error ?? saveSetup.error;
+  return (
+    <Panel title="Next shoot day">
+      <Text>{`Day ${day.number + 1}, ${date}, same place and hours.`}</Text>
+      {error ? <Notice state="lost" title="The day was not made" detail={error.message} /> : null}
+      <Row>
+        <Action title={`Start day ${day.number + 1}`} busy={saveDay.isPending || saveSetup.isPending} onPress={start} />
       </Row>
     </Panel>
   );

@@ -1,7 +1,7 @@
 import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { CameraBody, RecordingFormat } from '@tawny/contract';
+import type { CameraBody, FilterRecord, LensRecord, PanoramaRig, RecordingFormat } from '@tawny/contract';
 import { cropFactor } from '@tawny/core';
 import { ApiError } from '../../data/api';
 import { useRemove, useSave } from '../../data/queries';
@@ -14,6 +14,7 @@ import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
 import type { KitItem, KitKind } from './kitFields';
+import { EntrancePupil, MeasuredDensity, RigParts } from './KitTables';
 
 /** One piece of kit, open to be changed. */
 export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitItem; onClose: () => void }) {
@@ -29,6 +30,9 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
   return (
     <View style={{ borderWidth: 1, borderColor: palette.tawny, borderRadius: RADIUS, padding: SPACE(3), gap: SPACE(3) }}>
       <RecordForm fields={kind.fields as never} value={item as never} onChange={change} fault={fault} />
+      {kind.path === 'lenses' ? <EntrancePupil lens={item as LensRecord} onChange={change} /> : null}
+      {kind.path === 'filters' ? <MeasuredDensity filter={item as FilterRecord} onChange={change} /> : null}
+      {kind.path === 'rigs' ? <RigParts rig={item as PanoramaRig} onChange={change} /> : null}
       {kind.path === 'bodies' ? <Formats body={item as CameraBody} onChange={change} /> : null}
       {issues.filter((i) => i.path.length > 1).slice(0, 3).map((i) => <Text key={i.path.join()} size="small" tone="madder">{i.message}</Text>)}
       {save.error ? <Notice state="lost" title="Not saved" detail={save.error.message} /> : null}

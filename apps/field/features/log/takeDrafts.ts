@@ -63,7 +63,7 @@ function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext
   const other = takes[0];
   // A camera that joins copies what its neighbour does, but for its own name.
   if (other) return { ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)), camera, clip: '', roll: '', take: nextNumber(takes), lightCondition: setup.lightCondition };
-  return firstTake(setup, bodies[0], lenses[0], camera);
+  return firstTake(setup, bodies[0], lenses.find((l) => l.kind !== 'fisheye') ?? lenses[0], camera);
 }
 
 /** Number of the next take of the newest slate, over all cameras. */

@@ -189,11 +189,13 @@ export function readTakes(bytes: Uint8Array, fileName: string, context: ImportCo
       else fields[field] = cell.value;
     }
     const body = context.bodies.find((b) => b.id === (fields.bodyId ?? context.model?.bodyId)) ?? context.bodies[0];
-    const lens = context.lenses.find((l) => l.id === (fields.lensId ?? context.model?.lensId)) ?? context.lenses[0];
+    const lens = context.lenses.find((l) => l.id === (fields.lensId ?? context.model?.lensId)) ?? context.lenses.find((l) => l.kind !== 'fisheye') ?? context.lenses[0];
     const base: Partial<TakeInput> = context.model ? { ...context.model, clip: '', notes: '', timecodeIn: null, timecodeOut: null, changes: [], fromFile: {} } : {
       camera: 'A', status: 'good', bodyId: body?.id, formatName: body?.formats[0].name, lensId: lens?.id, focalLengthMm: lens?.focalMinMm, tStop: lens ? Math.max(5.6, lens.tMin) : undefined, ei: body?.baseEi, shutterAngleDeg: 180,
       fps: 24, whiteBalanceK: 5600, ndStops: 0, heightM: null, tiltDeg: null, headingDeg: null, focusM: null, eastM: 0, northM: 0, notes: '', shotAt: context.setup.lightAt ?? undefined,
     };
+    // Another lens than the copied take's does not keep its focal length.
+    if (lens && base.focalLengthMm !== undefined && (base.focalLengthMm < lens.focalMinMm || base.focalLengthMm > lens.focalMaxMm)) base.focalLengthMm = lens.focalMinMm;
     const required = (['slate', 'take'] as const).filter((f) => fields[f] === undefined && !faults.some((x) => x.field === f));
     for (const f of required) faults.push({ field: f, message: `the ${f} is empty` });
     const parsed = takeInput.safeParse({ ...base, lightCondition: context.setup.lightCondition, ...fields, id: randomUUID(), setupId: context.setup.id });

@@ -154,16 +154,18 @@ function axisAngle(m: Float64Array, dx: number, dy: number, dz: number): number 
 }
 
 /** How much a view counts in a direction: by its angle from the axis, fading at the border of its frame; 0 where it does not see. */
-function viewWeight({ m, lens, cosLimit }: Prepared, dx: number, dy: number, dz: number, single: boolean): number {
+function viewWeight({ m, lens, cosLimit, table }: Prepared, dx: number, dy: number, dz: number, single: boolean): number {
   if (lens.projection === 'latlong') return 1;
   const cz = m[2] * dx + m[5] * dy + m[8] * dz;
   if (-cz <= cosLimit) return 0;
   const cx = m[0] * dx + m[3] * dy + m[6] * dz;
   const cy = m[1] * dx + m[4] * dy + m[7] * dz;
-  const theta = Math.atan2(Math.sqrt(cx * cx + cy * cy), -cz);
-  place(lens, cx, cy, cz);
-  const px = placed[0];
-  const py = placed[1];
+  const theta = Math.acos(cz < -1 ? 1 : -cz);
+  const u = (1 - cz) * (TABLE / 2);
+  const t = u | 0;
+  const k = table[t] + (u - t) * (table[t + 1] - table[t]);
+  const px = lens.centreX + k * cx;
+  const py = lens.centreY - k * cy;
   const fadeX = (px < lens.width - px ? px : lens.width - px) / (BORDER_FADE * lens.width);
   const fadeY = (py < lens.height - py ? py : lens.height - py) / (BORDER_FADE * lens.height);
   let fade = fadeX < fadeY ? fadeX : fadeY;
