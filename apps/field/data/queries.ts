@@ -141,5 +141,5 @@ export function useRemove(kind: string) {
   const onSuccess = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
   const removal = useMutation({ mutationFn: ({ id, version }: { id: string; version: number }) => remove(code, `/${kind}/${id}?version=${version}`), onSuccess });
   const restoring = useMutation({ mutationFn: (id: string) => post(code, `/${kind}/${id}/restore`, {}), onSuccess });
-  return { remove: removal.mutate, restore: restoring.mutate, error: removal.error ?? restoring.error };
+  return { remove: removal.mutate, removeAsync: removal.mutateAsync, restore: restoring.mutate, error: removal.error ?? restoring.error };
 }

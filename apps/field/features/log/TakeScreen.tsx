@@ -90,6 +90,10 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
     // The mutation itself shows what went wrong; the drafts stay as they are.
     submit(again).catch(() => undefined);
   };
+  const removeIt = () => {
+    // Awaited, not a callback: the form is gone by the time the list is read anew. What went wrong is shown below.
+    removal.removeAsync({ id: editing!.id, version: editing!.version }).then(() => router.replace(`${home}&removed=${editing!.id}` as never), () => undefined);
+  };
   const summary = [take.roll, take.clip, take.timecodeIn, take.support === 'lockedOff' ? '' : take.support, take.flopped ? 'flopped' : '', take.lightCondition].filter(Boolean).join(' · ');
 
   return (
@@ -141,12 +145,13 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       <View style={{ position: 'sticky' as 'relative', bottom: 0, backgroundColor: palette.ground, paddingVertical: SPACE(3), gap: SPACE(2), borderTopWidth: 1, borderColor: palette.hairline, zIndex: 2 }}>
         {faults.length > 0 ? <Notice testID="take-faults" state="lost" title="This cannot be right yet" detail={faults.map((f) => f.message).join('. ')} /> : null}
         {wrongElsewhere.length > 0 ? <Notice state="lost" title={`Camera ${wrongElsewhere.join(', ')} cannot be right yet`} detail="Choose it above to see what is wrong." /> : null}
+        {removal.error ? <Notice state="lost" title="The take was not removed" detail={removal.error.message} /> : null}
         {save.error ? <Notice state="lost" title="The take was not saved" detail={`${save.error.message}. What you entered is kept here.`} /> : null}
         <Row wrap gap={2}>
           <Action kind="main" grow title={editing ? `Save take ${take.take}` : cameras.length > 1 ? `Save take ${take.take}, ${cameras.length} cameras` : `Save take ${take.take}`} onPress={() => run(false)} busy={save.isPending} disabled={faults.length > 0 || wrongElsewhere.length > 0} />
           {editing ? null : <Action title="Save and next" onPress={() => run(true)} disabled={save.isPending || faults.length > 0 || wrongElsewhere.length > 0} />}
           <Action title="Undo" disabled={!undo} onPress={() => undo?.()} />
-          {editing ? <Action title="Remove" onPress={() => removal.remove({ id: editing.id, version: editing.version }, { onSuccess: () => router.replace(`${home}&removed=${editing.id}` as never) })} /> : <Action title="Discard" onPress={() => {
+          {editing ? <Action title="Remove" onPress={removeIt} /> : <Action title="Discard" onPress={() => {
             reset(context);
             router.replace(home as never);
           }} />}

@@ -36,6 +36,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
   const [filter, setFilter] = useState('');
   const [at, setAt] = useState({ row: 0, column: 0 });
   const [editing, setEditing] = useState<string | null>(null);
+  const [selectAll, setSelectAll] = useState(true);
   const [wrong, setWrong] = useState<string | null>(null);
   const columns = useMemo(() => takeColumns({ location, bodies, lenses, round }), [location, bodies, lenses, round]);
   const defs = useMemo<ColumnDef<Take>[]>(() => columns.map((c) => ({ id: c.id, accessorFn: c.sort, getGroupingValue: (t) => (c.id === 'slate' ? t.slate : c.show(t)), filterFn: 'auto' })), [columns]);
@@ -88,7 +89,14 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     const column = columns[at.column];
     const step: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageUp: [-10, 0], PageDown: [10, 0] };
     if (step[e.key]) move(at.row + step[e.key][0], at.column + step[e.key][1]);
-    else if (e.key === 'Enter' && take && column.edit) setEditing(column.edit.text(take));
+    else if (e.key === 'Enter' && take && column.edit) {
+      setSelectAll(true);
+      setEditing(column.edit.text(take));
+    } else if (/^[\d.,-]$/.test(e.key) && !e.ctrlKey && !e.metaKey && take && column.edit) {
+      // A digit on a cell begins its new value.
+      setSelectAll(false);
+      setEditing(e.key);
+    }
     else if (e.key.toLowerCase() === 'd' && (e.ctrlKey || e.metaKey) && take && column.edit) {
       // Copy down: the cell above goes into this one.
       const above = takeAt(at.row - 1);
@@ -147,7 +155,11 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
                       setAt({ row: item.index, column: k });
                       (scroller.current as unknown as HTMLElement | null)?.focus();
                     }}
-                    onEdit={() => c.edit && setEditing(c.edit.text(row.original))} onText={setEditing} onCommit={commit} onCancel={() => {
+                    selectAll={selectAll} onEdit={() => {
+                      if (!c.edit) return;
+                      setSelectAll(true);
+                      setEditing(c.edit.text(row.original));
+                    }} onText={setEditing} onCommit={commit} onCancel={() => {
                       setEditing(null);
                       (scroller.current as unknown as HTMLElement | null)?.focus();
                     }} />
@@ -158,7 +170,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
         </View>
       </View>
       <Row wrap style={{ justifyContent: 'space-between' }}>
-        <Text size="small" tone="quietInk">Arrows move, Enter edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.</Text>
+        <Text size="small" tone="quietInk">Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.</Text>
         {takeAt(at.row) ? <Action title={`Open ${takeAt(at.row)!.slate} / ${takeAt(at.row)!.take}`} onPress={() => router.push(`/${code}/log/new?setup=${setupId}&take=${takeAt(at.row)!.id}`)} /> : null}
       </Row>
     </View>
@@ -170,6 +182,7 @@ interface CellProps {
   take: Take;
   active: boolean;
   editing: string | null;
+  selectAll: boolean;
   onPress: () => void;
   onEdit: () => void;
   onText: (text: string) => void;
@@ -177,14 +190,17 @@ interface CellProps {
   onCancel: () => void;
 }
 
-function Cell({ column, take, active, editing, onPress, onEdit, onText, onCommit, onCancel }: CellProps) {
+function Cell({ column, take, active, editing, selectAll, onPress, onEdit, onText, onCommit, onCancel }: CellProps) {
   const { palette } = useTheme();
   const tone = column.id === 'status' ? { circled: palette.tide, good: palette.ink, ng: palette.madder, wild: palette.ochre }[take.status] : palette.ink;
   if (editing !== null) {
     return (
       <TextInput
         autoFocus
-        selectTextOnFocus
+        // At once, not after a tick: who types quickly replaces the old value.
+        onFocus={(e) => {
+          if (selectAll) (e.target as unknown as HTMLInputElement).select();
+        }}
         aria-label={`${column.title} of ${take.slate} / ${take.take}`}
         value={editing}
         onChangeText={onText}
