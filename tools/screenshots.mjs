@@ -61,7 +61,10 @@ try {
     await page.goto(`${services.base}/HERN${where}`, { timeout: 90000 });
     await page.getByRole('main').waitFor({ timeout: 60000 });
     await page.waitForTimeout(3500);
-    await page.getByRole('main').evaluate((e, y) => e.scrollTo(0, y), scroll);
+    await page.getByRole('main').evaluate((e, y) => {
+      // The scroller's own scrollTo takes an object, not two numbers.
+      e.scrollTop = y;
+    }, scroll);
     await page.waitForTimeout(500);
     await page.screenshot({ path: path.join(root, 'docs/screenshots', `${name}.png`) });
     await page.close();
