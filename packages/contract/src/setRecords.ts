@@ -101,7 +101,6 @@ const eyeLineFields = {
   setupId: uuid,
   takeId: uuid.nullable().default(null),
   who: title('Who', 60),
-  /** Eye to target; a target without height is looked for by the result. */
   eye: z.object(point),
   target: z.object(point),
   standInHeightM: positive('Stand-in height', 20, ' m').nullable().default(null),

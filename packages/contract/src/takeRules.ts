@@ -42,7 +42,7 @@ function changeFaults(change: TakeChange, lens: LensRecord): TakeFault[] {
   return [];
 }
 
-/** Seconds since midnight of a timecode at a counted rate; frames as a share. */
+/** What is wrong with the timecodes at their rate. */
 function timecodeFaults(take: TakeInput): TakeFault[] {
   const faults: TakeFault[] = [];
   if ((take.timecodeIn || take.timecodeOut) && take.timecodeRate === null) faults.push({ field: 'timecodeRate', message: 'Timecode needs its rate, such as 24 or 29.97' });

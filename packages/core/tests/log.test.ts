@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import {
   canDropFrames, correctReading, cropFactor, depthOfField, feetFromMetres, frameShift, framesOfTimecode, LUX_PER_FOOTCANDLE, magneticDeclinationDeg, metresFromFeet, parseLengthM, parseLux, parseTimecode, sighting,
-  skylineElevationDeg, solveSurvey, sunEvents, sunLeaves, sunPosition, targetHeightM, timecodeDurationS, timecodeOfFrames, trueBearingDeg, type SurveyMark, type SurveyMeasure,
+  skylineElevationDeg, solveSurvey, sunEvents, sunLeaves, sunPosition, targetHeightM, timecodeDurationS, timecodeOfFrames, trueBearingDeg, trueHeadingDeg, type SurveyMark, type SurveyMeasure,
 } from '../src';
 
 const QUAY = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
@@ -117,6 +117,15 @@ describe('eye lines', () => {
     expect(targetHeightM(1.6, Math.sqrt(18), 45)).toBeCloseTo(1.6 + Math.sqrt(18));
     expect(() => sighting({ eastM: 0, northM: 0, heightM: 1 }, { eastM: 0, northM: 0, heightM: 1 })).toThrow(/same point/);
   });
+});
+
+test('a magnetic heading is turned to true, a true one and a missing one stay', () => {
+  const at = { shotAt: '2026-10-14T12:00:00Z' };
+  const declination = magneticDeclinationDeg(QUAY, new Date(at.shotAt));
+  expect(trueHeadingDeg({ ...at, headingDeg: 8, headingNorth: 'magnetic' }, QUAY)).toBeCloseTo(8 + declination, 9);
+  expect(trueHeadingDeg({ ...at, headingDeg: 359.9, headingNorth: 'magnetic' }, QUAY)).toBeCloseTo(declination - 0.1, 6);
+  expect(trueHeadingDeg({ ...at, headingDeg: 8, headingNorth: 'true' }, QUAY)).toBe(8);
+  expect(trueHeadingDeg({ ...at, headingDeg: null, headingNorth: 'magnetic' }, QUAY)).toBeNull();
 });
 
 describe('survey', () => {

@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useState } from 'react';
 import { View } from 'react-native';
-import { fieldOfViewDeg, magneticDeclinationDeg, stickShadow, sunDay, sunEvents, sunPosition, type SunDay, type SunSpan } from '@tawny/core';
+import { fieldOfViewDeg, magneticDeclinationDeg, stickShadow, sunDay, sunEvents, sunPosition, trueHeadingDeg, type SunDay, type SunSpan } from '@tawny/core';
 import type { Location, Setup } from '@tawny/contract';
 import { useAllRounds, useAllTakes, useBodies } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';
@@ -58,7 +58,8 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
   );
   const newest = onDay ? takes.data?.find((t) => t.setupId === setup.id && t.headingDeg !== null) : undefined;
   const format = bodies.data?.find((b) => b.id === newest?.bodyId)?.formats.find((f) => f.name === newest?.formatName);
-  const wedge = newest && format ? { headingDeg: newest.headingDeg!, fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze), label: `camera ${newest.camera}` } : undefined;
+  const heading = newest ? trueHeadingDeg(newest, location) : null;
+  const wedge = newest && format && heading !== null ? { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze), label: `camera ${newest.camera}` } : undefined;
   const at = sunPosition(location, asked);
   const shadow = stickShadow(at, stick);
   const leaves = events.onSet[events.onSet.length - 1];

@@ -32,7 +32,8 @@ export function ClipPanel({ takeId }: { takeId: string }) {
       await clips.refetch();
     } catch (e) {
       setWaiting(files);
-      setError(e instanceof ApiError ? e : null);
+      if (!(e instanceof ApiError)) throw e;
+      setError(e);
     } finally {
       setSending(null);
     }

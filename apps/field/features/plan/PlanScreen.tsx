@@ -1,7 +1,7 @@
 import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { fieldOfViewDeg, parseLengthM, solveSurvey, sunPosition } from '@tawny/core';
+import { fieldOfViewDeg, parseLengthM, solveSurvey, sunPosition, trueHeadingDeg } from '@tawny/core';
 import type { PlanMark, PlanMeasure } from '@tawny/contract';
 import { useBodies, useLamps, useMarks, useMeasures, useRemove, useSave, useStations, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
@@ -40,8 +40,9 @@ export function PlanScreen() {
     ...stations.data.filter((s) => !marks.data.some((m) => m.kind === 'station' && m.name === s.name)).map((s): PlanItem => ({ id: s.id, name: s.name, kind: 'station', eastM: s.eastM, northM: s.northM, ellipse: null })),
     ...lamps.data.filter((l) => l.eastM !== null && l.northM !== null).map((l): PlanItem => ({ id: l.id, name: l.name, kind: 'lamp', eastM: l.eastM!, northM: l.northM!, ellipse: null })),
     ...cameras.map((t): PlanItem => {
+      const heading = trueHeadingDeg(t, location);
       const format = bodies.data.find((b) => b.id === t.bodyId)?.formats.find((f) => f.name === t.formatName);
-      return { id: t.id, name: `Camera ${t.camera}, take ${t.take}`, kind: 'camera', eastM: t.eastM, northM: t.northM, ellipse: null, wedge: t.headingDeg === null || !format ? undefined : { headingDeg: t.headingDeg, fovDeg: fieldOfViewDeg(format.gateWidthMm, t.focalLengthMm, format.squeeze) } };
+      return { id: t.id, name: `Camera ${t.camera}, take ${t.take}`, kind: 'camera', eastM: t.eastM, northM: t.northM, ellipse: null, wedge: heading === null || !format ? undefined : { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, t.focalLengthMm, format.squeeze) } };
     }),
     ...(setup.cgEastM !== null && setup.cgNorthM !== null ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }] : []),
   ];

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { sighting } from '@tawny/core';
+import { sighting, trueHeadingDeg } from '@tawny/core';
 import { lampInput, type LampRecord, type Location, type Setup, type Take } from '@tawny/contract';
 import { useLamps, useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
@@ -27,11 +27,12 @@ const fields = (conditions: readonly string[]): FieldSpec<LampRecord>[] => [
 ];
 
 /** Which side of the newest take's picture a lamp stands on; null when either is not placed. */
-function sideOf(lamp: LampRecord, take: Take | undefined): LampRecord['side'] {
-  if (!take || take.headingDeg === null || lamp.eastM === null || lamp.northM === null) return null;
+function sideOf(lamp: LampRecord, take: Take | undefined, location: Location): LampRecord['side'] {
+  const heading = take ? trueHeadingDeg(take, location) : null;
+  if (!take || heading === null || lamp.eastM === null || lamp.northM === null) return null;
   const s = sighting({ eastM: take.eastM, northM: take.northM, heightM: take.heightM ?? 1.5 }, { eastM: lamp.eastM, northM: lamp.northM, heightM: lamp.heightM ?? 2 });
   if (s.tiltDeg > 55) return 'above';
-  const off = ((s.bearingDeg - take.headingDeg + 540) % 360) - 180;
+  const off = ((s.bearingDeg - heading + 540) % 360) - 180;
   return Math.abs(off) > 135 ? 'behind' : Math.abs(off) < 25 ? 'ahead' : off < 0 ? 'left' : 'right';
 }
 
@@ -43,7 +44,7 @@ interface PanelProps {
 }
 
 /** The fixtures of the set. */
-export function LampsPanel({ setup, takes, openId }: PanelProps) {
+export function LampsPanel({ setup, location, takes, openId }: PanelProps) {
   const lamps = useLamps(setup.id);
   const removal = useRemove('lamps');
   const [open, setOpen] = useState<string | null>(openId ?? null);
@@ -67,7 +68,7 @@ export function LampsPanel({ setup, takes, openId }: PanelProps) {
         <Panel key={l.id} title={l.name} aside={<StateMark state={l.eastM !== null && l.northM !== null && l.heightM !== null ? 'complete' : 'doubtful'} word={l.eastM !== null && l.northM !== null && l.heightM !== null ? 'Placed' : 'No position'} />}>
           <Text>{`${title(l.kind)}, ${l.role} · ${l.dimmerPercent} %${l.filter ? ` · ${l.filter}` : ''} · ${l.onIn.length > 0 ? `burns in ${l.onIn.join(', ')}` : 'burns in no condition'}`}</Text>
           <Text size="small" tone="quietInk">
-            {`${l.eastM === null ? 'not placed' : `${l.eastM} E ${l.northM} N ${l.heightM ?? '?'} up, m`}${l.aimAzimuthDeg === null ? '' : ` · aims ${l.aimAzimuthDeg}° / ${l.aimElevationDeg ?? 0}°`}${l.beamDeg ? ` · beam ${l.beamDeg}°` : ''}${sideOf(l, takes[0]) ? ` · ${sideOf(l, takes[0])} of camera ${takes[0].camera}` : ''}${l.side && sideOf(l, takes[0]) && l.side !== sideOf(l, takes[0]) ? ` (logged as ${l.side}: check)` : ''}`}
+            {`${l.eastM === null ? 'not placed' : `${l.eastM} E ${l.northM} N ${l.heightM ?? '?'} up, m`}${l.aimAzimuthDeg === null ? '' : ` · aims ${l.aimAzimuthDeg}° / ${l.aimElevationDeg ?? 0}°`}${l.beamDeg ? ` · beam ${l.beamDeg}°` : ''}${sideOf(l, takes[0], location) ? ` · ${sideOf(l, takes[0], location)} of camera ${takes[0].camera}` : ''}${l.side && sideOf(l, takes[0], location) && l.side !== sideOf(l, takes[0], location) ? ` (logged as ${l.side}: check)` : ''}`}
           </Text>
           <Row>
             <Action title="Change" onPress={() => setOpen(l.id)} />

@@ -1,6 +1,6 @@
 import type { EntitySchema } from 'typeorm';
 import { DateTime } from 'luxon';
-import { detectSun, directionFromAngles, illuminance, luminance, panoramaStatistics, separateSun, sunPosition, turnPanorama, WORKING_SPACES, type RgbImage } from '@tawny/core';
+import { detectSun, directionFromAngles, illuminance, luminance, panoramaStatistics, separateSun, sunPosition, trueHeadingDeg, turnPanorama, WORKING_SPACES, type RgbImage } from '@tawny/core';
 import { handoffInput } from '@tawny/contract';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
@@ -8,7 +8,6 @@ import { latestCalibration, originOf } from '../calibrations/routes';
 import { Bodies, EyeLines, Handoffs, Lenses, Panoramas, Productions, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
-import { trueHeadingDeg } from '../plates/simulateJob';
 import { setPlace } from '../rounds/simulateJob';
 import { missingParts } from './missing';
 import { packageName, slug } from './names';

@@ -1,19 +1,13 @@
 import { Readable } from 'node:stream';
 import type { DataSource } from 'typeorm';
-import { magneticDeclinationDeg, trueBearingDeg } from '@tawny/core';
+import { trueHeadingDeg } from '@tawny/core';
 import { simulatePlate, type RunControl, type SetSpec } from '@tawny/pipeline';
-import type { Location, Take } from '@tawny/contract';
+import type { Take } from '@tawny/contract';
 import { Bodies, Takes, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace, simulatedSet } from '../rounds/simulateJob';
 import { addPlate } from './addPlate';
-
-/** True heading of a take; null when none was logged. A magnetic one gets the declination of its place and day. */
-export function trueHeadingDeg(take: Pick<Take, 'headingDeg' | 'headingNorth' | 'shotAt'>, location: Location): number | null {
-  if (take.headingDeg === null) return null;
-  return take.headingNorth === 'true' ? take.headingDeg : trueBearingDeg(take.headingDeg, 0, magneticDeclinationDeg(location, new Date(take.shotAt)));
-}
 
 /** Photographs the set as a take's log says. @throws ApiProblem when the log lacks what a camera needs to stand somewhere */
 export async function photographTake(db: DataSource, take: Owned<Take>, props: SetSpec['props'], control: RunControl) {

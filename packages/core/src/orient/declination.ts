@@ -16,6 +16,12 @@ export function magneticDeclinationDeg(place: Place, date: Date): number {
 /** One-sigma uncertainty of the model's declination away from the poles and iron, degrees. */
 export const DECLINATION_SIGMA_DEG = 0.5;
 
+/** A logged heading as true bearing: a magnetic one gets the declination of its place and day (the log holds readings whose bias is taken off). Null stays null. */
+export function trueHeadingDeg(logged: { headingDeg: number | null; headingNorth: 'true' | 'magnetic'; shotAt: string | Date }, place: Place): number | null {
+  if (logged.headingDeg === null || logged.headingNorth === 'true') return logged.headingDeg;
+  return trueBearingDeg(logged.headingDeg, 0, magneticDeclinationDeg(place, new Date(logged.shotAt)));
+}
+
 /** `true = reading - bias + declination`, [0, 360). */
 export function trueBearingDeg(readingDeg: number, biasDeg: number, declinationDeg: number): number {
   return wrap360(readingDeg - biasDeg + declinationDeg);
