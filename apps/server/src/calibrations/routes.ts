@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { Router } from 'express';
 import type { DataSource, EntitySchema } from 'typeorm';
 import { cardInput, northInput, type Calibration, type LightRound, type Station } from '@tawny/contract';
-import { decodingTable, gainFromCard, gainFromMetadata, measurePatch, northFromSun, type PatchRect, type RgbImage } from '@tawny/core';
+import { gainFromCard, gainFromMetadata, linearFromCodes, measurePatch, northFromSun, type PatchRect, type RgbImage } from '@tawny/core';
 import { decodeImage } from '@tawny/formats';
 import { Calibrations, Panoramas, Plates, Rounds, Stations, type Owned, type StoredPanorama, type StoredPlate } from '../db/entities';
 import { bare } from '../http/records';
@@ -25,11 +25,7 @@ export async function originOf(db: DataSource, panorama: Owned<StoredPanorama>):
 
 /** Linear picture of a stored plate: 16-bit as linear, 8-bit by the sRGB curve. */
 async function linearPlate(bytes: Buffer, name: string): Promise<RgbImage> {
-  const decoded = await decodeImage(bytes, name);
-  const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
-  const data = new Float32Array(decoded.codes.length);
-  for (let i = 0; i < data.length; i++) data[i] = table[decoded.codes[i]];
-  return { width: decoded.width, height: decoded.height, data };
+  return linearFromCodes(await decodeImage(bytes, name));
 }
 
 /** From shares of the picture to pixels. */

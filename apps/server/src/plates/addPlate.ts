@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
 import type { DataSource, EntitySchema } from 'typeorm';
 import type { Plate, Take } from '@tawny/contract';
-import { boxShrink, decodingTable, photometricExposure, shutterSeconds, type RgbImage } from '@tawny/core';
+import { boxShrink, linearFromCodes, photometricExposure, shutterSeconds } from '@tawny/core';
 import { decodeImage, readMetadata } from '@tawny/formats';
 import { Plates, type Owned, type StoredPlate } from '../db/entities';
 import type { FileStore, Received } from '../files/store';
@@ -33,8 +33,7 @@ export async function addPlate(db: DataSource, files: FileStore, take: Owned<Tak
       tStop: take.tStop,
       ndStops: take.ndStops,
     });
-    const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
-    const full: RgbImage = { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+    const full = linearFromCodes(decoded);
     const previewHash = await files.put(await previewJpeg(boxShrink(full, Math.max(1, Math.floor(decoded.width / PREVIEW_WIDTH)))));
     await received.keep();
     const id = randomUUID();

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { z } from 'zod';
 import type { DataSource } from 'typeorm';
 import type { Reference, referenceUpload } from '@tawny/contract';
-import { boxShrink, decodingTable } from '@tawny/core';
+import { boxShrink, linearFromCodes } from '@tawny/core';
 import { decodeImage, readMetadata } from '@tawny/formats';
 import fs from 'node:fs/promises';
 import { References, type Owned, type StoredReference } from '../db/entities';
@@ -24,8 +24,7 @@ export async function addReference(db: DataSource, files: FileStore, productionI
     const bytes = await fs.readFile(received.path);
     const decoded = await decodeImage(bytes, name);
     const metadata = await readMetadata(bytes);
-    const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
-    const image = { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+    const image = linearFromCodes(decoded);
     const previewHash = await files.put(await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))));
     await received.keep();
     const id = randomUUID();

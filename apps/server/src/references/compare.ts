@@ -1,4 +1,4 @@
-import { boxShrink, decodingTable, frameShift, luminance, type LogLuminance, type RgbImage } from '@tawny/core';
+import { boxShrink, frameShift, linearFromCodes, luminance, type LogLuminance, type RgbImage } from '@tawny/core';
 import { decodeImage, FileProblem } from '@tawny/formats';
 import type { Comparison } from '@tawny/contract';
 
@@ -9,9 +9,7 @@ const BLACK = 0.002;
 const MOVED_SHARE = 0.0004;
 
 async function linear(bytes: Buffer, name: string): Promise<RgbImage> {
-  const decoded = await decodeImage(bytes, name);
-  const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
-  return { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+  return linearFromCodes(await decodeImage(bytes, name));
 }
 
 function logPlane(image: RgbImage): LogLuminance {

@@ -1,3 +1,4 @@
+import type { RgbImage } from '../image/image';
 import { srgbToLinear } from '../colour/transfer';
 
 /** How code values of a file relate to light. */
@@ -11,6 +12,14 @@ export function decodingTable(curve: Curve, maxCode: number): Float32Array {
     table[code] = curve === 'linear' ? v : curve === 'srgb' ? srgbToLinear(v) : Math.pow(v, 2.2);
   }
   return table;
+}
+
+/** Codes of a picture as linear light: 16 bits are linear already, 8 bits follow the sRGB curve. */
+export function linearFromCodes(picture: { width: number; height: number; codes: Uint8Array | Uint16Array }): RgbImage {
+  const table = picture.codes instanceof Uint16Array ? decodingTable('linear', 65535) : decodingTable('srgb', 255);
+  const data = new Float32Array(picture.codes.length);
+  for (let i = 0; i < data.length; i++) data[i] = table[picture.codes[i]];
+  return { width: picture.width, height: picture.height, data };
 }
 
 /** Variance (linear units squared) that rounding to whole codes adds: step^2 / 12, from the slope of the table at each code. */

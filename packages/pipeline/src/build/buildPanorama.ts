@@ -7,6 +7,7 @@ import { runInThread, sharedBytes, sharedFloats, THREADS } from '../threads/pool
 import { ladderRung, measureCamera } from './camera';
 import { readSourceFrame, type SourceFrame } from './frames';
 import { greenPlane } from './mergeView';
+import { composeInThreads } from './parallel';
 import type { Rig } from './rig';
 
 export interface BuildInput {
@@ -64,7 +65,6 @@ export interface BuildResult {
   attitudes: Quaternion[];
 }
 
-const STRIP_ROWS = 64;
 const BORDER_THRESHOLD = 0.01;
 /** Gains of the views farther apart than this are a change of the light, not of the camera. */
 const LIGHT_CHANGED_STOPS = 0.12;
@@ -149,15 +149,8 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   throwIfCancelled(control);
 
   const height = width / 2;
-  const panorama: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
-  const mask = sharedBytes(width * height);
   const regions = placed.length > 1 ? brightestRegion(placed) : [];
-  const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
-  let done = 0;
-  await mapLimited(strips, THREADS, control, async (y0) => {
-    await runInThread('composeStrip', { views: placed, regions, width, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: panorama.data, mask }, control);
-    report('Projecting and blending', 0.6 + (0.35 * ++done) / strips.length);
-  });
+  const { panorama, mask } = await composeInThreads(placed, width, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
 
   let clippedSr = 0;
   let uncoveredSr = 0;

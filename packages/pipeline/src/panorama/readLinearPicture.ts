@@ -1,6 +1,6 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import { decodingTable, type RgbImage } from '@tawny/core';
+import { linearFromCodes, type RgbImage } from '@tawny/core';
 import { decodeImage, FileProblem, readExr, readHdr } from '@tawny/formats';
 
 /** Any picture as linear floats: EXR and HDR as they are, 16 bits as linear, 8 bits by the sRGB curve. @throws FileProblem naming the file */
@@ -11,7 +11,5 @@ export async function readLinearPicture(file: string): Promise<RgbImage> {
   });
   if (/\.exr$/i.test(name)) return readExr(bytes, name).image;
   if (/\.hdr$/i.test(name)) return readHdr(bytes, name);
-  const decoded = await decodeImage(bytes, name);
-  const table = decodingTable(decoded.bits === 16 ? 'linear' : 'srgb', decoded.bits === 16 ? 65535 : 255);
-  return { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+  return linearFromCodes(await decodeImage(bytes, name));
 }
