@@ -1,6 +1,8 @@
+import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import { getJson } from '../support/api';
-import { latlongBracket, withoutMetadata } from '../support/frames';
+import type { LightRound, Panorama } from '@tawny/contract';
+import { bench, getJson, newRound, postJson } from '../support/api';
+import { latlongBracket, panoramaFile, plainPanorama, textFile } from '../support/frames';
 
 test('frames of a one-shot camera from a card: refused with a reason, then taken in and built', async ({ page }) => {
   await page.goto('/HERN/round');
@@ -9,12 +11,81 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await page.getByRole('button', { name: 'Make station' }).click();
   await page.getByRole('button', { name: 'Start round 1' }).click();
   await page.getByRole('radio', { name: '360° frames' }).click();
-  await page.getByTestId('frame-files').setInputFiles([await withoutMetadata()]);
-  await expect(page.getByTestId('upload-error')).toContainText('stripped.png: its metadata holds no exposure time');
+  await page.getByTestId('frame-files').setInputFiles([textFile('notes.jpg')]);
+  await expect(page.getByTestId('upload-error')).toContainText('notes.jpg: is not a JPEG, PNG or TIFF picture');
   await page.getByTestId('frame-files').setInputFiles(await latlongBracket());
   await expect(page.getByText('4 frames in 1 views')).toBeVisible();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
+});
+
+test('the bracket is planned from the light before the round is shot', async ({ page, request }) => {
+  const { setup, station } = await bench(request);
+  const round = (await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name: 'Planned', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } })).body as LightRound;
+  await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
+  await page.getByRole('button', { name: 'Plan the bracket' }).click();
+  // The sun's disc against f/8 at ISO 100 and 1/8000 s: no shutter alone holds it.
+  await expect(page.getByTestId('plan-verdict')).toContainText(/^ND \d\.\d \(\d+ stops\) for the brightest: holds the whole range/);
+  await expect(page.getByTestId('plan-time')).toHaveText(/^\d+(\.\d)?.?(s|min)$/);
+  await page.getByRole('radio', { name: 'JPEG, 8 bit' }).click();
+  await page.getByRole('button', { name: 'Most frames a view down' }).click({ clickCount: 4, delay: 30 });
+  await expect(page.getByTestId('plan-verdict')).toContainText('stops short of the shadows');
+  await page.getByRole('radio', { name: '50 Hz' }).click();
+  await expect(page.getByTestId('plan-verdict')).toContainText(/shorter than a half-cycle of 50 Hz/);
+  await page.getByRole('radio', { name: 'Test frame' }).click();
+  await page.getByTestId('test-frame').setInputFiles((await latlongBracket())[1]);
+  await expect(page.getByText(/^holds .* cd\/m² \(nominal\); .* % cut off/)).toBeVisible();
+});
+
+test('a panorama from elsewhere is taken in, checked and called what it is', async ({ page, request }) => {
+  const round = await newRound(request, { projection: 'equidistant', fovDeg: 185, views: 6 }, 'From elsewhere');
+  const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
+  await page.goto(`/HERN/round/${round.id}?setup=${setups.find((s) => s.name === 'Quay, low sun')!.id}`);
+  await page.getByRole('radio', { name: 'Finished panorama' }).click();
+  await page.getByTestId('panorama-file').setInputFiles(await panoramaFile('cut-off.exr', plainPanorama(512, 30)));
+  await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 60000 });
+  await expect(page.getByText(/lights are cut off: this panorama has lost its highlights/).first()).toBeVisible();
+  await page.getByRole('radio', { name: 'Stops' }).click();
+  await expect(page.getByTestId('scale-bar')).toBeVisible();
+  await page.getByRole('radio', { name: 'Look around' }).click();
+  const strip = page.getByTestId('panorama-strip');
+  await strip.scrollIntoViewIfNeeded();
+  const box = (await strip.boundingBox())!;
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+  await expect(page.getByTestId('probe')).toContainText(/elevation .*luminance/);
+});
+
+test('a round with nothing but a phone: it says where to look and what its exposure is worth', async ({ page, request }) => {
+  test.setTimeout(240000);
+  const { setup, station } = await bench(request);
+  const round = (await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name: 'By phone', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } })).body as LightRound;
+  await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
+  await page.getByRole('radio', { name: 'This phone' }).click();
+  await page.getByRole('button', { name: 'Start the guided round' }).click();
+  // This browser has no camera: it says so and offers a way on.
+  await expect(page.getByTestId('camera-error')).toContainText(/camera/i);
+  await page.getByRole('radio', { name: 'Stand-in, own exposure' }).click();
+  await page.getByRole('radio', { name: 'Around the horizon' }).click();
+  await page.getByRole('button', { name: 'Start the guided round' }).click();
+  await expect(page.getByTestId('exposure-word')).toContainText('does not let the exposure be held');
+  const count = Number((await page.getByTestId('aims-done').textContent())!.match(/of (\d+)/)![1]);
+  for (let k = 0; k < count; k++) {
+    if (k > 0) {
+      await expect(page.getByTestId('aim-words')).toContainText(/^(Turn|Tilt) \d+°/);
+      await page.getByRole('button', { name: 'Turn the stand-in there' }).click();
+    }
+    await expect(page.getByTestId('aim-words')).toHaveText('Hold still and photograph');
+    await page.getByRole('button', { name: `Photograph view ${k + 1}` }).click();
+    await expect(page.getByTestId('aims-done')).toContainText(`${k + 1} of`, { timeout: 60000 });
+  }
+  await page.getByRole('button', { name: `Put ${count} frames into the round` }).click();
+  await expect(page.getByText(`${count} frames in ${count} views`)).toBeVisible({ timeout: 60000 });
+  await page.getByRole('button', { name: 'Build the panorama' }).click();
+  await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 120000 });
+  await expect(page.getByText(/a single exposure: its highlights are not measured/)).toBeVisible();
+  // The stand-in was turned by hand: the pictures must have put the views right.
+  const panorama = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items[0];
+  expect(panorama.seamStops!).toBeLessThan(0.15);
 });
 
 test('a rebuild with other choices leaves the frames alone and is held against the first', async ({ page, request }) => {
@@ -22,7 +93,7 @@ test('a rebuild with other choices leaves the frames alone and is held against t
   const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
   const rounds = (await getJson<{ items: { id: string; name: string }[] }>(request, '/rounds')).items;
   const panoramas = (await getJson<{ items: { roundId: string }[] }>(request, '/panoramas')).items;
-  const round = rounds.find((r) => r.id === panoramas[0].roundId)!;
+  const round = rounds.find((r) => r.name === 'Round 1' && panoramas.some((p) => p.roundId === r.id))!;
   await page.goto(`/HERN/round/${round.id}?setup=${setups[0].id}`);
   await page.getByRole('button', { name: 'How to build' }).click();
   await page.getByRole('radio', { name: 'Believe the file' }).click();

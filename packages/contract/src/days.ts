@@ -88,7 +88,10 @@ const clockFields = {
   camera: z.string().regex(/^[A-Z]$/, 'The camera is one letter, A to Z'),
   /** Camera clock minus true time, seconds. */
   offsetS: bounded('Clock offset', -86400, 86400, ' s'),
+  uncertaintyS: positive('Uncertainty', 3600, ' s').default(1),
   source: z.enum(['photographed clock', 'entered']),
+  /** The photograph that it was read from. */
+  referenceId: uuid.nullable().default(null),
 };
 export const cameraClockSchema = record(clockFields);
 export const cameraClockInput = recordInput(clockFields);

@@ -30,6 +30,8 @@ export type CameraBody = z.infer<typeof bodySchema>;
 
 export const PROJECTIONS = ['equidistant', 'equisolid', 'stereographic', 'orthographic', 'rectilinear', 'latlong'] as const;
 
+const coefficient = z.number({ error: 'A distortion coefficient must be a number' }).min(-10, 'A distortion coefficient is between -10 and 10').max(10, 'A distortion coefficient is between -10 and 10');
+
 const lensFields = {
   name: title('Name'),
   serial,
@@ -45,6 +47,8 @@ const lensFields = {
   projection: z.enum(PROJECTIONS).default('rectilinear'),
   fovDeg: bounded('Field of view', 1, 360, ' degrees').nullable().default(null),
   /** Distance from the sensor plane forward to the entrance pupil at focal lengths; between them linear. */
+  /** Brown-Conrady on normalised coordinates, ideal to distorted, in the order k1 k2 p1 p2 k3, with the focal length at which it was solved; null until it is. */
+  distortion: z.object({ focalMm: positive('Focal length', 2000, ' mm'), idealToDistorted: z.tuple([coefficient, coefficient, coefficient, coefficient, coefficient]), solvedOn: z.iso.date('A date is written YYYY-MM-DD').nullable() }).nullable().default(null),
   entrancePupil: z.array(z.object({ focalMm: positive('Focal length', 2000, ' mm'), distanceMm: bounded('Entrance pupil', -500, 1000, ' mm') })).max(20).default([]),
 };
 export const lensSchema = record(lensFields);
@@ -63,7 +67,13 @@ export const rigSchema = z.object({
   curve: z.enum(['srgb', 'linear', 'gamma22']).optional(),
   tiltDeg: bounded('Tilt', -90, 90, ' degrees').optional(),
   anticlockwise: z.boolean().optional(),
-});
+  /** Tilt rows, each all around; zenith and nadir are rows of one. Left out: one row of `views` at `tiltDeg`. */
+  rows: z.array(z.object({ tiltDeg: bounded('Tilt', -90, 90, ' degrees'), views: z.number().int('Views are counted in whole numbers').min(1, 'At least one view a row').max(60, 'At most 60 views a row') })).max(9, 'At most 9 rows').optional(),
+  /** Two image circles side by side in every frame, as one-shot cameras with two lenses write them. */
+  twoCircles: z.boolean().optional(),
+  /** Measured veiling glare: light that a source throws to an angle from itself, as a share of its energy, per steradian. */
+  glare: z.object({ curve: z.array(z.object({ angleDeg: bounded('Angle', 0, 180, ' degrees'), perSr: z.number().min(0, 'Glare is not negative').max(100) })).min(2).max(64), measuredOn: z.iso.date('A date is written YYYY-MM-DD').nullable() }).optional(),
+}).refine((r) => !r.rows || r.rows.reduce((n, row) => n + row.views, 0) === r.views, { path: ['rows'], message: 'The rows must add up to the number of views' });
 export type RigStatement = z.infer<typeof rigSchema>;
 
 const rigFields = {

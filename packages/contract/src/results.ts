@@ -3,13 +3,18 @@ import { instant, recordFields, uuid } from './common';
 
 export const frameSchema = z.object({
   id: uuid, roundId: uuid, name: z.string(), hash: z.string(), widthPx: z.number(), heightPx: z.number(), bits: z.number(),
-  shutterS: z.number(), fNumber: z.number().nullable(), iso: z.number().nullable(), exposure: z.number(), takenAt: z.string().nullable(),
+  /** Null when the file does not tell: its exposure (0) then comes from the pictures. */
+  shutterS: z.number().nullable(), fNumber: z.number().nullable(), iso: z.number().nullable(), exposure: z.number(), takenAt: z.string().nullable(),
+  /** Mean linear level of a 16 x 16 grid. */
+  look: z.array(z.number()).nullable(),
+  /** Where the camera looked, when the file or the phone's sensor says so. */
+  headingDeg: z.number().nullable(), tiltDeg: z.number().nullable(), rollDeg: z.number().nullable(),
 });
 export type Frame = z.infer<typeof frameSchema>;
 
 /** Frames of a round sorted into views, before any pixel is merged. */
 export const groupingSchema = z.object({
-  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number() })), notes: z.array(z.string()) })),
+  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number().nullable() })), notes: z.array(z.string()) })),
   ladderEv: z.array(z.number()),
   certain: z.boolean(),
   notes: z.array(z.string()),
@@ -25,7 +30,7 @@ export type UploadResult = z.infer<typeof uploadResultSchema>;
 
 export const jobSchema = z.object({
   id: uuid,
-  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'build', 'handoff']),
+  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'checkViews', 'build', 'importPanorama', 'handoff']),
   subjectId: uuid,
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   stage: z.string(),
@@ -44,6 +49,9 @@ export const sunSchema = z.object({
 });
 export type FoundSun = z.infer<typeof sunSchema>;
 
+/** Width of a tile of the full panorama, px; it is half as high. Panoramas that wide or narrower are one tile. */
+export const PANORAMA_TILE = 1024;
+
 export const panoramaSchema = z.object({
   ...recordFields,
   roundId: uuid,
@@ -51,6 +59,8 @@ export const panoramaSchema = z.object({
   widthPx: z.number(),
   heightPx: z.number(),
   exrHash: z.string(),
+  /** Mask and relative uncertainty of every pixel; null for a panorama from elsewhere. */
+  measureHash: z.string().nullable(),
   dynamicRangeStops: z.number(),
   clippedSr: z.number(),
   uncoveredSr: z.number(),
@@ -103,11 +113,23 @@ export type Handoff = z.infer<typeof handoffSchema>;
 export const simulateRoundInput = z.object({
   views: z.number().int().min(3).max(12), frames: z.number().int().min(1).max(9), stepEv: z.number().min(1).max(3), widthPx: z.number().int().min(256).max(4096).multipleOf(4),
 });
+/** Where the stand-in phone looks, and the shutter that the browser could lock; null where the phone chooses. */
+export const simulatedPhoneInput = z.object({
+  headingDeg: z.number().min(-720).max(720), tiltDeg: z.number().min(-90).max(90), rollDeg: z.number().min(-180).max(180), fovDeg: z.number().min(20).max(120), shutterS: z.number().positive().max(1).nullable(),
+});
+export const phoneFrameSchema = z.object({ jpegBase64: z.string(), shutterS: z.number(), iso: z.number() });
+export type PhoneFrame = z.infer<typeof phoneFrameSchema>;
+/** What one frame says of the light, nominal cd/m². */
+export const testFrameSchema = z.object({ darkest: z.number(), brightest: z.number(), clippedShare: z.number(), darkShare: z.number() });
+export type TestFrameResult = z.infer<typeof testFrameSchema>;
 export const buildInput = z.object({
-  widthPx: z.number().int().min(256).max(8192).multipleOf(2).default(4096),
+  widthPx: z.number().int().min(256).max(16384).multipleOf(2).default(4096),
   ghosts: z.boolean().default(true), camera: z.enum(['file', 'round']).default('round'), geometry: z.enum(['metadata', 'features', 'refined']).default('refined'), nadir: z.enum(['fill', 'keep']).default('keep'),
+  level: z.boolean().default(true),
 });
 export type BuildInput = z.infer<typeof buildInput>;
+/** How a panorama from elsewhere lies: which azimuth its left edge shows is measured later, but not what is up and whether it is seen from outside. */
+export const importPanoramaInput = z.object({ mirrored: z.stringbool().default(false), upsideDown: z.stringbool().default(false) });
 /** Two versions of a panorama against each other, stops of luminance by solid angle. */
 export const differenceSchema = z.object({ medianStops: z.number(), p95Stops: z.number(), changedPercent: z.number(), widthPx: z.number() });
 export type PanoramaDifference = z.infer<typeof differenceSchema>;

@@ -24,6 +24,14 @@ const roundFields = {
   /** Frames sorted into views by hand; null while their metadata decides. */
   manualViews: z.array(z.array(uuid)).max(60, 'At most 60 views').nullable().default(null),
 };
-export const roundSchema = record(roundFields);
+/** What a look at a view found while it could still be shot again. */
+export const viewCheckSchema = z.object({
+  frames: z.array(uuid), verdict: z.enum(['good', 'doubtful', 'again']), findings: z.array(z.string()),
+  clippedSr: z.number(), starvedShare: z.number(), movedShare: z.number(), shakePx: z.number(),
+});
+export type ViewCheck = z.infer<typeof viewCheckSchema>;
+
+/** `viewChecks` is written by the server alone; null until the views were looked at. */
+export const roundSchema = record({ ...roundFields, viewChecks: z.array(viewCheckSchema).nullable() });
 export const roundInput = recordInput(roundFields);
 export type LightRound = z.infer<typeof roundSchema>;

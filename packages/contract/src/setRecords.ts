@@ -10,6 +10,8 @@ export const READING_KINDS = {
   tilt: { title: 'Tilt', unit: '°', low: -90, high: 90 },
   distance: { title: 'Distance', unit: 'm', low: 0, high: 10000 },
   height: { title: 'Height', unit: 'm', low: -50, high: 500 },
+  east: { title: 'East of origin', unit: 'm', low: -10000, high: 10000 },
+  north: { title: 'North of origin', unit: 'm', low: -10000, high: 10000 },
 } as const;
 export type ReadingKind = keyof typeof READING_KINDS;
 
@@ -61,6 +63,8 @@ const referenceFields = {
   fNumber: z.number().nullable(),
   iso: z.number().nullable(),
   takenAt: z.string(),
+  /** Whether `takenAt` is the camera's own clock or when the file arrived. */
+  takenAtFrom: z.enum(['file', 'arrival']),
 };
 /** A photograph made to be measured. */
 export const referenceSchema = record({ ...referenceFields, lacks: z.array(z.string()) });

@@ -9,3 +9,5 @@ export * from './render/sunDisc';
 export * from './camera/fisheye';
 export * from './camera/sensor';
 export * from './camera/faults';
+export * from './charts/clockFace';
+export * from './charts/lensGrid';

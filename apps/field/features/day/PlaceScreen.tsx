@@ -129,11 +129,11 @@ function Clocks({ day }: { day: ShootDay }) {
   const known = clocks.data?.find((c) => c.camera === camera);
   return (
     <Panel title="Camera clocks">
-      {(clocks.data ?? []).map((c) => <Text key={c.id}>{`Camera ${c.camera}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} (${c.source})`}</Text>)}
+      {(clocks.data ?? []).map((c) => <Text key={c.id}>{`Camera ${c.camera}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} ± ${c.uncertaintyS} s (${c.source})`}</Text>)}
       <Choice label="Camera" options={['A', 'B', 'C', 'D'].map((c) => ({ value: c, title: `Camera ${c}` }))} value={camera} onChange={setCamera} />
       <Row wrap>
         <Stepper label="Camera clock minus true time" unit="s" value={offsetS} step={1} digits={1} onChange={setOffset} />
-        <Action title="Save clock" busy={save.isPending} onPress={() => save.mutate({ record: known ? { ...known } : { id: crypto.randomUUID(), dayId: day.id, camera, offsetS, source: 'photographed clock' }, change: { offsetS, source: 'photographed clock' } })} />
+        <Action title="Save clock" busy={save.isPending} onPress={() => save.mutate({ record: known ? { ...known } : { id: crypto.randomUUID(), dayId: day.id, camera, offsetS, source: 'entered' }, change: { offsetS, source: 'entered', referenceId: null, uncertaintyS: 1 } })} />
       </Row>
       <Text size="small" tone="quietInk">Photograph an exact clock with the camera: what its file says, less what the clock shows, is this number. Times read from files are corrected by it.</Text>
       {save.error ? <Notice state="lost" title="The clock was not saved" detail={save.error.message} /> : null}

@@ -14,7 +14,7 @@ import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
 import type { KitItem, KitKind } from './kitFields';
-import { EntrancePupil, MeasuredDensity, RigParts } from './KitTables';
+import { EntrancePupil, LensReach, MeasuredDensity, RigParts, SolvedDistortion } from './KitTables';
 
 /** One piece of kit, open to be changed. */
 export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitItem; onClose: () => void }) {
@@ -31,6 +31,8 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
     <View style={{ borderWidth: 1, borderColor: palette.tawny, borderRadius: RADIUS, padding: SPACE(3), gap: SPACE(3) }}>
       <RecordForm fields={kind.fields as never} value={item as never} onChange={change} fault={fault} />
       {kind.path === 'lenses' ? <EntrancePupil lens={item as LensRecord} onChange={change} /> : null}
+      {kind.path === 'lenses' ? <SolvedDistortion lens={item as LensRecord} onChange={change} /> : null}
+      {kind.path === 'lenses' ? <LensReach lens={item as LensRecord} /> : null}
       {kind.path === 'filters' ? <MeasuredDensity filter={item as FilterRecord} onChange={change} /> : null}
       {kind.path === 'rigs' ? <RigParts rig={item as PanoramaRig} onChange={change} /> : null}
       {kind.path === 'bodies' ? <Formats body={item as CameraBody} onChange={change} /> : null}

@@ -1,5 +1,6 @@
 import { View } from 'react-native';
 import { PROJECTIONS, type FilterRecord, type LensRecord, type PanoramaRig, type RigStatement } from '@tawny/contract';
+import { cropFactor, depthOfField, fieldOfViewDeg } from '@tawny/core';
 import { useBodies, useLenses } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -51,6 +52,60 @@ export function EntrancePupil({ lens, onChange }: { lens: LensRecord; onChange: 
       <Row>
         <Action title="Add a focal length" onPress={() => onChange({ entrancePupil: [...rows, { focalMm: lens.focalMinMm, distanceMm: rows[rows.length - 1]?.distanceMm ?? 80 }] })} />
       </Row>
+    </View>
+  );
+}
+
+const COEFFICIENTS = ['k1', 'k2', 'p1', 'p2', 'k3'] as const;
+
+/** Distortion once solved: Brown-Conrady, from ideal to distorted. */
+export function SolvedDistortion({ lens, onChange }: { lens: LensRecord; onChange: (part: Partial<LensRecord>) => void }) {
+  const d = lens.distortion;
+  if (!d) {
+    return (
+      <Row wrap>
+        <Text size="small" tone="quietInk">Distortion not solved yet</Text>
+        <Action title="Enter its coefficients" onPress={() => onChange({ distortion: { focalMm: lens.focalMinMm, idealToDistorted: [0, 0, 0, 0, 0], solvedOn: null } })} />
+      </Row>
+    );
+  }
+  const set = (part: Partial<typeof d>) => onChange({ distortion: { ...d, ...part } });
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <Text size="small" tone="quietInk">Distortion, ideal to distorted, on coordinates in focal lengths</Text>
+      <Row wrap style={top}>
+        <Stepper label="Solved at" unit="mm" value={d.focalMm} step={1} digits={1} onChange={(focalMm) => set({ focalMm })} />
+        {COEFFICIENTS.map((name, k) => (
+          <Stepper key={name} label={name} value={d.idealToDistorted[k]} step={0.001} digits={6} onChange={(v) => set({ idealToDistorted: d.idealToDistorted.map((x, i) => (i === k ? v : x)) as typeof d.idealToDistorted })} />
+        ))}
+      </Row>
+      <Row>
+        <Action title="Without distortion" onPress={() => onChange({ distortion: null })} />
+      </Row>
+    </View>
+  );
+}
+
+/** What the lens makes of every recording format of the kit. */
+export function LensReach({ lens }: { lens: LensRecord }) {
+  const { data: bodies = [] } = useBodies();
+  if (lens.kind === 'fisheye' || !(lens.focalMinMm > 0) || !(lens.tMin > 0) || !(lens.transmission > 0)) return null;
+  const ends = lens.focalMinMm === lens.focalMaxMm ? [lens.focalMinMm] : [lens.focalMinMm, lens.focalMaxMm];
+  const rows = bodies.flatMap((b) => b.formats.map((f) => {
+    const squeeze = Math.max(f.squeeze, lens.squeeze);
+    const across = ends.map((mm) => fieldOfViewDeg(f.gateWidthMm, mm, squeeze).toFixed(1)).join('–');
+    const near = ends.map((mm) => depthOfField(mm, lens.tMin * Math.sqrt(lens.transmission), 1000, f.circleOfConfusionMm).hyperfocalM.toFixed(1)).join('–');
+    return { key: `${b.id}${f.name}`, name: `${b.name}, ${f.name}`, facts: `${across}° across · hyperfocal ${near} m at T${lens.tMin} · crop ${cropFactor(f.gateWidthMm * squeeze, f.gateHeightMm).toFixed(2)} ×` };
+  }));
+  return (
+    <View style={{ gap: SPACE(1) }}>
+      <Text size="small" tone="quietInk">On the formats of the kit</Text>
+      {rows.map((r) => (
+        <View key={r.key}>
+          <Text size="small" strong>{r.name}</Text>
+          <Text size="small" tone="quietInk">{r.facts}</Text>
+        </View>
+      ))}
     </View>
   );
 }

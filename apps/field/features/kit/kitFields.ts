@@ -51,8 +51,8 @@ export const KIT: readonly KitKind[] = [
       { kind: 'number', name: 'transmission', label: 'Transmission', step: 0.01 }, { kind: 'number', name: 'fovDeg', label: 'Fisheye field of view', unit: '°', step: 1, start: 185 },
       { kind: 'choice', name: 'projection', label: 'Projection', options: words(PROJECTIONS) },
     ],
-    fresh: (name) => ({ id: id(), name, serial: '', kind: 'prime', focalMinMm: 35, focalMaxMm: 35, tMin: 2, tMax: 22, closeFocusM: 0.4, squeeze: 1, transmission: 0.8, projection: 'rectilinear', fovDeg: null, entrancePupil: [] }),
-    line: (l) => `${l.focalMinMm === l.focalMaxMm ? l.focalMinMm : `${l.focalMinMm}–${l.focalMaxMm}`} mm · T${l.tMin} to T${l.tMax} · from ${l.closeFocusM} m${l.kind === 'fisheye' ? ` · ${l.projection} ${l.fovDeg ?? '?'}°` : ` · ${fieldOfViewDeg(24.89, l.focalMinMm, l.squeeze).toFixed(0)}° on a 24.89 mm gate`}${l.entrancePupil.length > 0 ? ` · entrance pupil ${l.entrancePupil.map((e) => e.distanceMm).join('–')} mm` : ''}`,
+    fresh: (name) => ({ id: id(), name, serial: '', kind: 'prime', focalMinMm: 35, focalMaxMm: 35, tMin: 2, tMax: 22, closeFocusM: 0.4, squeeze: 1, transmission: 0.8, projection: 'rectilinear', fovDeg: null, entrancePupil: [], distortion: null }),
+    line: (l) => `${l.focalMinMm === l.focalMaxMm ? l.focalMinMm : `${l.focalMinMm}–${l.focalMaxMm}`} mm · T${l.tMin} to T${l.tMax} · from ${l.closeFocusM} m${l.kind === 'fisheye' ? ` · ${l.projection} ${l.fovDeg ?? '?'}°` : ` · ${fieldOfViewDeg(24.89, l.focalMinMm, l.squeeze).toFixed(0)}° on a 24.89 mm gate`}${l.entrancePupil.length > 0 ? ` · entrance pupil ${l.entrancePupil.map((e) => e.distanceMm).join('–')} mm` : ''}${l.distortion ? ` · distortion solved at ${l.distortion.focalMm} mm` : ''}`,
   }),
   kind<PanoramaRig>({
     path: 'rigs', title: 'Panorama rigs', noun: 'panorama rig', input: panoramaRigInput,

@@ -2,9 +2,9 @@ import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { correctReading, DECLINATION_SIGMA_DEG, feetFromMetres, LUX_PER_FOOTCANDLE, magneticDeclinationDeg, parseLengthM, parseLux } from '@tawny/core';
-import { READING_KINDS, readingInput, type InstrumentKind, type InstrumentRecord, type Location, type Reading, type ReadingKind, type Setup, type Take } from '@tawny/contract';
+import { READING_KINDS, readingInput, REFERENCE_KINDS, type InstrumentKind, type InstrumentRecord, type Location, type Reading, type ReadingKind, type Reference, type Setup, type Station, type Take } from '@tawny/contract';
 import { ApiError } from '../../data/api';
-import { useInstruments, useReadings, useRemove, useSave, useStations, useWrite } from '../../data/queries';
+import { useInstruments, useReadings, useReferences, useRemove, useSave, useStations, useWrite } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -22,14 +22,14 @@ interface PanelProps {
 }
 
 const INSTRUMENT_FOR: Record<ReadingKind, InstrumentKind[]> = {
-  lux: ['luxMeter'], spot: ['spotMeter'], colourTemperature: ['colourMeter'], compass: ['compass'], tilt: ['inclinometer'], distance: ['tape', 'laser'], height: ['tape', 'laser'],
+  lux: ['luxMeter'], spot: ['spotMeter'], colourTemperature: ['colourMeter'], compass: ['compass'], tilt: ['inclinometer'], distance: ['tape', 'laser'], height: ['tape', 'laser'], east: ['positioning'], north: ['positioning'],
 };
 const STEP: Record<ReadingKind, { step: number; digits: number; start: number }> = {
   lux: { step: 50, digits: 0, start: 1000 }, spot: { step: 50, digits: 0, start: 500 }, colourTemperature: { step: 50, digits: 0, start: 5600 }, compass: { step: 1, digits: 1, start: 0 },
-  tilt: { step: 0.5, digits: 1, start: 0 }, distance: { step: 0.05, digits: 3, start: 3 }, height: { step: 0.05, digits: 3, start: 1.5 },
+  tilt: { step: 0.5, digits: 1, start: 0 }, distance: { step: 0.05, digits: 3, start: 3 }, height: { step: 0.05, digits: 3, start: 1.5 }, east: { step: 0.05, digits: 3, start: 0 }, north: { step: 0.05, digits: 3, start: 0 },
 };
 /** Kinds that a stand-in can read here. */
-const SIMULATED: ReadonlySet<ReadingKind> = new Set(['lux', 'compass', 'tilt', 'height']);
+const SIMULATED: ReadonlySet<ReadingKind> = new Set(['lux', 'compass', 'tilt', 'height', 'east', 'north']);
 
 /** What a reading means once instrument and place are taken into account. */
 export function meaningOf(r: Pick<Reading, 'kind' | 'shown' | 'takenAt'>, instrument: InstrumentRecord | undefined, location: Location) {
@@ -49,6 +49,8 @@ function otherUnit(kind: ReadingKind, value: number): string {
 export function ReadingsPanel({ setup, location, takes }: PanelProps) {
   const readings = useReadings(setup.id);
   const instruments = useInstruments();
+  const stations = useStations(setup.id);
+  const references = useReferences(setup.id);
   const removal = useRemove('readings');
   const [gone, setGone] = useState<string | null>(null);
   if (!readings.data || !instruments.data) return <Waiting error={readings.error ?? instruments.error} what="the readings" />;
@@ -61,6 +63,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
         const instrument = instruments.data.find((i) => i.id === r.instrumentId);
         const m = meaningOf(r, instrument, location);
         const { title, unit } = READING_KINDS[r.kind];
+        const tie = tiesOf(stations.data ?? [], takes, references.data ?? []).find((t) => t.value !== 'setup' && (t.stationId ?? t.takeId ?? t.referenceId) === (r.referenceId ?? r.takeId ?? r.stationId));
         const digits = STEP[r.kind].digits;
         return (
           <Panel key={r.id}>
@@ -72,7 +75,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
               <Action title="Remove" onPress={() => removal.remove(r, { onSuccess: () => setGone(r.id) })} />
             </Row>
             <Text size="small" tone="quietInk">
-              {[`${instrument?.name ?? 'no instrument named'} showed ${r.shown} ${unit}${otherUnit(r.kind, r.shown)}`, ...m.steps, r.lightCondition, clock(r.takenAt, location.zone), r.source === 'entered' ? '' : `${r.source} sensor`, r.planeElevationDeg === null ? '' : `plane facing ${r.planeAzimuthDeg ?? 0}° / ${r.planeElevationDeg}°`, r.duv === null ? '' : `Duv ${r.duv}`, r.notes].filter(Boolean).join(' · ')}
+              {[`${instrument?.name ?? 'no instrument named'} showed ${r.shown} ${unit}${otherUnit(r.kind, r.shown)}`, ...m.steps, tie ? `at ${tie.title}` : '', r.lightCondition, clock(r.takenAt, location.zone), r.source === 'entered' ? '' : `${r.source} sensor`, r.planeElevationDeg === null ? '' : `plane facing ${r.planeAzimuthDeg ?? 0}° / ${r.planeElevationDeg}°`, r.duv === null ? '' : `Duv ${r.duv}`, r.notes].filter(Boolean).join(' · ')}
             </Text>
           </Panel>
         );
@@ -81,8 +84,31 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
   );
 }
 
+interface Tie {
+  value: string;
+  title: string;
+  stationId: string | null;
+  takeId: string | null;
+  referenceId: string | null;
+}
+
+/** Latest of each that a reading may belong to. */
+const OFFERED = 4;
+
+function tiesOf(stations: readonly Station[], takes: readonly Take[], references: readonly Reference[]): Tie[] {
+  const none = { stationId: null, takeId: null, referenceId: null };
+  return [
+    { value: 'setup', title: 'The setup', ...none },
+    ...stations.slice(0, OFFERED).map((s) => ({ ...none, value: `s:${s.id}`, title: s.name, stationId: s.id })),
+    ...takes.slice(0, OFFERED).map((t) => ({ ...none, value: `t:${t.id}`, title: `${t.slate} / ${t.take}${t.camera}`, takeId: t.id })),
+    ...references.slice(0, OFFERED).map((r) => ({ ...none, value: `r:${r.id}`, title: `${REFERENCE_KINDS[r.kind]}, ${r.name}`, referenceId: r.id })),
+  ];
+}
+
 function NewReading({ setup, location, takes, instruments }: PanelProps & { instruments: readonly InstrumentRecord[] }) {
   const stations = useStations(setup.id);
+  const references = useReferences(setup.id);
+  const [tie, setTie] = useState<string | null>(null);
   const [kind, setKind] = useState<ReadingKind>('lux');
   const [shown, setShown] = useState(STEP.lux.start);
   const [typed, setTyped] = useState('');
@@ -96,8 +122,12 @@ function NewReading({ setup, location, takes, instruments }: PanelProps & { inst
   const simulate = useWrite<object, { shown: number }>(() => '/instruments/simulate');
   const fitting = instruments.filter((i) => INSTRUMENT_FOR[kind].includes(i.kind));
   const instrument = fitting.find((i) => i.id === instrumentId) ?? fitting[0];
-  const take = takes[0];
-  const station = stations.data?.[0];
+  const take = takes.find((t) => t.id === tie?.slice(2)) ?? takes[0];
+  const ties = tiesOf(stations.data ?? [], takes, references.data ?? []);
+  // What a reading is usually about: light at a station, angles of the camera with its take.
+  const usual = (kind === 'compass' || kind === 'tilt' ? ties.find((t) => t.takeId) : ties.find((t) => t.stationId)) ?? ties[0];
+  const tied = ties.find((t) => t.value === tie) ?? usual;
+  const station = stations.data?.find((s) => s.id === tied.stationId) ?? stations.data?.[0];
   const at = () => (take ? take.shotAt : (setup.lightAt ?? new Date().toISOString()));
   const { title, unit } = READING_KINDS[kind];
   const put = (v: number, from: Reading['source'] = 'entered') => {
@@ -105,7 +135,7 @@ function NewReading({ setup, location, takes, instruments }: PanelProps & { inst
     setSource(from);
   };
   const record = {
-    id: crypto.randomUUID(), setupId: setup.id, stationId: station?.id ?? null, takeId: kind === 'compass' || kind === 'tilt' ? (take?.id ?? null) : null, kind, shown, duv: kind === 'colourTemperature' ? duv : null,
+    id: crypto.randomUUID(), setupId: setup.id, stationId: tied.stationId, takeId: tied.takeId, referenceId: tied.referenceId, kind, shown, duv: kind === 'colourTemperature' ? duv : null,
     instrumentId: instrument?.id ?? null, receptor: kind === 'lux' ? (instrument?.receptor ?? 'flat') : null, planeAzimuthDeg: kind === 'lux' ? plane.azimuth : null, planeElevationDeg: kind === 'lux' ? plane.elevation : null,
     lightCondition: setup.lightCondition, takenAt: at(), source,
   } as const;
@@ -129,7 +159,7 @@ function NewReading({ setup, location, takes, instruments }: PanelProps & { inst
       setSensorFault((e as Error).message);
     }
   };
-  const stand = () => simulate.mutate({ setupId: setup.id, kind, instrumentId: instrument?.id ?? null, stationId: station?.id ?? null, takeId: take?.id ?? null, at: at(), lightCondition: setup.lightCondition, planeAzimuthDeg: plane.azimuth, planeElevationDeg: plane.elevation }, { onSuccess: (r) => put(r.shown, 'simulated') });
+  const stand = () => simulate.mutate({ setupId: setup.id, kind, instrumentId: instrument?.id ?? null, stationId: station?.id ?? null, takeId: tied.takeId ?? (kind === 'compass' || kind === 'tilt' ? (take?.id ?? null) : null), at: at(), lightCondition: setup.lightCondition, planeAzimuthDeg: plane.azimuth, planeElevationDeg: plane.elevation }, { onSuccess: (r) => put(r.shown, 'simulated') });
   return (
     <Panel title="New reading">
       <Choice label="Kind of reading" options={(Object.keys(READING_KINDS) as ReadingKind[]).map((k) => ({ value: k, title: READING_KINDS[k].title }))} value={kind} onChange={(k) => {
@@ -137,6 +167,10 @@ function NewReading({ setup, location, takes, instruments }: PanelProps & { inst
         put(STEP[k].start);
         setSensorFault(null);
       }} />
+      <View>
+        <Text size="small" tone="quietInk">Belongs to</Text>
+        <Choice label="Belongs to" options={ties} value={tied.value} onChange={setTie} />
+      </View>
       {fitting.length > 0 ? <Choice label="Instrument" options={fitting.map((i) => ({ value: i.id, title: i.name }))} value={instrument?.id ?? ''} onChange={setInstrument} /> : <Text size="small" tone="ochre">The kit has no instrument for this: its usual uncertainty is assumed.</Text>}
       <Row wrap style={{ alignItems: 'flex-start' }}>
         <Stepper label={title} unit={unit} value={shown} step={STEP[kind].step} digits={STEP[kind].digits} onChange={(v) => put(v)} />

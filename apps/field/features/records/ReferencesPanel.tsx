@@ -14,6 +14,7 @@ import { StateMark } from '../../ui/StateMark';
 import { Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { Waiting } from '../shell/Waiting';
+import { ClockReader } from './ClockReader';
 
 interface PanelProps {
   setup: Setup;
@@ -24,7 +25,7 @@ interface PanelProps {
   lensId?: string;
 }
 
-const SIMULATED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'setPhoto']);
+const SIMULATED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'setPhoto', 'lensGrid', 'clock']);
 
 /** Photographs made to be measured, with what each still lacks. */
 export function ReferencesPanel({ setup, location, takes, start, lensId }: PanelProps) {
@@ -38,7 +39,7 @@ export function ReferencesPanel({ setup, location, takes, start, lensId }: Panel
       <View style={wide ? { flexDirection: 'row', flexWrap: 'wrap', gap: 16 } : { gap: 16 }}>
         {references.data.map((r) => (
           <View key={r.id} style={wide ? { width: 372 } : undefined}>
-            <ReferenceCard reference={r} location={location} takes={takes} onChanged={() => void references.refetch()} />
+            <ReferenceCard reference={r} setup={setup} location={location} takes={takes} onChanged={() => void references.refetch()} />
           </View>
         ))}
       </View>
@@ -57,7 +58,7 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
   const take = takes[0];
   const object = objects.data?.find((o) => o.kind === kind);
   const send = async (capture: boolean) => {
-    const files = await pickFiles({ accept: 'image/*,.tif,.tiff', multiple: !capture, capture });
+    const files = await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.hdr,.dng', multiple: !capture, capture });
     if (files.length === 0) return;
     setError(null);
     setSending(0);
@@ -89,7 +90,7 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
   );
 }
 
-function ReferenceCard({ reference: r, location, takes, onChanged }: { reference: Reference; location: Location; takes: readonly Take[]; onChanged: () => void }) {
+function ReferenceCard({ reference: r, setup, location, takes, onChanged }: { reference: Reference; setup: Setup; location: Location; takes: readonly Take[]; onChanged: () => void }) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const objects = useObjects();
@@ -125,6 +126,7 @@ function ReferenceCard({ reference: r, location, takes, onChanged }: { reference
       <Text size="small" tone="quietInk">{[r.name, r.lightCondition, clock(r.takenAt, location.zone), take ? `${take.slate} take ${take.take}` : '', r.shutterS ? `1/${Math.round(1 / r.shutterS)} s` : '', r.iso ? `ISO ${r.iso}` : '', `${r.widthPx} × ${r.heightPx} px`].filter(Boolean).join(' · ')}</Text>
       {r.lacks.length > 0 ? <Text size="small" tone="ochre">{`Lacks ${r.lacks.join(', ')}`}</Text> : null}
       {fitting.length > 0 && !r.objectId ? <Choice label="Which object" options={fitting.map((o) => ({ value: o.id, title: o.name }))} value="" onChange={(objectId) => void change({ objectId })} /> : null}
+      {r.kind === 'clock' ? <ClockReader reference={r} dayId={setup.dayId} zone={location.zone} camera={take?.camera ?? 'A'} /> : null}
       {comparison ? <Compared c={comparison} /> : null}
       {error ? <Notice state="lost" title="That did not work" detail={error} /> : null}
       <Row wrap>

@@ -1,3 +1,5 @@
+import { attitudeOfDevice, type Attitude } from '@tawny/core';
+
 const WAIT_MS = 1500;
 
 interface Orientation extends DeviceOrientationEvent {
@@ -58,4 +60,21 @@ export function readDevicePosition(): Promise<{ latitudeDeg: number; longitudeDe
       { enableHighAccuracy: true, timeout: 10000 },
     );
   });
+}
+
+/** Tells where the back camera looks, again and again, until the returned function is called; `onError` when there is no sensor. */
+export function watchAttitude(onLook: (attitude: Attitude) => void, onError: (error: Error) => void): () => void {
+  let stopped = false;
+  const tell = (e: Event) => {
+    const { alpha, beta, gamma } = e as Orientation;
+    if (alpha !== null && beta !== null && gamma !== null) onLook(attitudeOfDevice(alpha, beta, gamma));
+  };
+  orientation().then(
+    () => !stopped && window.addEventListener('deviceorientation', tell),
+    (e: Error) => !stopped && onError(e),
+  );
+  return () => {
+    stopped = true;
+    window.removeEventListener('deviceorientation', tell);
+  };
 }

@@ -12,22 +12,29 @@ import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { GuidedRound } from './GuidedRound';
+import { ImportPanorama } from './ImportPanorama';
 
-type Way = 'simulated' | 'fisheye' | 'latlong';
+type Way = 'simulated' | 'phone' | 'fisheye' | 'latlong' | 'finished';
 
 const WAYS: { value: Way; title: string }[] = [
   { value: 'simulated', title: 'Simulated camera' },
   { value: 'fisheye', title: 'Fisheye frames' },
   { value: 'latlong', title: '360° frames' },
+  { value: 'phone', title: 'This phone' },
+  { value: 'finished', title: 'Finished panorama' },
 ];
 
-/** The three ways by which frames come into a round. */
+/** The ways by which light comes into a round. */
 export function AddFrames({ round, setup }: { round: LightRound; setup: Setup }) {
-  const [way, setWay] = useState<Way>(setup.kind === 'exterior' ? 'simulated' : 'fisheye');
+  const [way, setWay] = useState<Way>('simulated');
   return (
     <Panel title="Get frames">
       <Choice label="Where the frames come from" options={WAYS} value={way} onChange={setWay} />
-      {way === 'simulated' ? <Simulate round={round} setup={setup} /> : <UploadFrames key={way} round={round} latlong={way === 'latlong'} />}
+      {way === 'simulated' ? <Simulate round={round} setup={setup} /> : null}
+      {way === 'fisheye' || way === 'latlong' ? <UploadFrames key={way} round={round} latlong={way === 'latlong'} /> : null}
+      {way === 'phone' ? <GuidedRound round={round} /> : null}
+      {way === 'finished' ? <ImportPanorama round={round} /> : null}
     </Panel>
   );
 }
@@ -42,10 +49,9 @@ function Simulate({ round, setup }: { round: LightRound; setup: Setup }) {
   const [views, setViews] = useState(6);
   const [frames, setFrames] = useState(7);
   const shoot = useWrite<unknown, Job>(() => `/rounds/${round.id}/simulate`);
-  if (setup.kind !== 'exterior') return <Notice state="open" title="The simulated set has the quay only" detail="For this interior, choose frames from a card." />;
   return (
     <View style={{ gap: SPACE(3) }}>
-      <Text tone="quietInk">A stand-in for the real rig: it photographs the simulated quay from this station, at the round's time, into ordinary JPEG files with ordinary metadata.</Text>
+      <Text tone="quietInk">A stand-in for the real rig: it photographs the simulated {setup.kind === 'interior' ? 'net loft' : 'quay'} from this station, at the round's time, into ordinary JPEG files with ordinary metadata.</Text>
       <Row wrap>
         <Stepper label="Views" value={views} step={1} digits={0} onChange={(v) => setViews(Math.min(12, Math.max(3, Math.round(v))))} />
         <Stepper label="Frames a view" value={frames} step={1} digits={0} onChange={(v) => setFrames(Math.min(9, Math.max(1, Math.round(v))))} />
@@ -63,6 +69,8 @@ const PROJECTIONS: { value: RigStatement['projection']; title: string }[] = [
   { value: 'equidistant', title: 'Equidistant' },
   { value: 'equisolid', title: 'Equisolid' },
   { value: 'stereographic', title: 'Stereographic' },
+  { value: 'orthographic', title: 'Orthographic' },
+  { value: 'rectilinear', title: 'Rectilinear' },
 ];
 
 function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean }) {
@@ -91,7 +99,7 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
   return (
     <View style={{ gap: SPACE(3) }}>
       <Text tone="quietInk">
-        {latlong ? 'A bracket of latitude-longitude frames, as a one-shot 360° camera writes them: one view, several exposures. JPEG, PNG or TIFF with metadata.' : 'Bracketed fisheye frames of all views, as the camera wrote them: JPEG, PNG or TIFF with exposure time in the metadata. Views stand at equal heading steps.'}
+        {latlong ? 'A bracket of latitude-longitude frames, as a one-shot 360° camera writes them: one view, several exposures. JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw.' : 'Bracketed frames of all views, as the camera wrote them: JPEG, PNG, TIFF, OpenEXR or camera raw. Where a file does not tell its exposure, the pictures do. Views stand at equal heading steps.'}
       </Text>
       {latlong ? null : (
         <>
@@ -110,7 +118,7 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
         ref={input}
         type="file"
         multiple
-        accept=".jpg,.jpeg,.png,.tif,.tiff,image/jpeg,image/png,image/tiff"
+        accept=".jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*"
         aria-label="Frames to upload"
         data-testid="frame-files"
         style={{ display: 'none' }}

@@ -10,14 +10,16 @@ import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
-const DEFAULTS: BuildInput = { widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep' };
+const DEFAULTS: BuildInput = { widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep', level: true };
+
+const WIDTHS = [2048, 4096, 8192, 16384].map((px) => ({ value: String(px), title: `${px / 1024}K` }));
 
 /** The build, and what may be chosen for another one; the frames are never touched. */
 export function BuildAction({ roundId, panorama, busy }: { roundId: string; panorama: Panorama | undefined; busy: boolean }) {
   const [input, setInput] = useState<BuildInput>({ ...DEFAULTS, ...(panorama?.options as Partial<BuildInput> | undefined) });
   const build = useWrite<BuildInput, Job>(() => `/rounds/${roundId}/build`);
   const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
-  const chosen = [input.ghosts ? 'moving things taken out' : 'moving things kept', input.camera === 'round' ? 'camera measured' : 'camera as stated', input.geometry === 'refined' ? 'views fitted' : `views by ${input.geometry}`, input.nadir === 'fill' ? 'holes filled' : 'holes black'].join(', ');
+  const chosen = [input.ghosts ? 'moving things taken out' : 'moving things kept', input.camera === 'round' ? 'camera measured' : 'camera as stated', input.geometry === 'refined' ? 'views fitted' : `views by ${input.geometry}`, input.level ? 'levelled' : 'as it leant', input.nadir === 'fill' ? 'holes filled' : 'holes black'].join(', ');
   return (
     <View style={{ gap: SPACE(3) }}>
       <Fold title="How to build" summary={chosen}>
@@ -27,6 +29,10 @@ export function BuildAction({ roundId, panorama, busy }: { roundId: string; pano
         <Choice label="Camera" options={[{ value: 'round', title: 'Measure from the round' }, { value: 'file', title: 'Believe the file' }]} value={input.camera} onChange={(camera) => set({ camera })} />
         <Text size="small" tone="quietInk">Where the views looked</Text>
         <Choice label="Geometry" options={[{ value: 'refined', title: 'Metadata and pictures' }, { value: 'features', title: 'Pictures only' }, { value: 'metadata', title: 'Metadata only' }]} value={input.geometry} onChange={(geometry) => set({ geometry })} />
+        <Text size="small" tone="quietInk">Level, told by what stands upright</Text>
+        <Choice label="Level" options={[{ value: 'on', title: 'Mend' }, { value: 'off', title: 'Leave' }]} value={input.level ? 'on' : 'off'} onChange={(v) => set({ level: v === 'on' })} />
+        <Text size="small" tone="quietInk">Width of the panorama</Text>
+        <Choice label="Width" options={WIDTHS} value={String(input.widthPx)} onChange={(v) => set({ widthPx: Number(v) })} />
         <Text size="small" tone="quietInk">What no view saw</Text>
         <Choice label="Holes" options={[{ value: 'keep', title: 'Leave black' }, { value: 'fill', title: 'Fill from around' }]} value={input.nadir} onChange={(nadir) => set({ nadir })} />
       </Fold>

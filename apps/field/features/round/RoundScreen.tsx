@@ -18,12 +18,14 @@ import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { AddFrames } from './AddFrames';
+import { BracketPlanner } from './BracketPlanner';
 import { BuildAction } from './BuildOptions';
 import { CheckSheet } from './CheckSheet';
 import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { GroupingSheet } from './GroupingSheet';
 import { shutterText } from './ladderMath';
+import { ViewChecks } from './ViewChecks';
 import { SkyDial } from '../sky/SkyDial';
 
 /** One round: frames in, ladder and dial, build, check sheet, panorama. */
@@ -41,10 +43,14 @@ export function RoundScreen() {
   }
   const panorama = panoramas.data[0];
   const hasFrames = grouping.data.views.length > 0;
-  const busy = job.data?.state === 'queued' || job.data?.state === 'running';
+  const active = job.data?.state === 'queued' || job.data?.state === 'running';
+  const looking = active && job.data?.kind === 'checkViews';
+  const busy = active && !looking;
+  const told = job.data?.state === 'failed' || job.data?.state === 'cancelled';
   const frames = (
     <>
-      {busy || job.data?.state === 'failed' || job.data?.state === 'cancelled' ? <JobPanel job={job.data!} /> : null}
+      {active || told ? <JobPanel job={job.data!} /> : null}
+      {!hasFrames && !busy ? <BracketPlanner round={round.data} setup={setup} location={location} /> : null}
       {!hasFrames && !busy ? <AddFrames round={round.data} setup={setup} /> : null}
       {hasFrames ? <FramesPanel round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} busy={busy} /> : null}
     </>
@@ -79,6 +85,13 @@ function Heading({ round, location, setup }: { round: LightRound; location: Loca
   );
 }
 
+const JOB_WORDS: Partial<Record<Job['kind'], { doing: string; failed: string }>> = {
+  build: { doing: 'Building', failed: 'The panorama was not built' },
+  simulateRound: { doing: 'Photographing', failed: 'The frames were not made' },
+  checkViews: { doing: 'Looking at the views', failed: 'The views could not be looked at' },
+  importPanorama: { doing: 'Taking the panorama in', failed: 'The panorama was not taken in' },
+};
+
 function JobPanel({ job }: { job: Job }) {
   const code = useProductionCode();
   const client = useQueryClient();
@@ -87,11 +100,11 @@ function JobPanel({ job }: { job: Job }) {
     await client.invalidateQueries({ queryKey: [code, 'jobs', job.subjectId] });
   };
   if (job.state === 'failed') {
-    return <Notice testID="job-error" state="lost" title={job.kind === 'build' ? 'The panorama was not built' : 'The frames were not made'} detail={job.error?.message} />;
+    return <Notice testID="job-error" state="lost" title={JOB_WORDS[job.kind]?.failed ?? 'The work broke off'} detail={job.error?.message} />;
   }
   if (job.state === 'cancelled') return <Notice state="open" title="Cancelled" detail="Nothing was kept of it; the frames are as they were." />;
   return (
-    <Panel title={job.kind === 'build' ? 'Building' : 'Photographing'}>
+    <Panel title={JOB_WORDS[job.kind]?.doing ?? 'Working'}>
       <Progress stage={job.stage} fraction={job.progress} onCancel={() => void cancel()} />
       {job.log.slice(-4).map((line, i) => (
         <Text key={i} size="small" tone="quietInk">{line}</Text>
@@ -120,6 +133,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
   return (
     <Panel title={`${total} frames in ${grouping.views.length} views`} aside={<StateMark state={grouping.certain ? 'complete' : 'doubtful'} word={grouping.certain ? 'Complete' : 'Look here'} />}>
       {notes.length > 0 ? <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" /> : null}
+      <ViewChecks round={round} grouping={grouping} />
       <View style={{ alignItems: 'center' }}>
         <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
         <Text size="small" tone="quietInk">{yaw === null ? 'Views from the first one up: their north is not measured yet' : 'Views at their measured headings'}</Text>

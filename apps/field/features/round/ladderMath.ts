@@ -6,7 +6,7 @@ export interface Extent {
 }
 
 /** Stops below clipping that a frame records well: 8-bit by its curve, 16-bit by the sensor's read noise. */
-const USEFUL_STOPS: Record<number, number> = { 8: 7, 16: 11 };
+const USEFUL_STOPS: Record<number, number> = { 8: 7, 14: 8, 16: 11 };
 /** Solid angle (sr) from which light counts as part of the scene: a quarter of the sun's disc. */
 const NOTABLE_SR = 1.7e-5;
 
@@ -29,7 +29,8 @@ export function ladderGaps(rungs: readonly Extent[], occupied: readonly { stop: 
   return gaps;
 }
 
-/** Shutter as it is engraved: 1/250 or 4 s. */
-export function shutterText(seconds: number): string {
+/** Shutter as it is engraved: 1/250 or 4 s; a dash when the file does not tell. */
+export function shutterText(seconds: number | null): string {
+  if (seconds === null) return '–';
   return seconds >= 0.4 ? `${Number(seconds.toPrecision(2))}s` : `1/${Math.round(1 / seconds)}`;
 }

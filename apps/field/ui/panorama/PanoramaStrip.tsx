@@ -5,12 +5,15 @@ import type { Panorama } from '@tawny/contract';
 import { apiPath } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
+import { Choice } from '../Choice';
 import { Row } from '../Panel';
 import { Figure, Text } from '../Text';
 import { useTheme } from '../theme';
 import { SPACE } from '../tokens';
+import { ScaleBar } from './ScaleBar';
 import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
 import { StripRenderer } from './stripRenderer';
+import { useStripDetail } from './useStripDetail';
 import { anglesAt, pointOf, tame, type StripView } from './stripView';
 
 /** A rectangle in shares of the panorama's width and height, in its own frame; left > right across the seam. */
@@ -34,6 +37,10 @@ interface PanoramaStripProps {
 }
 
 const THIRD = 1 / 3;
+/** The mask is looked at no finer than this. */
+const MASK_PX = 4096;
+const SHAPES = [{ value: 'strip', title: 'Strip' }, { value: 'flat', title: 'Look around' }] as const;
+const COLOURS = [{ value: 'picture', title: 'Picture' }, { value: 'stops', title: 'Stops' }] as const;
 
 interface Probe {
   azimuthDeg: number;
@@ -60,6 +67,8 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   const [view, setView] = useState<StripView>({ azimuthDeg: start?.azimuthDeg ?? 180, elevationDeg: start?.elevationDeg ?? 0, spanDeg: start?.spanDeg ?? 150 });
   const [stops, setStops] = useState(0);
   const [probe, setProbe] = useState<Probe | null>(null);
+  const [falseColour, setFalseColour] = useState(false);
+  const [loaded, setLoaded] = useState(0);
   const [failure, setFailure] = useState<string | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const renderer = useRef<StripRenderer | null>(null);
@@ -86,13 +95,30 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
     }
   }, [picture.data, width === 0]);
   useEffect(() => () => renderer.current?.dispose(), []);
+  const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
+  useStripDetail({ renderer, code, panorama, view, yawDeg, width, height, ratio, ready: Boolean(picture.data), onLoaded: () => setLoaded((n) => n + 1) });
+  const mask = useQuery({
+    queryKey: [code, 'measure', panorama.id],
+    enabled: falseColour && panorama.measureHash !== null,
+    staleTime: Infinity,
+    gcTime: 60000,
+    queryFn: async () => {
+      const response = await fetch(apiPath(code, `/panoramas/${panorama.id}/measure.png`));
+      if (!response.ok) throw new Error(`The mask could not be read (${response.status})`);
+      return createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none', resizeWidth: Math.min(MASK_PX, panorama.widthPx), resizeQuality: 'pixelated' });
+    },
+  });
+  useEffect(() => {
+    if (!mask.data || !renderer.current) return;
+    renderer.current.loadMask(mask.data);
+    setLoaded((n) => n + 1);
+  }, [mask.data]);
   useEffect(() => {
     if (!picture.data) return;
-    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops);
-  }, [view, yawDeg, stops, picture.data, width, height]);
+    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops, falseColour);
+  }, [view, yawDeg, stops, falseColour, loaded, picture.data, width, height]);
 
   const message = failure ?? picture.error?.message ?? (picture.data ? null : 'Reading the panorama ...');
-  const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
   return (
     <View style={{ gap: SPACE(2) }}>
       <View style={{ backgroundColor: palette.surround, padding: SPACE(2) }}>
@@ -112,8 +138,9 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
           ) : null}
           {width > 0 && !message ? <Overlay view={view} width={width} height={height} yawDeg={yawDeg} panorama={panorama} rect={shown} /> : null}
         </View>
-        <Bearings view={view} width={width} />
+        {view.flat ? null : <Bearings view={view} width={width} />}
       </View>
+      {falseColour ? <ScaleBar /> : null}
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
@@ -125,6 +152,12 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
           <Action title="Closer" onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))} />
         </Row>
       </Row>
+      {marking ? null : (
+        <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+          <Choice label="How the panorama is shown" options={SHAPES} value={view.flat ? 'flat' : 'strip'} onChange={(v) => setView((w) => tame({ ...w, flat: v === 'flat', spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg) }, width, height))} />
+          <Choice label="Colours" options={COLOURS} value={falseColour ? 'stops' : 'picture'} onChange={(v) => setFalseColour(v === 'stops')} />
+        </Row>
+      )}
       <Text size="small" tone="quietInk" testID="probe">
         {probe ? probeText(probe, yawDeg !== 0) : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
       </Text>
@@ -210,7 +243,7 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
 function Overlay({ view, width, height, yawDeg, panorama, rect }: { view: StripView; width: number; height: number; yawDeg: number; panorama: Panorama; rect: StripRect | null }) {
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
-  const a = rect && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
+  const a = rect && !view.flat && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
   const across = rect ? ((rect.right - rect.left + 1) % 1) * 360 * (width / view.spanDeg) : 0;
   const down = rect ? (rect.bottom - rect.top) * 180 * (width / view.spanDeg) : 0;
   return (

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { Router } from 'express';
 import type { DataSource, EntitySchema } from 'typeorm';
 import { cardInput, northInput, type Calibration, type LightRound, type Station } from '@tawny/contract';
-import { gainFromCard, gainFromMetadata, linearFromCodes, measurePatch, northFromSun, type PatchRect, type RgbImage } from '@tawny/core';
-import { decodeImage } from '@tawny/formats';
+import { gainFromCard, gainFromMetadata, measurePatch, northFromSun, type PatchRect, type RgbImage } from '@tawny/core';
+import { readLinearPicture } from '@tawny/pipeline';
 import { Calibrations, Panoramas, Plates, Rounds, Stations, type Owned, type StoredPanorama, type StoredPlate } from '../db/entities';
 import { bare } from '../http/records';
 import { decodeFloatPicture } from '../panoramas/floatPicture';
@@ -21,11 +21,6 @@ export async function originOf(db: DataSource, panorama: Owned<StoredPanorama>):
   const { productionId } = panorama;
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId, id: panorama.roundId });
   return { round, station: await db.getRepository(Stations).findOneByOrFail({ productionId, id: round.stationId }) };
-}
-
-/** Linear picture of a stored plate: 16-bit as linear, 8-bit by the sRGB curve. */
-async function linearPlate(bytes: Buffer, name: string): Promise<RgbImage> {
-  return linearFromCodes(await decodeImage(bytes, name));
 }
 
 /** From shares of the picture to pixels. */
@@ -83,7 +78,7 @@ export function calibrationRoutes({ db, files }: Services): Router {
     const found = await panorama(req.production.id, req.params.id);
     const plate = await db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOneBy({ productionId: req.production.id, id: input.plateId });
     if (!plate) throw notFound('plate');
-    const plateImage = await linearPlate(await files.read(plate.hash), plate.name);
+    const plateImage = await readLinearPicture(files.localPath(plate.hash), plate.name);
     const panoramaImage = decodeFloatPicture(await files.read(found.floatHash));
     const card = gainFromCard(
       measurePatch(plateImage, inPixels(input.plateRect, plateImage), 'plate', PLATE_CLIP),

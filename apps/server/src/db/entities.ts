@@ -42,11 +42,11 @@ export const Setups = table<Setup>('setups', {
   dayId: 'uuid', name: 'text', slate: 'text', kind: 'text', lightCondition: 'text', lightConditions: 'jsonb', plannedCg: 'text', cgEastM: 'float8?', cgNorthM: 'float8?', cgHeightM: 'float8?', needs: 'jsonb',
   driftLimitDeg: 'float8', ageLimitMin: 'float8', done: 'boolean', lightAt: 'timestamptz?',
 });
-export const CameraClocks = table<CameraClock>('camera_clocks', { dayId: 'uuid', camera: 'text', offsetS: 'float8', source: 'text' });
+export const CameraClocks = table<CameraClock>('camera_clocks', { dayId: 'uuid', camera: 'text', offsetS: 'float8', uncertaintyS: 'float8', source: 'text', referenceId: 'uuid?' });
 export const Bodies = table<CameraBody>('camera_bodies', { name: 'text', serial: 'text', baseEi: 'integer', formats: 'jsonb' });
 export const Lenses = table<LensRecord>('lenses', {
   name: 'text', serial: 'text', kind: 'text', focalMinMm: 'float8', focalMaxMm: 'float8', tMin: 'float8', tMax: 'float8', closeFocusM: 'float8', squeeze: 'float8', transmission: 'float8',
-  projection: 'text', fovDeg: 'float8?', entrancePupil: 'jsonb',
+  projection: 'text', fovDeg: 'float8?', entrancePupil: 'jsonb', distortion: 'jsonb?',
 });
 export const Rigs = table<PanoramaRig>('panorama_rigs', { name: 'text', serial: 'text', kind: 'text', bodyId: 'uuid?', lensId: 'uuid?', statement: 'jsonb' });
 export const Filters = table<FilterRecord>('filters', { name: 'text', serial: 'text', kind: 'text', density: 'float8', measuredDensity: 'jsonb?', measuredOn: 'date?' });
@@ -67,7 +67,7 @@ export const Readings = table<Reading>('readings', {
 export type StoredReference = Omit<Reference, 'lacks'> & { previewHash: string };
 export const References = table<StoredReference>('set_references', {
   setupId: 'uuid', takeId: 'uuid?', lensId: 'uuid?', objectId: 'uuid?', kind: 'text', lightCondition: 'text', name: 'text', hash: 'text', previewHash: 'text', widthPx: 'integer', heightPx: 'integer',
-  shutterS: 'float8?', fNumber: 'float8?', iso: 'float8?', takenAt: 'timestamptz',
+  shutterS: 'float8?', fNumber: 'float8?', iso: 'float8?', takenAt: 'timestamptz', takenAtFrom: 'text',
 });
 export const Lamps = table<LampRecord>('lamp_records', {
   setupId: 'uuid', name: 'text', kind: 'text', role: 'text', eastM: 'float8?', northM: 'float8?', heightM: 'float8?', aimAzimuthDeg: 'float8?', aimElevationDeg: 'float8?', beamDeg: 'float8?',
@@ -77,15 +77,15 @@ export const EyeLines = table<EyeLine>('eye_lines', { setupId: 'uuid', takeId: '
 export const PlanMarks = table<PlanMark>('plan_marks', { setupId: 'uuid', name: 'text', kind: 'text', fixed: 'boolean', eastM: 'float8', northM: 'float8' });
 export const PlanMeasures = table<PlanMeasure>('plan_measures', { setupId: 'uuid', fromMarkId: 'uuid', toMarkId: 'uuid', kind: 'text', value: 'float8', sigma: 'float8' });
 export const Stations = table<Station>('stations', { setupId: 'uuid', name: 'text', eastM: 'float8', northM: 'float8', heightM: 'float8' });
-export const Rounds = table<LightRound>('rounds', { stationId: 'uuid', name: 'text', lightCondition: 'text', shotAt: 'timestamptz', rig: 'jsonb', manualViews: 'jsonb?' });
+export const Rounds = table<LightRound>('rounds', { stationId: 'uuid', name: 'text', lightCondition: 'text', shotAt: 'timestamptz', rig: 'jsonb', manualViews: 'jsonb?', viewChecks: 'jsonb?' });
 export type StoredFrame = Frame & { createdAt: string };
 export const Frames = table<StoredFrame>('frames', {
-  roundId: 'uuid', name: 'text', hash: 'text', widthPx: 'integer', heightPx: 'integer', bits: 'integer', shutterS: 'float8', fNumber: 'float8?', iso: 'float8?',
-  exposure: 'float8', takenAt: 'timestamptz?',
+  roundId: 'uuid', name: 'text', hash: 'text', widthPx: 'integer', heightPx: 'integer', bits: 'integer', shutterS: 'float8?', fNumber: 'float8?', iso: 'float8?',
+  exposure: 'float8', takenAt: 'timestamptz?', look: 'jsonb?', headingDeg: 'float8?', tiltDeg: 'float8?', rollDeg: 'float8?',
 }, { versioned: false });
 export type StoredPanorama = Panorama & { floatHash: string; previewHash: string; log: string[] };
 export const Panoramas = table<StoredPanorama>('panoramas', {
-  roundId: 'uuid', number: 'integer', widthPx: 'integer', heightPx: 'integer', exrHash: 'text', floatHash: 'text', previewHash: 'text', dynamicRangeStops: 'float8',
+  roundId: 'uuid', number: 'integer', widthPx: 'integer', heightPx: 'integer', exrHash: 'text', measureHash: 'text?', floatHash: 'text', previewHash: 'text', dynamicRangeStops: 'float8',
   clippedSr: 'float8', uncoveredSr: 'float8', seamStops: 'float8?', illuminanceHorizontal: 'float8', meanLuminance: 'float8', framesPerView: 'integer',
   histogram: 'jsonb', sun: 'jsonb?', warnings: 'jsonb', checks: 'jsonb', options: 'jsonb', log: 'jsonb', buildSeconds: 'float8',
 });

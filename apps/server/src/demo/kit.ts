@@ -35,6 +35,7 @@ export function demoKit() {
       instrumentInput.parse({ id: id(), name: 'Digital level', serial: 'DL-2', kind: 'inclinometer', bias: -0.1, sigma: 0.1, calibratedOn: '2026-09-21' }),
       instrumentInput.parse({ id: id(), name: 'Cloth tape', serial: 'T-1', kind: 'tape', bias: 0, sigma: 0.01 }),
       instrumentInput.parse({ id: id(), name: 'Laser rule', serial: 'LR-4', kind: 'laser', bias: 0.002, sigma: 0.003 }),
+      instrumentInput.parse({ id: id(), name: 'Mast receiver', serial: 'MR-2', kind: 'positioning', bias: 0, sigma: 0.015, calibratedOn: '2026-09-21' }),
     ],
     objects: [
       referenceObjectInput.parse({ id: id(), name: 'Grey card 18 %', serial: 'GC-2', kind: 'greyCard', reflectance: 0.18, measuredOn: '2026-09-21' }),

@@ -16,6 +16,8 @@ export interface FileStore {
   localPath(hash: string): string;
   stream(hash: string): Readable;
   size(hash: string): Promise<number>;
+  /** A folder for work that may be taken up again under the same name; whoever uses it clears it. */
+  workFolder(name: string): string;
 }
 
 export interface Received {
@@ -70,6 +72,10 @@ export class FolderStore implements FileStore {
 
   stream(hash: string): Readable {
     return createReadStream(this.localPath(hash));
+  }
+
+  workFolder(name: string): string {
+    return path.join(this.folder, 'work', path.basename(name));
   }
 
   async size(hash: string): Promise<number> {

@@ -17,6 +17,7 @@ import { notFound, problemHandler } from '../problems';
 import { simulatedInstrumentRoutes } from '../readings/instrumentRoutes';
 import { referenceRoutes } from '../references/routes';
 import { roundRoutes } from '../rounds/routes';
+import { stationViewRoutes } from '../rounds/stationViews';
 import type { Services } from '../services';
 import { gapRoutes } from '../setups/gaps';
 import { dayExportRoutes, takeImportRoutes } from '../takes/routes';
@@ -48,7 +49,7 @@ export function createApp(services: Services, log: Logger, webFolder: string | n
   });
   owned.use('/jobs', jobRoutes(db));
   owned.use('/gaps', gapRoutes(db));
-  owned.use('/rounds', roundRoutes(services));
+  owned.use('/rounds', roundRoutes(services), stationViewRoutes(services));
   owned.use('/kit', kitRoutes(db));
   owned.use('/days', dayExportRoutes(db));
   owned.use('/takes', takeImportRoutes(services), takePlateRoutes(services), takeClipRoutes(services));

@@ -3,7 +3,9 @@ import { readClipJob } from '../clips/readJob';
 import { handoffJob } from '../handoffs/handoffJob';
 import { simulatePlateJob } from '../plates/simulateJob';
 import { simulateReferenceJob } from '../references/simulateJob';
+import { importPanoramaJob } from '../panoramas/importJob';
 import { buildJob } from '../rounds/buildJob';
+import { checkViewsJob } from '../rounds/checkViewsJob';
 import { simulateRoundJob } from '../rounds/simulateJob';
 import type { JobHandler } from './runner';
 
@@ -13,6 +15,8 @@ export const JOB_HANDLERS: Record<Job['kind'], JobHandler> = {
   simulatePlate: simulatePlateJob,
   simulateReference: simulateReferenceJob,
   readClip: readClipJob,
+  checkViews: checkViewsJob,
   build: buildJob,
+  importPanorama: importPanoramaJob,
   handoff: handoffJob,
 };

@@ -20,16 +20,18 @@ export interface Enqueue {
   kind: Job['kind'];
   subjectId: string;
   input: unknown;
+  /** Work that nobody waits for goes behind everything else. */
+  background?: boolean;
 }
 
 /** Records a job and hands it to the workers. */
-export async function enqueue(db: DataSource, boss: PgBoss, job: Enqueue): Promise<Owned<StoredJob>> {
+export async function enqueue(db: DataSource, boss: PgBoss, { background, ...job }: Enqueue): Promise<Owned<StoredJob>> {
   const id = randomUUID();
   const repository = db.getRepository(Jobs);
   await repository.insert({
     ...job, id, state: 'queued', stage: 'Waiting for a worker', progress: 0, log: [], error: null, resultId: null, finishedAt: null, heartbeatAt: null, cancelRequested: false,
   } as never);
-  await boss.send(QUEUE, { jobId: id });
+  await boss.send(QUEUE, { jobId: id }, background ? { priority: -1 } : {});
   return repository.findOneByOrFail({ id });
 }
 

@@ -1,11 +1,12 @@
 import { Router } from 'express';
 import type { EntitySchema } from 'typeorm';
 import { z } from 'zod';
-import type { Panorama } from '@tawny/contract';
+import { readExrWindow } from '@tawny/formats';
+import { PANORAMA_TILE as TILE, type Panorama } from '@tawny/contract';
 import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
 import { bare } from '../http/records';
 import { notFound } from '../problems';
-import { decodeFloatPicture } from './floatPicture';
+import { decodeFloatPicture, encodeFloatPicture } from './floatPicture';
 import { panoramaDifference } from './difference';
 import type { Services } from '../services';
 
@@ -40,6 +41,16 @@ export function panoramaRoutes({ db, files }: Services): Router {
     res.json(panoramaDifference(await read(against), await read(own)));
   });
 
+  /** A tile of the full panorama as float data; tiles are `TILE` wide and half as high, counted from the upper left. */
+  router.get('/:id/tiles/:column/:row', async (req, res) => {
+    const found = await find(req.production.id, req.params.id);
+    const [column, row] = [req.params.column, req.params.row].map((v) => z.coerce.number().int().min(0).parse(v));
+    const [width, height] = [Math.min(TILE, found.widthPx), Math.min(TILE / 2, found.heightPx)];
+    if ((column + 1) * width > found.widthPx || (row + 1) * height > found.heightPx) throw notFound('tile');
+    const tile = await readExrWindow(files.localPath(found.exrHash), 'panorama.exr', { x: column * width, y: row * height, width, height });
+    res.set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' }).send(encodeFloatPicture(tile));
+  });
+
   const file = (suffix: string, type: string, hash: (p: StoredPanorama) => string) =>
     router.get(`/:id/${suffix}`, async (req, res) => {
       const found = await find(req.production.id, req.params.id);
@@ -49,5 +60,9 @@ export function panoramaRoutes({ db, files }: Services): Router {
   file('float', 'application/octet-stream', (p) => p.floatHash);
   file('preview.jpg', 'image/jpeg', (p) => p.previewHash);
   file('panorama.exr', 'image/x-exr', (p) => p.exrHash);
+  file('measure.png', 'image/png', (p) => {
+    if (p.measureHash === null) throw notFound('mask: this panorama was made elsewhere, its mask');
+    return p.measureHash;
+  });
   return router;
 }

@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import type { DataSource, EntitySchema } from 'typeorm';
 import type { Plate, Take } from '@tawny/contract';
 import { boxShrink, linearFromCodes, photometricExposure, shutterSeconds } from '@tawny/core';
-import { decodeImage, readMetadata } from '@tawny/formats';
+import { decodeFrame, readFrameHead } from '@tawny/formats';
 import { Plates, type Owned, type StoredPlate } from '../db/entities';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../http/records';
@@ -22,9 +22,8 @@ export function publicPlate(plate: Owned<StoredPlate>): Plate {
  */
 export async function addPlate(db: DataSource, files: FileStore, take: Owned<Take>, received: Received, name: string): Promise<Plate> {
   try {
-    const bytes = await fs.readFile(received.path);
-    const decoded = await decodeImage(bytes, name);
-    const metadata = await readMetadata(bytes);
+    const { metadata } = await readFrameHead(received.path, name);
+    const decoded = await decodeFrame(received.path, name);
     const fromFile = metadata.shutterS !== null && metadata.iso !== null;
     const exposure = photometricExposure({
       // A cine shutter is an exact fraction, not an engraved mark.

@@ -15,7 +15,7 @@ const input = z.object({
   at: z.iso.datetime({ offset: true }), lightCondition: z.string().max(40), planeAzimuthDeg: z.number().min(0).max(360).default(0), planeElevationDeg: z.number().min(-90).max(90).default(90),
 });
 
-const INSTRUMENT_OF: Partial<Record<ReadingKind, InstrumentKind>> = { lux: 'luxMeter', compass: 'compass', tilt: 'inclinometer', height: 'tape' };
+const INSTRUMENT_OF: Partial<Record<ReadingKind, InstrumentKind>> = { lux: 'luxMeter', compass: 'compass', tilt: 'inclinometer', height: 'tape', east: 'positioning', north: 'positioning' };
 
 /** The simulated instruments stand in for sensors that this machine does not have: the truth comes from the simulated set and the log, the faults from the kit. */
 export function simulatedInstrumentRoutes({ db }: Services): Router {
@@ -45,6 +45,9 @@ export function simulatedInstrumentRoutes({ db }: Services): Router {
       res.json({ shown: compassReading(logged(heading, 'heading'), magneticDeclinationDeg(place.location, new Date(q.at)), fault, random) });
     } else if (q.kind === 'tilt') {
       res.json({ shown: plainReading(logged(take?.tiltDeg, 'tilt'), fault, random, 0.1) });
+    } else if (q.kind === 'east' || q.kind === 'north') {
+      const where = take ?? station;
+      res.json({ shown: plainReading(logged(q.kind === 'east' ? where?.eastM : where?.northM, 'position'), fault, random, 0.001) });
     } else {
       res.json({ shown: plainReading(logged(station?.heightM ?? take?.heightM, 'height'), fault, random, 0.005) });
     }

@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { DataSource } from 'typeorm';
 import type { Reference, referenceUpload } from '@tawny/contract';
 import { boxShrink, linearFromCodes } from '@tawny/core';
-import { decodeImage, readMetadata } from '@tawny/formats';
+import { decodeFrame, readFrameHead } from '@tawny/formats';
 import fs from 'node:fs/promises';
 import { References, type Owned, type StoredReference } from '../db/entities';
 import type { FileStore, Received } from '../files/store';
@@ -21,9 +21,8 @@ export function publicReference(stored: Owned<StoredReference>): Reference {
 /** A photograph of a reference enters a setup; camera state and time come from its file. A refused file leaves nothing behind. @throws FileProblem naming the file */
 export async function addReference(db: DataSource, files: FileStore, productionId: string, input: z.infer<typeof referenceUpload>, received: Received, name: string): Promise<Reference> {
   try {
-    const bytes = await fs.readFile(received.path);
-    const decoded = await decodeImage(bytes, name);
-    const metadata = await readMetadata(bytes);
+    const { metadata } = await readFrameHead(received.path, name);
+    const decoded = await decodeFrame(received.path, name);
     const image = linearFromCodes(decoded);
     const previewHash = await files.put(await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))));
     await received.keep();
@@ -31,7 +30,7 @@ export async function addReference(db: DataSource, files: FileStore, productionI
     await db.getRepository(References).insert({
       id, productionId, setupId: input.setupId, takeId: input.takeId ?? null, lensId: input.lensId ?? null, objectId: input.objectId ?? null, kind: input.kind, lightCondition: input.lightCondition ?? '', name,
       hash: received.hash, previewHash, widthPx: decoded.width, heightPx: decoded.height, shutterS: metadata.shutterS, fNumber: metadata.fNumber, iso: metadata.iso,
-      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(), version: 1,
+      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(), takenAtFrom: metadata.takenAtMs === null ? 'arrival' : 'file', version: 1,
     } as never);
     return publicReference(await db.getRepository(References).findOneByOrFail({ id }));
   } catch (error) {

@@ -1,5 +1,6 @@
-import { boxShrink, frameShift, linearFromCodes, luminance, type LogLuminance, type RgbImage } from '@tawny/core';
-import { decodeImage, FileProblem } from '@tawny/formats';
+import { boxShrink, frameShift, luminance, type LogLuminance, type RgbImage } from '@tawny/core';
+import { FileProblem } from '@tawny/formats';
+import { readLinearPicture } from '@tawny/pipeline';
 import type { Comparison } from '@tawny/contract';
 
 const WIDEST = 1000;
@@ -7,10 +8,6 @@ const CLIP = 0.97;
 const BLACK = 0.002;
 /** A camera counts as moved beyond this shift of the picture's width, or twice its uncertainty, whichever is more. */
 const MOVED_SHARE = 0.0004;
-
-async function linear(bytes: Buffer, name: string): Promise<RgbImage> {
-  return linearFromCodes(await decodeImage(bytes, name));
-}
 
 function logPlane(image: RgbImage): LogLuminance {
   const data = new Float32Array(image.width * image.height);
@@ -23,9 +20,9 @@ function logPlane(image: RgbImage): LogLuminance {
 }
 
 /** A clean plate or repeat against the plate of its take: did the camera move, is the light the same? @throws FileProblem naming the file */
-export async function comparePictures(plate: { bytes: Buffer; name: string; id: string }, other: { bytes: Buffer; name: string }): Promise<Comparison> {
-  const a = await linear(plate.bytes, plate.name);
-  const b = await linear(other.bytes, other.name);
+export async function comparePictures(plate: { path: string; name: string; id: string }, other: { path: string; name: string }): Promise<Comparison> {
+  const a = await readLinearPicture(plate.path, plate.name);
+  const b = await readLinearPicture(other.path, other.name);
   if (a.width !== b.width || a.height !== b.height) {
     throw new FileProblem('unsupported', other.name, `is ${b.width} × ${b.height} px, the plate ${a.width} × ${a.height}: both must come from the same recording format`);
   }

@@ -75,7 +75,7 @@ export function referenceRoutes({ db, boss, files }: Services): Router {
     if (!reference.takeId) throw new ApiProblem(422, 'no-take', 'Say first which take this is the clean plate of', { errors: [{ field: 'takeId', message: 'is empty' }] });
     const plate = await db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOne({ where: { productionId: req.production.id, takeId: reference.takeId }, order: { createdAt: 'DESC' } });
     if (!plate) throw new ApiProblem(422, 'no-plate', 'That take has no plate frame yet to compare with: add one under Measure or from its clip');
-    res.json(await comparePictures({ bytes: await files.read(plate.hash), name: plate.name, id: plate.id }, { bytes: await files.read(reference.hash), name: reference.name }));
+    res.json(await comparePictures({ path: files.localPath(plate.hash), name: plate.name, id: plate.id }, { path: files.localPath(reference.hash), name: reference.name }));
   });
   return router;
 }

@@ -26,8 +26,9 @@ export async function addFrame(db: DataSource, round: Owned<LightRound>, receive
     const id = randomUUID();
     await repository.insert({
       id, productionId: round.productionId, roundId: round.id, name, hash: received.hash, widthPx: source.width, heightPx: source.height, bits: source.bits,
-      shutterS: source.metadata.shutterS!, fNumber: source.metadata.fNumber, iso: source.metadata.iso, exposure: source.exposure,
-      takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(),
+      shutterS: source.metadata.shutterS, fNumber: source.metadata.fNumber, iso: source.metadata.iso, exposure: source.exposure,
+      takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(), look: source.look,
+      headingDeg: source.metadata.attitude?.headingDeg ?? null, tiltDeg: source.metadata.attitude?.tiltDeg ?? null, rollDeg: source.metadata.attitude?.rollDeg ?? null,
     } as never);
     return { frame: bare(await repository.findOneByOrFail({ id })) };
   } catch (error) {

@@ -18,17 +18,18 @@ export function manualGroups<F extends { id: string }>(frames: readonly F[], man
 export function groupFrames(frames: readonly Frame[], rig: RigStatement, manualViews: readonly (readonly string[])[] | null = null): GroupingResult {
   if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
   const facts: GroupedFrame[] = frames.map((frame) => ({
-    frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx,
+    frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx, look: frame.look,
   }));
   const grouping = manualViews ? describeGroups(manualGroups(facts.map((f) => ({ ...f, id: f.frame.id })), manualViews)) : groupBrackets(facts);
   const notes: string[] = [];
+  if (grouping.exposuresFrom === 'pictures') notes.push('Some file does not tell its exposure time: views and exposures are taken from the pictures. Look whether every view is whole');
   if (grouping.brackets.length !== rig.views) {
     notes.push(`The frames form ${grouping.brackets.length} views, the rig states ${rig.views}: frames are missing or too many, or the number of views is wrong`);
   }
   if (grouping.ladder.length === 1) notes.push('A single exposure per view: good for reflections, no measured highlights');
   return {
     views: grouping.brackets.map((b) => ({
-      frames: b.frames.map(({ frame }) => ({ id: frame.id, name: frame.name, exposure: frame.exposure, shutterS: frame.shutterS })),
+      frames: b.frames.map(({ frame, exposure }) => ({ id: frame.id, name: frame.name, exposure, shutterS: frame.shutterS })),
       notes: b.notes,
     })),
     ladderEv: grouping.ladder.map((x) => -Math.log2(x)),

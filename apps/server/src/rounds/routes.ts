@@ -1,7 +1,7 @@
 import { Router } from 'express';
-import { buildInput, simulateRoundInput, type UploadResult } from '@tawny/contract';
+import { buildInput, importPanoramaInput, simulateRoundInput, type UploadResult } from '@tawny/contract';
 import { FileProblem } from '@tawny/formats';
-import { Frames, type Owned, type StoredFrame } from '../db/entities';
+import { Frames, Jobs, type Owned, type StoredFrame } from '../db/entities';
 import { receiveUpload } from '../files/receiveUpload';
 import { bare } from '../http/records';
 import { enqueue, publicJob } from '../jobs/queue';
@@ -50,7 +50,27 @@ export function roundRoutes({ db, boss, files }: Services): Router {
         errors: result.problems.map(({ file, message }) => ({ file, message })),
       });
     }
+    await enqueueCheck(req.production.id, found.id);
     res.status(201).json(result);
+  });
+
+  /** One look at the views waits at a time: it sees whatever frames have come by then. */
+  async function enqueueCheck(productionId: string, roundId: string): Promise<void> {
+    if (await db.getRepository(Jobs).existsBy({ productionId, subjectId: roundId, kind: 'checkViews', state: 'queued' })) return;
+    await enqueue(db, boss, { productionId, kind: 'checkViews', subjectId: roundId, input: {}, background: true });
+  }
+
+  router.post('/:id/panoramas', async (req, res) => {
+    const found = await round(req.production.id, req.params.id);
+    const turns = importPanoramaInput.parse(req.query);
+    const taken: { hash: string; name: string }[] = [];
+    await receiveUpload(req, files, async ({ name, received }) => {
+      if (taken.length > 0) return received.discard();
+      await received.keep();
+      taken.push({ hash: received.hash, name });
+    });
+    if (taken.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no panorama');
+    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'importPanorama', subjectId: found.id, input: { ...taken[0], ...turns } })));
   });
 
   router.post('/:id/simulate', async (req, res) => {

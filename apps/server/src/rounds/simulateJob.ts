@@ -6,6 +6,7 @@ import { simulateRound, throwIfCancelled, type SetSpec } from '@tawny/pipeline';
 import { Days, Locations, Rounds, Setups, Stations, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { addFrame } from './addFrame';
+import { recordViewChecks } from './checkViewsJob';
 
 /** Haze of the demo's air. */
 const TURBIDITY = 4;
@@ -64,5 +65,6 @@ export const simulateRoundJob: JobHandler = async ({ db, files, job, control }) 
   }
   if (shot.truth.sun.clippedStops > 0) control.onLog?.(`the sun is ${shot.truth.sun.clippedStops.toFixed(1)} stops beyond the shortest frame`);
   control.onLog?.(`${shot.files.length} frames photographed`);
+  await recordViewChecks(db, files, job.productionId, round.id, control);
   return round.id;
 };

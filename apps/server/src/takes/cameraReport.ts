@@ -62,7 +62,7 @@ export function cameraReport(f: ReportFacts): Promise<Buffer> {
   };
   doc.font('Helvetica-Bold').fontSize(16).text(`${f.production.title}: camera report`, MARGIN, MARGIN);
   doc.font('Helvetica').fontSize(10).text(`Day ${f.day.number}, ${f.day.date}, ${f.day.unit} · ${f.location.name} · call ${f.day.callLocal}, wrap ${f.day.wrapLocal} (${zone})${f.day.weather ? ` · ${f.day.weather}` : ''}`);
-  for (const c of f.clocks) doc.text(`Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} s against true time (${c.source})`);
+  for (const c of f.clocks) doc.text(`Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`);
   for (const setup of f.setups) {
     const takes = f.takes.filter((t) => t.setupId === setup.id);
     doc.moveDown(0.8);

@@ -1,12 +1,16 @@
+import { compareLooks, type FrameLook } from './look';
+
 /** What grouping needs to know of a frame. */
 export interface FrameFacts {
   name: string;
   /** Milliseconds since the epoch on the camera's clock, sub-seconds included; null when the file has none. */
   takenAtMs: number | null;
-  /** Photometric exposure X (CONVENTIONS.md section 3). */
+  /** Photometric exposure X (CONVENTIONS.md section 3); 0 when the file does not say. */
   exposure: number;
   width: number;
   height: number;
+  /** The frame at a glance; left out when nobody looked. */
+  look?: FrameLook | null;
 }
 
 export interface Bracket<F extends FrameFacts> {
@@ -22,6 +26,8 @@ export interface Grouping<F extends FrameFacts> {
   ladder: number[];
   /** False when anything should be looked at before building. */
   certain: boolean;
+  /** Where the exposures come from: the files, or (relative ones) the pictures because some file does not say. */
+  exposuresFrom: 'files' | 'pictures';
 }
 
 /** Exposures closer than this (stops) are the same rung of a ladder. */
@@ -99,7 +105,8 @@ function usualLadder(groups: readonly (readonly FrameFacts[])[]): number[] {
 /**
  * Sorts the frames of a round into brackets by their own metadata: in order of time (of name when a time is missing),
  * a new bracket starts whenever an exposure comes that the current one already holds, or that the camera's usual order puts earlier. Missing or surplus rungs and pauses
- * inside a bracket are named, never mended in silence.
+ * inside a bracket are named, never mended in silence. Where frames were looked at, their pictures must agree with that; where files do not tell their exposure, the
+ * pictures alone decide, which is never called certain.
  *
  * @throws RangeError without frames or when frames differ in size (the odd one is named)
  */
@@ -111,15 +118,86 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
       `${odd.name} is ${odd.width} x ${odd.height} pixels, ${frames[0].name} ${frames[0].width} x ${frames[0].height}: frames of one round have one size`,
     );
   }
-  return describeGroups(splitByOrder(order(frames)));
+  const ordered = order(frames);
+  return describeGroups(ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
 }
+
+/**
+ * Frames whose files do not tell their exposure, cut by what they show: a new view begins where the picture is another one, or where an exposure comes again.
+ * @throws RangeError naming the frame when nobody looked at it
+ */
+function splitByLooks<F extends FrameFacts>(frames: readonly F[]): F[][] {
+  const blind = frames.find((f) => !f.look);
+  if (blind) throw new RangeError(`${blind.name} does not tell its exposure and its picture was not looked at: it cannot be sorted`);
+  return cut(frames, (current, next) => {
+    const seen = current.map((f) => compareLooks(f.look!, next.look!)).filter((c) => c !== null);
+    if (seen.length === 0) return false;
+    const nearest = seen.reduce((a, b) => (Math.abs(b.stops) < Math.abs(a.stops) ? b : a));
+    return !nearest.sameView || Math.abs(nearest.stops) < SAME_RUNG;
+  });
+}
+
+/**
+ * Relative exposures within each group from what its frames show: neighbours are chained by the ratio of the light that both hold; groups are set against each other so
+ * that their longest exposures fit the fullest group's ladder. Frames come back with those exposures (1 is the longest of the fullest group).
+ */
+function exposuresFromLooks<F extends FrameFacts>(groups: readonly (readonly F[])[]): F[][] {
+  const relative = groups.map((group) => {
+    const stops = [0];
+    for (let i = 1; i < group.length; i++) {
+      // The nearest earlier frame that shares light: the chain may have to step over one.
+      let found: number | null = null;
+      for (let j = i - 1; j >= 0 && found === null; j--) {
+        const c = group[i].look && group[j].look ? compareLooks(group[i].look!, group[j].look!) : null;
+        if (c) found = stops[j] + c.stops;
+      }
+      // Nothing in common with any: it lies beyond, on the side that its mean level tells.
+      stops.push(found ?? stops[i - 1] + Math.sign(meanLevel(group[i]) - meanLevel(group[i - 1])) * 3);
+    }
+    const longest = Math.max(...stops);
+    return stops.map((s) => s - longest);
+  });
+  const fullest = relative.reduce((a, b) => (b.length > a.length ? b : a));
+  return groups.map((group, g) => {
+    // A group whose longest frame is lost begins at a later rung of the fullest ladder: the shift that lets most rungs coincide, the least one among equals.
+    const shifts = [...fullest].sort((a, b) => b - a);
+    const misfit = (shift: number) => relative[g].reduce((sum, s) => sum + Math.min(1, ...fullest.map((r) => Math.abs(s + shift - r))), 0);
+    const shift = shifts.reduce((best, s) => (misfit(s) < misfit(best) - 1e-6 ? s : best), 0);
+    return group.map((f, i) => ({ ...f, exposure: 2 ** (relative[g][i] + shift) }));
+  });
+}
+
+const meanLevel = (f: FrameFacts) => (f.look ?? []).reduce((s, v) => s + v, 0);
+
+/** Tags may differ from the pictures by this much (stops) before somebody has to look. */
+const LIE_STOPS = 1;
+
+/** What the pictures of a view say against its metadata: another view, or another exposure than stated. */
+function contradictions(group: readonly FrameFacts[]): string[] {
+  const notes: string[] = [];
+  group.slice(1).forEach((f, i) => {
+    const before = group[i];
+    const c = f.look && before.look ? compareLooks(f.look, before.look) : null;
+    if (!c) return;
+    if (!c.sameView) notes.push(`${f.name} does not show what ${before.name} shows: does it belong to this view?`);
+    else {
+      const stated = Math.log2(f.exposure / before.exposure);
+      if (Math.abs(c.stops - stated) > LIE_STOPS) notes.push(`${f.name} says ${signed(stated)} stops against ${before.name}, the pictures say ${signed(c.stops)}`);
+    }
+  });
+  return notes;
+}
+
+const signed = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`;
 
 /**
  * Brackets, ladder and doubts of groups that are already made: by `groupBrackets`, or by hand on the sheet. Missing or surplus rungs, repeated
  * exposures and pauses are named. @throws RangeError for no groups
  */
-export function describeGroups<F extends FrameFacts>(groups: readonly (readonly F[])[]): Grouping<F> {
-  if (groups.length === 0) throw new RangeError('there are no frames to group');
+export function describeGroups<F extends FrameFacts>(given: readonly (readonly F[])[]): Grouping<F> {
+  if (given.length === 0) throw new RangeError('there are no frames to group');
+  const stated = given.every((g) => g.every((f) => f.exposure > 0));
+  const groups = stated ? given : exposuresFromLooks(given);
   const ladder = usualLadder(groups);
   const steps = groups.flatMap((g) => g.slice(1).map((f, i) => pauseMs(g[i], f)));
   const usualPause = median(steps.filter((s) => s !== null) as number[]);
@@ -143,9 +221,10 @@ export function describeGroups<F extends FrameFacts>(groups: readonly (readonly 
         notes.push(`${(pause / 1000).toFixed(0)} s passed before ${f.name}: does it belong to this view?`);
       }
     });
+    notes.push(...contradictions(sorted));
     return { frames: sorted, notes };
   });
-  return { brackets, ladder, certain: brackets.every((b) => b.notes.length === 0) };
+  return { brackets, ladder, certain: stated && brackets.every((b) => b.notes.length === 0), exposuresFrom: stated ? 'files' : 'pictures' };
 }
 
 function describeExposure(x: number, reference: number): string {

@@ -1,5 +1,6 @@
 import { createImage, type RgbImage } from '../image/image';
 import { decodingTable, quantisationVariance, type Curve } from './linearise';
+import { encodeUncertainty, UNKNOWN_UNCERTAINTY } from './uncertainty';
 
 /** Sensor noise in electrons; 1.0 in linear units is the full well. QUALITY.md's sensor is the default. */
 export interface NoiseModel {
@@ -25,7 +26,7 @@ export interface MergeOptions {
   /** Response of an 8-bit camera, one table a channel (see `recoverResponse`); wins over `curve`. */
   tables?: readonly [Float32Array, Float32Array, Float32Array];
   /** Memory to fill instead of making new: 3 floats and a byte a pixel. */
-  into?: { pixels: Float32Array; clipped: Uint8Array };
+  into?: { pixels: Float32Array; clipped: Uint8Array; uncertainty?: Uint8Array };
   /** Replace things that moved between the frames by the frame that shows them best; off by default. */
   ghosts?: boolean;
 }
@@ -98,7 +99,8 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   };
   const image = options.into ? { width, height, data: options.into.pixels } : createImage(width, height);
   const clipped = options.into?.clipped ?? new Uint8Array(width * height);
-  const starved = wide ? mergeWide(stack, image.data, clipped) : mergeNarrow(stack, image.data, clipped);
+  const uncertainty = options.into?.uncertainty ?? null;
+  const starved = wide ? mergeWide(stack, image.data, clipped, uncertainty) : mergeNarrow(stack, image.data, clipped, uncertainty);
   const ghosts = options.ghosts && sorted.length > 2 ? takeOutGhosts(stack, image, clipped) : null;
   return { image, clipped, clipLevel: saturation / x[x.length - 1], starvedFraction: starved / (width * height), ghosts };
 }
@@ -107,7 +109,7 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
 const CHUNK = 3 * 2048;
 
 /** Weights from an estimate of each sample. Returns how many green samples no frame holds above its noise. */
-function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
+function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array, uncertainty: Uint8Array | null): number {
   const count = codes.length;
   const table = tables[0];
   const round = rounding[0];
@@ -162,12 +164,13 @@ function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, readVar
         if (signal * signal < 9 * (signal * inverseWell + readVariance + round[code])) starved++;
       }
     }
+    if (uncertainty) noteUncertainty(uncertainty, weights, out, clipped, from, n);
   }
   return starved;
 }
 
 /** Two looked-up numbers a frame and sample: weight, and weight times value. Clipped codes weigh nothing. */
-function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array): number {
+function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, out: Float32Array, clipped: Uint8Array, uncertainty: Uint8Array | null): number {
   const count = codes.length;
   const look = (k: number, c: number) => {
     const weight = new Float32Array(256);
@@ -201,12 +204,21 @@ function mergeNarrow({ codes, x, tables, rounding, clipCodes, inverseWell, readV
         clipped[((from + i) / 3) | 0] = 1;
       }
     }
+    if (uncertainty) noteUncertainty(uncertainty, weights, out, clipped, from, n);
   }
   const longest = codes[0];
   const starvedBelow = tables[1].findIndex((v, code) => v * v >= 9 * (v * inverseWell + readVariance + rounding[1][code]));
   let starved = 0;
   for (let i = 1; i < longest.length; i += 3) if (longest[i] < starvedBelow) starved++;
   return starved;
+}
+
+/** One byte a pixel from the green sample: its weight is the inverse of its variance. */
+function noteUncertainty(into: Uint8Array, weights: Float32Array, out: Float32Array, clipped: Uint8Array, from: number, n: number): void {
+  for (let i = 1; i < n; i += 3) {
+    const pixel = ((from + i) / 3) | 0;
+    into[pixel] = clipped[pixel] ? UNKNOWN_UNCERTAINTY : encodeUncertainty(1 / (Math.sqrt(weights[i]) * out[from + i]));
+  }
 }
 
 /** Adds one frame's looked-up weights and products of a chunk; the innermost loop of the 8-bit merge. */

@@ -16,7 +16,7 @@ export interface CorrectedReading {
 }
 
 /** Assumed when a reading names no instrument: one sigma. */
-const UNKNOWN_SIGMA = { lux: 0.1, spot: 0.1, colourTemperature: 200, compass: 3, tilt: 1, distance: 0.05, height: 0.05 } as const;
+const UNKNOWN_SIGMA = { lux: 0.1, spot: 0.1, colourTemperature: 200, compass: 3, tilt: 1, distance: 0.05, height: 0.05, east: 0.1, north: 0.1 } as const;
 
 /**
  * A reading with its instrument's bias taken off and, for a compass, the declination added. CONVENTIONS.md sections 1 and 3.
@@ -27,7 +27,7 @@ export function correctReading(kind: keyof typeof UNKNOWN_SIGMA, shown: number, 
   const steps: string[] = [];
   const bias = instrument?.bias ?? 0;
   const sigma = instrument?.sigma ?? UNKNOWN_SIGMA[kind];
-  const unit = { lux: ' lux', spot: ' cd/m²', colourTemperature: ' K', compass: '°', tilt: '°', distance: ' m', height: ' m' }[kind];
+  const unit = { lux: ' lux', spot: ' cd/m²', colourTemperature: ' K', compass: '°', tilt: '°', distance: ' m', height: ' m', east: ' m', north: ' m' }[kind];
   const signed = (v: number) => `${v < 0 ? '−' : '+'}${Math.abs(Number(v.toFixed(2)))}${unit}`;
   if (!instrument) steps.push('no instrument named: its usual uncertainty is assumed');
   if (bias !== 0) steps.push(`bias ${signed(bias)} taken off`);

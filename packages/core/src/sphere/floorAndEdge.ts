@@ -2,8 +2,17 @@ import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
 import { assertLatlong } from './latlong';
 
-/** Black floor and fit of the edges of a panorama, for the check sheet. Rows near the poles are left out. @throws RangeError unless width = 2 x height */
-export function floorAndEdge(panorama: RgbImage): { blackFloor: number; edgeJump: number } {
+export interface FloorAndEdge {
+  /** Luminance of the darkest half per cent over the mean: the floor that glare and noise leave. */
+  blackFloor: number;
+  /** Jump over the seam at azimuth 0 against the usual one between neighbouring columns. */
+  edgeJump: number;
+  /** How much the outermost rows vary around, against rows at 45 degrees; a pole is one point, so a whole panorama gives little. */
+  poleSpread: number;
+}
+
+/** Black floor, fit of the edges and of the poles of a panorama, for the check sheet. @throws RangeError unless width = 2 x height */
+export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
   const y = (x: number, row: number) => {
@@ -31,5 +40,16 @@ export function floorAndEdge(panorama: RgbImage): { blackFloor: number; edgeJump
     return n > 0 ? d / n : 0;
   };
   const usual = Array.from({ length: 15 }, (_, k) => Math.floor(((k + 1) * width) / 16)).map((x) => jump(x, x + 1)).sort((a, b) => a - b);
-  return { blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length), edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]) };
+  // Spread around a row: of the middle of it, so that a lamp or a tripod's foot does not rule.
+  const around = (row: number) => {
+    const logs: number[] = [];
+    for (let x = 0; x < width; x += step) if (y(x, row) > 0) logs.push(Math.log(y(x, row)));
+    logs.sort((a, b) => a - b);
+    return logs.length > 8 ? logs[Math.floor(0.8 * logs.length)] - logs[Math.floor(0.2 * logs.length)] : 0;
+  };
+  const poles = Math.max(around(0), around(height - 1));
+  const between = [0.25, 0.4, 0.5, 0.6, 0.75].map((share) => around(Math.floor(share * height))).sort((a, b) => a - b)[2];
+  return {
+    blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length), edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]), poleSpread: poles / Math.max(0.05, between),
+  };
 }

@@ -1,6 +1,7 @@
 import { lensRadius, unprojectPixel } from '../optics/lens';
 import { toMatrix } from '../orient/quaternion';
 import { DEG, dot, type Vec3 } from '../sphere/direction';
+import { encodeUncertainty, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
 import { logVignetting, throughPupil, type View } from './view';
 
 /** A part of the sphere that is taken whole from one view: never a seam through the sun. */
@@ -21,6 +22,8 @@ export interface Strip {
   rgb: Float32Array;
   /** 0 covered, 1 clipped, 2 no view sees it; one byte a pixel. */
   mask: Uint8Array;
+  /** Receives the relative standard uncertainty of every pixel (see `encodeUncertainty`) when the views have theirs. */
+  uncertainty?: Uint8Array;
 }
 
 /** Views fade over this share of their frame towards its border. */
@@ -36,13 +39,13 @@ const LEAST_SHARE = 0.02;
  * only the named view counts. Linear in radiance: no clamping anywhere.
  */
 export function composeRows(views: readonly View[], regions: readonly WholeRegion[], strip: Strip): void {
-  const { width, y0, y1, rgb, mask } = strip;
+  const { width, y0, y1, rgb, mask, uncertainty } = strip;
   const height = width / 2;
   const prepared = views.map((view) => {
     const m = toMatrix(view.attitude);
     const step = (2 * Math.PI * view.lens.focalPx) / width;
     return {
-      view, m, lens: view.lens, table: radialTable(view.lens), forward: [-m[2], -m[5], -m[8]] as const, share: view.pupilShare ?? 0, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))),
+      view, m, lens: view.lens, table: radialTable(view.lens), forward: [-m[2], -m[5], -m[8]] as const, share: view.pupilShare ?? 0, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))), sourcePixels: Math.max(1, step * step),
       cosLimit: view.lens.maxTheta >= Math.PI ? -2 : Math.cos(view.lens.maxTheta),
     };
   });
@@ -79,6 +82,7 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
       let b = 0;
       let total = 0;
       let clippedWeight = 0;
+      let variance = 0;
       for (let v = 0; v < prepared.length; v++) {
         // Subtracting keeps the hand-over continuous where a view's share becomes too small to be worth its samples.
         const weight = weights[v] - LEAST_SHARE * best;
@@ -91,6 +95,8 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
         g += weight * scale * sample[1];
         b += weight * scale * sample[2];
         clippedWeight += weight * sample[3];
+        // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
+        variance += (weight * weight * sample[4]) / prepared[v].sourcePixels;
         total += weight;
       }
       const i = (y - y0) * width + x;
@@ -99,8 +105,10 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
         rgb[3 * i + 1] = g / total;
         rgb[3 * i + 2] = b / total;
         mask[i] = clippedWeight > 0.5 * total ? 1 : 0;
+        if (uncertainty) uncertainty[i] = mask[i] === 1 ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance) / total);
       } else {
         mask[i] = 2;
+        if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;
       }
     }
   }
@@ -116,6 +124,8 @@ interface Prepared {
   /** See `View.pupilShare`. */
   share: number;
   grid: number;
+  /** Pixels of the view under one of the panorama's. */
+  sourcePixels: number;
   /** Cosine of the widest angle that reaches the picture. */
   cosLimit: number;
 }
@@ -195,10 +205,10 @@ function place(lens: View['lens'], cx: number, cy: number, cz: number): void {
   placed[1] = lens.centreY - k * cy;
 }
 
-const accumulated = new Float64Array(4);
+const accumulated = new Float64Array(5);
 const look = new Float64Array(3);
 
-/** Mean RGB and clipped share over an n x n grid inside output pixel x of the row at an elevation. */
+/** Mean RGB, clipped share and relative variance of the middle over an n x n grid inside output pixel x of the row at an elevation. */
 function sampleFootprint(
   { view, m, lens, grid, forward, share, table }: Prepared,
   columns: { sin: Float64Array; minusCos: Float64Array }[],
@@ -218,6 +228,7 @@ function sampleFootprint(
   let g = 0;
   let b = 0;
   let cut = 0;
+  let middle = 0;
   for (let j = 0; j < grid; j++) {
     const el = elevation + ((j + 0.5) / grid - 0.5) * pixel;
     const worldY = Math.sin(el);
@@ -275,7 +286,8 @@ function sampleFootprint(
       r += waa * data[aa] + wab * data[ab] + wba * data[ba] + wbb * data[bb];
       g += waa * data[aa + 1] + wab * data[ab + 1] + wba * data[ba + 1] + wbb * data[bb + 1];
       b += waa * data[aa + 2] + wab * data[ab + 2] + wba * data[ba + 2] + wbb * data[bb + 2];
-      cut += clipped[(tx < 0.5 ? (ty < 0.5 ? aa : ba) : ty < 0.5 ? ab : bb) / 3];
+      middle = (tx < 0.5 ? (ty < 0.5 ? aa : ba) : ty < 0.5 ? ab : bb) / 3;
+      cut += clipped[middle];
     }
   }
   const inverse = 1 / (grid * grid);
@@ -283,6 +295,7 @@ function sampleFootprint(
   accumulated[1] = g * inverse;
   accumulated[2] = b * inverse;
   accumulated[3] = cut * inverse;
+  accumulated[4] = view.uncertainty ? RELATIVE_VARIANCE[view.uncertainty[middle]] : 0;
   return accumulated;
 }
 

@@ -10,6 +10,8 @@ export interface View {
   readonly image: RgbImage;
   /** 1 where no frame holds the light; one byte a pixel. */
   readonly clipped: Uint8Array;
+  /** Relative standard uncertainty of every pixel, see `encodeUncertainty`. */
+  readonly uncertainty?: Uint8Array;
   readonly lens: Lens;
   /** Camera-to-panorama rotation. */
   readonly attitude: Quaternion;

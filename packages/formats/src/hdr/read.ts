@@ -3,12 +3,27 @@ import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js';
 import type { RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 
+export const isHdr = (b: Uint8Array): boolean => b.length > 10 && b[0] === 0x23 && b[1] === 0x3f;
+
+const MAX_PIXELS = 16384 * 8192;
+
+/** Size as the header states it. @throws FileProblem when there is none or it cannot be true */
+export function readHdrSize(bytes: Uint8Array, name: string): { width: number; height: number } {
+  const head = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(bytes.length, 4096)).toString('latin1');
+  const m = head.match(/\n-Y (\d+) \+X (\d+)\n/);
+  if (!m) throw new FileProblem('damaged-image', name, 'its Radiance header states no size that is read here (-Y height +X width)');
+  const [height, width] = [Number(m[1]), Number(m[2])];
+  if (!(width > 0 && height > 0 && width * height <= MAX_PIXELS)) throw new FileProblem('too-large', name, `claims ${width} x ${height} pixels; at most 16384 x 8192 are read`);
+  return { width, height };
+}
+
 /** Reads a Radiance .hdr picture as linear RGB, row 0 on top. @throws FileProblem naming the file */
 export function readHdr(bytes: Uint8Array, name: string): RgbImage {
   if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty; copy it again');
-  if (Buffer.from(bytes.subarray(0, 2)).toString('latin1') !== '#?') {
+  if (!isHdr(bytes)) {
     throw new FileProblem('not-an-image', name, 'is not a Radiance picture, whatever its name says');
   }
+  readHdrSize(bytes, name);
   const loader = new HDRLoader();
   loader.setDataType(FloatType);
   let parsed;

@@ -12,7 +12,8 @@ export interface DecodedImage {
 export interface ImageHead {
   width: number;
   height: number;
-  bits: 8 | 16;
+  /** 32 are floats, of TIFF only. */
+  bits: 8 | 16 | 32;
   format: 'jpeg' | 'png' | 'tiff';
 }
 
@@ -46,28 +47,28 @@ export async function readImageHead(bytes: Uint8Array, name: string): Promise<Im
   if (!FORMATS.has(meta.format ?? '')) {
     throw new FileProblem('unsupported', name, `is a ${meta.format} file; JPEG, PNG and TIFF are read here`);
   }
-  if (meta.depth !== 'uchar' && meta.depth !== 'ushort') {
-    throw new FileProblem('unsupported', name, `has ${meta.depth} samples; 8 or 16 bits a channel are read here`);
-  }
+  const bits = ({ uchar: 8, ushort: 16, float: 32 } as const)[meta.depth as string];
+  if (bits === undefined) throw new FileProblem('unsupported', name, `has ${meta.depth} samples; 8 or 16 bits or floats a channel are read here`);
   const turned = (meta.orientation ?? 1) >= 5;
   const width = turned ? meta.height! : meta.width!;
   const height = turned ? meta.width! : meta.height!;
   if (width < MIN_SIDE || height < MIN_SIDE) {
     throw new FileProblem('too-small', name, `is ${width} x ${height} pixels, too small to measure anything in`);
   }
-  return { width, height, bits: meta.depth === 'ushort' ? 16 : 8, format: meta.format as ImageHead['format'] };
+  return { width, height, bits, format: meta.format as ImageHead['format'] };
 }
 
 /** Decodes JPEG, PNG or TIFF to RGB codes, alpha dropped, orientation applied. @throws FileProblem naming the file */
 export async function decodeImage(bytes: Uint8Array, name: string): Promise<DecodedImage> {
   const head = await readImageHead(bytes, name);
+  if (head.bits === 32) throw new FileProblem('unsupported', name, 'has floating-point samples; 8 or 16 bits a channel are wanted here');
   try {
     const wide = head.bits === 16;
     const pipeline = open(bytes, name).rotate().removeAlpha().toColourspace(wide ? 'rgb16' : 'srgb');
     const { data, info } = await pipeline.raw({ depth: wide ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true });
     const codes = wide ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : new Uint8Array(data.buffer, data.byteOffset, data.length);
     if (info.channels !== 3) throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
-    return { width: info.width, height: info.height, codes, bits: head.bits };
+    return { width: info.width, height: info.height, codes, bits: wide ? 16 : 8 };
   } catch (error) {
     throw error instanceof FileProblem ? error : problem(error, name);
   }

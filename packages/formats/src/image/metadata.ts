@@ -20,11 +20,16 @@ export interface ImageMetadata {
   orientation: number;
   cameraModel: string | null;
   lensModel: string | null;
+  /** Camera values of a neutral as the camera's own white balance saw it; recorded, never applied. */
+  asShotNeutral: readonly [number, number, number] | null;
+  /** Where the camera looked, when the file says so (GPano pose of its XMP): degrees, heading from true north. */
+  attitude: { headingDeg: number; tiltDeg: number; rollDeg: number } | null;
 }
 
-const EMPTY: ImageMetadata = {
+/** A file that says nothing. */
+export const EMPTY_METADATA: ImageMetadata = {
   takenAtMs: null, hasUtcOffset: false, shutterS: null, shutterTagS: null, fNumber: null, fNumberTag: null, iso: null,
-  focalLengthMm: null, focal35Mm: null, digitalZoom: null, orientation: 1, cameraModel: null, lensModel: null,
+  focalLengthMm: null, focal35Mm: null, digitalZoom: null, orientation: 1, cameraModel: null, lensModel: null, asShotNeutral: null, attitude: null,
 };
 
 const positive = (v: unknown) => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null);
@@ -34,12 +39,12 @@ const text = (v: unknown) => (typeof v === 'string' && v.trim() !== '' ? v.repla
 export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
   let tags: Record<string, unknown> | undefined;
   try {
-    tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { reviveValues: false, gps: false, translateValues: false });
+    tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { reviveValues: false, gps: false, translateValues: false, xmp: true });
   } catch {
     // exifr throws on formats and blocks that it does not know: for us that is a picture without metadata.
-    return EMPTY;
+    return EMPTY_METADATA;
   }
-  if (!tags) return EMPTY;
+  if (!tags) return EMPTY_METADATA;
   const shutterTagS = positive(tags.ExposureTime);
   const fNumberTag = positive(tags.FNumber);
   const iso = Array.isArray(tags.ISO) ? tags.ISO[0] : (tags.ISO ?? tags.PhotographicSensitivity);
@@ -58,7 +63,21 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     orientation: typeof tags.Orientation === 'number' && tags.Orientation >= 1 && tags.Orientation <= 8 ? tags.Orientation : 1,
     cameraModel: text(tags.Model),
     lensModel: text(tags.LensModel),
+    asShotNeutral: neutral(tags.AsShotNeutral),
+    attitude: pose(tags),
   };
+}
+
+function neutral(v: unknown): ImageMetadata['asShotNeutral'] {
+  const values = v instanceof Object && 'length' in v ? Array.from(v as ArrayLike<number>) : [];
+  return values.length === 3 && values.every((x) => x > 0) ? [values[0], values[1], values[2]] : null;
+}
+
+function pose(tags: Record<string, unknown>): ImageMetadata['attitude'] {
+  const angle = (v: unknown) => (v === undefined || v === null || v === '' ? NaN : Number(v));
+  const [headingDeg, tiltDeg, rollDeg] = [angle(tags.PoseHeadingDegrees), angle(tags.PosePitchDegrees), angle(tags.PoseRollDegrees)];
+  if (!(headingDeg >= 0 && headingDeg <= 360)) return null;
+  return { headingDeg, tiltDeg: Math.abs(tiltDeg) <= 90 ? tiltDeg : 0, rollDeg: Math.abs(rollDeg) <= 180 ? rollDeg : 0 };
 }
 
 function instant(dateTime: string | null, subSeconds: string | null, offset: string | null): number | null {

@@ -27,24 +27,24 @@ export interface MergedFiles {
 
 const anyRig = (ndStops: number): Rig => ({ projection: 'rectilinear', fovDeg: 60, views: 1, ndStops });
 
-async function oneBracket(files: readonly { path: string; name: string }[], rig: Rig): Promise<{ frames: SourceFrame[]; ladder: number[] }> {
+async function oneBracket(files: readonly { path: string; name: string }[], rig: Rig): Promise<{ frames: SourceFrame[]; ladder: number[]; exposuresFrom: 'files' | 'pictures' }> {
   const frames = await Promise.all(files.map((f) => readSourceFrame(f.path, f.name, rig)));
   const grouping = groupBrackets(frames);
   if (grouping.brackets.length !== 1) throw new RangeError(`the ${frames.length} frames form ${grouping.brackets.length} brackets: merge one at a time`);
-  return { frames: grouping.brackets[0].frames, ladder: grouping.ladder };
+  return { frames: grouping.brackets[0].frames, ladder: grouping.ladder, exposuresFrom: grouping.exposuresFrom };
 }
 
 /** One bracket of files to a linear picture. @throws FileProblem naming the file, RangeError for frames that are no bracket */
 export async function mergeFiles(files: readonly { path: string; name: string }[], options: MergeFilesOptions, control: RunControl = {}): Promise<MergedFiles> {
-  const { frames, ladder } = await oneBracket(files, anyRig(options.ndStops));
-  const camera = options.camera === 'file' ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] } : await measureCamera([{ frames, notes: [] }], ladder, undefined, control);
+  const { frames, ladder, exposuresFrom } = await oneBracket(files, anyRig(options.ndStops));
+  const camera = options.camera === 'file' ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] } : await measureCamera([{ frames, notes: [] }], ladder, undefined, exposuresFrom, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];
   const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const clipped = sharedBytes(width * height);
   const facts = await runInThread('mergeView', {
     frames: frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure * camera.exposureFactors[ladderRung(ladder, f.exposure)] })), width, height, curve: undefined, tables: camera.response?.tables, ghosts: options.ghosts,
-    pixels: image.data, clipped,
+    align: true, pixels: image.data, clipped,
   }, control);
   return {
     image, widthPx: width, heightPx: height, frames: frames.length, clippedFraction: facts.clippedFraction, starvedFraction: facts.starvedFraction, ghostFraction: facts.ghostFraction, clipLevel: facts.clipLevel,
@@ -60,7 +60,7 @@ export async function responseOfFiles(files: readonly { path: string; name: stri
   const grouping = groupBrackets(frames);
   const samples: [ResponseSample[], ResponseSample[], ResponseSample[]] = [[], [], []];
   for (const b of grouping.brackets) {
-    const look = await runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: ladderRung(grouping.ladder, f.exposure) })), most: 1500 });
+    const look = await runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: ladderRung(grouping.ladder, f.exposure) })), most: 1500, width: b.frames[0].width, height: b.frames[0].height });
     look.samples?.forEach((list, c) => samples[c].push(...list));
   }
   const response = recoverResponse(samples, grouping.ladder, { prior: 'srgb' });

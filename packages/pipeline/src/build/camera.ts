@@ -21,29 +21,32 @@ const SAME_CURVE = 0.25;
 /** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
 export const TONE_MAPPED_RATIO = 6;
 const SHUTTER_SIGMA = 0.05;
+/** Exposures read off the pictures at a glance are worth this much. */
+const GLANCE_SIGMA = 0.25;
 
 const rungOf = (ladder: readonly number[], exposure: number) => ladder.reduce((best, x, k) => (Math.abs(Math.log2(x / exposure)) < Math.abs(Math.log2(ladder[best] / exposure)) ? k : best), 0);
 
 /** Response and exposure ratios from a few brackets of the round. Says when the frames have no single response. */
-export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], curve: Curve | undefined, control: RunControl): Promise<CameraFacts> {
+export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], curve: Curve | undefined, exposuresFrom: 'files' | 'pictures', control: RunControl): Promise<CameraFacts> {
+  const shutterSigma = exposuresFrom === 'files' ? SHUTTER_SIGMA : GLANCE_SIGMA;
   const unit = ladder.map(() => 1);
   const facts: CameraFacts = { exposureFactors: unit, response: null, warnings: [], log: [] };
   if (ladder.length < 2) return facts;
   const step = Math.max(1, Math.floor(brackets.length / LOOKED_AT));
   const chosen = brackets.filter((_, i) => i % step === 0).slice(0, LOOKED_AT);
   const looks = await mapLimited(chosen, THREADS, control, (b) =>
-    runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: rungOf(ladder, f.exposure) })), most: SAMPLES }, control));
+    runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: rungOf(ladder, f.exposure) })), most: SAMPLES, width: b.frames[0].width, height: b.frames[0].height }, control));
   const percent = (factors: readonly number[]) => factors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`).join(', ');
   const ratios = looks.flatMap((l) => l.ratios);
   if (ratios.length > 0) {
-    facts.exposureFactors = solveExposureFactors(ladder.length, ratios, SHUTTER_SIGMA);
+    facts.exposureFactors = solveExposureFactors(ladder.length, ratios, shutterSigma);
     facts.log.push(`exposures against their tags, longest first: ${percent(facts.exposureFactors)}`);
     return facts;
   }
   const samples = [0, 1, 2].map((c) => looks.flatMap((l) => l.samples?.[c] ?? [])) as [ResponseSample[], ResponseSample[], ResponseSample[]];
   let response: RecoveredResponse;
   try {
-    response = recoverResponse(samples, ladder, { prior: curve ?? 'srgb', shutterSigma: SHUTTER_SIGMA });
+    response = recoverResponse(samples, ladder, { prior: curve ?? 'srgb', shutterSigma });
   } catch (error) {
     if (!(error instanceof RangeError)) throw error;
     facts.log.push(`response not recovered: ${error.message}`);

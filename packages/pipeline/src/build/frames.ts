@@ -1,21 +1,22 @@
-import fs from 'node:fs/promises';
-import { photometricExposure, tStopFromFNumber, type FrameFacts } from '@tawny/core';
-import { FileProblem, readImageHead, readMetadata, type ImageMetadata } from '@tawny/formats';
+import { photometricExposure, tStopFromFNumber, type FrameFacts, type FrameLook } from '@tawny/core';
+import { lookAtFrame, readFrameHead, type ImageMetadata } from '@tawny/formats';
 import type { Rig } from './rig';
 
 /** A frame on disk with what its file says of it. */
 export interface SourceFrame extends FrameFacts {
   path: string;
-  bits: 8 | 16;
+  bits: 8 | 16 | 32;
+  look: FrameLook | null;
   metadata: ImageMetadata;
   notes: string[];
 }
 
-/** Exposure of a frame from its metadata and the rig; what is missing is assumed equal over the round and said so. @throws FileProblem without a shutter time */
-export function frameExposure(metadata: ImageMetadata, rig: Pick<Rig, 'ndStops' | 'transmission'>, name: string): { exposure: number; notes: string[] } {
-  if (metadata.shutterS === null) {
-    throw new FileProblem('no-exposure', name, 'its metadata holds no exposure time; choose the file as the camera wrote it (messengers and editors strip it)');
-  }
+/**
+ * Exposure of a frame from its metadata and the rig; what is missing is assumed equal over the round and said so. 0 when the file does not tell its exposure time: the
+ * pictures have to.
+ */
+export function frameExposure(metadata: ImageMetadata, rig: Pick<Rig, 'ndStops' | 'transmission'>): { exposure: number; notes: string[] } {
+  if (metadata.shutterS === null) return { exposure: 0, notes: ['no exposure time in the metadata (messengers and editors strip it): exposures are taken from the pictures, so the panorama has no scale of its own'] };
   const notes: string[] = [];
   if (metadata.fNumber === null) notes.push('no aperture in the metadata: taken as f/8, the same for all frames');
   if (metadata.iso === null) notes.push('no ISO in the metadata: taken as 100, the same for all frames');
@@ -28,11 +29,12 @@ export function frameExposure(metadata: ImageMetadata, rig: Pick<Rig, 'ndStops' 
   return { exposure, notes };
 }
 
-/** Reads size, depth and metadata of a frame; its pixels stay on disk. @throws FileProblem naming the file */
+/** Reads size, depth and metadata of a frame and glances at it; its pixels stay on disk. @throws FileProblem naming the file */
 export async function readSourceFrame(path: string, name: string, rig: Rig): Promise<SourceFrame> {
-  const bytes = await fs.readFile(path);
-  const head = await readImageHead(bytes, name);
-  const metadata = await readMetadata(bytes);
-  const { exposure, notes } = frameExposure(metadata, rig, name);
-  return { path, name, width: head.width, height: head.height, bits: head.bits, metadata, takenAtMs: metadata.takenAtMs, exposure, notes };
+  const { width, height, bits, format, metadata } = await readFrameHead(path, name);
+  const look = await lookAtFrame(path, name);
+  const stated = frameExposure(metadata, rig);
+  const notes = [...stated.notes];
+  if (format === 'raw') notes.push(`raw frames keep the camera's own colours${metadata.asShotNeutral ? ` (as-shot neutral ${metadata.asShotNeutral.map((v) => v.toFixed(3)).join(' ')} recorded, not applied)` : ''}`);
+  return { path, name, width, height, bits, metadata, takenAtMs: metadata.takenAtMs, exposure: stated.exposure, look, notes };
 }

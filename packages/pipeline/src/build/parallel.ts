@@ -18,15 +18,16 @@ export async function mergeCodes(codes: readonly (Uint8Array | Uint16Array)[], e
 }
 
 /** Projects and blends views that stand as they stand, strip by strip. */
-export async function composeInThreads(views: View[], width: number, regions: WholeRegion[] = [], control: RunControl = {}): Promise<{ panorama: RgbImage; mask: Uint8Array }> {
+export async function composeInThreads(views: View[], width: number, regions: WholeRegion[] = [], control: RunControl = {}): Promise<{ panorama: RgbImage; mask: Uint8Array; uncertainty: Uint8Array }> {
   const height = width / 2;
   const panorama: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
+  const uncertainty = sharedBytes(width * height);
   const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
   let done = 0;
   await mapLimited(strips, THREADS, control, async (y0) => {
-    await runInThread('composeStrip', { views, regions, width, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: panorama.data, mask }, control);
+    await runInThread('composeStrip', { views, regions, width, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: panorama.data, mask, uncertainty }, control);
     control.onProgress?.({ stage: 'Projecting and blending', fraction: ++done / strips.length });
   });
-  return { panorama, mask };
+  return { panorama, mask, uncertainty };
 }

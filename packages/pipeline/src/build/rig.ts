@@ -17,6 +17,12 @@ export interface Rig {
   tiltDeg?: number;
   /** Views follow each other anticlockwise seen from above. */
   anticlockwise?: boolean;
+  /** Tilt rows, each all around; zenith and nadir are rows of one. Left out: one row at `tiltDeg`. */
+  rows?: { tiltDeg: number; views: number }[];
+  /** Two image circles side by side in every frame; `views` counts both. */
+  twoCircles?: boolean;
+  /** Measured veiling glare. */
+  glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
 
 const PROJECTIONS: Projection[] = ['equidistant', 'equisolid', 'stereographic', 'orthographic', 'rectilinear', 'latlong'];
@@ -45,6 +51,31 @@ export function parseRig(value: unknown, file: string): Rig {
   return {
     projection, views, fovDeg, fovAcross: across, curve,
     ndStops: number('ndStops', 0, 30), transmission: number('transmission', 0.05, 1), tiltDeg: number('tiltDeg', -90, 90),
-    anticlockwise: v.anticlockwise === true,
+    anticlockwise: v.anticlockwise === true, rows: parseRows(v.rows, views, bad), twoCircles: parseCircles(v.twoCircles, views, bad), glare: parseGlare(v.glare, bad),
   };
+}
+
+type Bad = (message: string) => FileProblem;
+
+function parseRows(value: unknown, views: number, bad: Bad): Rig['rows'] {
+  if (value === undefined) return undefined;
+  const rows = Array.isArray(value) ? (value as { tiltDeg?: unknown; views?: unknown }[]) : [];
+  const good = rows.length > 0 && rows.every((r) => typeof r.tiltDeg === 'number' && Math.abs(r.tiltDeg) <= 90 && typeof r.views === 'number' && Number.isInteger(r.views) && r.views >= 1);
+  if (!good) throw bad('rows must be a list of {"tiltDeg", "views"} with tilts from -90 to 90');
+  const sum = rows.reduce((n, r) => n + (r.views as number), 0);
+  if (sum !== views) throw bad(`rows add up to ${sum} views, views says ${views}`);
+  return rows as { tiltDeg: number; views: number }[];
+}
+
+function parseCircles(value: unknown, views: number, bad: Bad): boolean | undefined {
+  if (value !== true) return undefined;
+  if (views % 2 !== 0) throw bad('with twoCircles views is an even number: two in every frame');
+  return true;
+}
+
+function parseGlare(value: unknown, bad: Bad): Rig['glare'] {
+  if (value === undefined || value === null) return undefined;
+  const { curve, measuredOn } = value as { curve?: { angleDeg: number; perSr: number }[]; measuredOn?: string };
+  if (!Array.isArray(curve) || curve.length < 2 || !curve.every((p, i) => p.angleDeg >= 0 && p.angleDeg <= 180 && p.perSr >= 0 && (i === 0 || p.angleDeg > curve[i - 1].angleDeg))) throw bad('glare.curve must be two or more {"angleDeg", "perSr"} with ascending angles');
+  return { curve, measuredOn: measuredOn ?? null };
 }

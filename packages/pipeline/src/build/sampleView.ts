@@ -1,12 +1,13 @@
-import fs from 'node:fs/promises';
-import { observeRatio, sampleResponse, type RatioObservation, type ResponseSample } from '@tawny/core';
-import { decodeImage, type DecodedImage } from '@tawny/formats';
+import { codesFromFloats, observeRatio, sampleResponse, type RatioObservation, type ResponseSample } from '@tawny/core';
+import { decodeBracket } from './decodeBracket';
 
 export interface SampleViewInput {
   /** Longest exposure first. */
   frames: { path: string; name: string; exposure: number; rung: number }[];
   /** Places to take a channel. */
   most: number;
+  width: number;
+  height: number;
 }
 
 export interface SampleViewOutput {
@@ -17,16 +18,14 @@ export interface SampleViewOutput {
 }
 
 /** Looks at one bracket for what its frames say of the camera: response or exposure ratios. */
-export async function sampleViewTask({ frames, most }: SampleViewInput): Promise<SampleViewOutput> {
-  const decoded: (SampleViewInput['frames'][number] & DecodedImage)[] = [];
-  for (const f of frames) decoded.push({ ...f, ...(await decodeImage(await fs.readFile(f.path), f.name)) });
-  const narrow = decoded.filter((d) => d.codes instanceof Uint8Array);
-  if (narrow.length === decoded.length) {
-    return { samples: sampleResponse(narrow.map((d) => d.codes as Uint8Array), narrow.map((d) => d.rung), decoded[0].width, decoded[0].height, most), ratios: [] };
+export async function sampleViewTask({ frames, most, width, height }: SampleViewInput): Promise<SampleViewOutput> {
+  const decoded = await decodeBracket(frames, width, height);
+  if (decoded[0].bits === 8) {
+    return { samples: sampleResponse(decoded.map((d) => d.codes as Uint8Array), decoded.map((d) => d.rung), width, height, most), ratios: [] };
   }
+  const codes = decoded[0].bits === 32 ? codesFromFloats(decoded.map((d) => d.codes as Float32Array)).codes : decoded.map((d) => d.codes as Uint16Array);
   const ratios = decoded.slice(1).flatMap((d, i) => {
-    const longer = decoded[i];
-    const o = observeRatio({ codes: longer.codes as Uint16Array, exposure: longer.exposure }, { codes: d.codes as Uint16Array, exposure: d.exposure }, { a: longer.rung, b: d.rung });
+    const o = observeRatio({ codes: codes[i], exposure: decoded[i].exposure }, { codes: codes[i + 1], exposure: d.exposure }, { a: decoded[i].rung, b: d.rung });
     return o ? [o] : [];
   });
   return { samples: null, ratios };

@@ -1,9 +1,19 @@
-import { checkSheet, floorAndEdge, type Check, type CheckFacts, type RgbImage } from '@tawny/core';
+import { checkSheet, clearSunLuminance, floorAndEdge, luminance, NOMINAL_LUMINANCE_PER_UNIT, rangeByRegion, type Check, type CheckFacts, type RgbImage } from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
 import { inspectPanorama, type Inspection } from './inspect';
 
 /** Inspection and check sheet of a panorama; what its builder knew may be added. */
 export function checkPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}, known: Partial<CheckFacts> = {}): { inspection: Inspection; checks: Check[] } {
   const inspection = inspectPanorama(panorama, attributes);
-  return { inspection, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun: inspection.sun, ...floorAndEdge(panorama), ...known }) };
+  const { sun } = inspection;
+  return { inspection, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun, missingSun: sun?.clipped ? missingSun(sun.elevationDeg, luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT)) : null, regions: rangeByRegion(panorama), ...floorAndEdge(panorama), ...known }) };
+}
+
+/** Solid angle of the sun's disc, sr. */
+const SUN_SR = 6.8e-5;
+
+/** Share of a clear sun's light that a cut-off sun lacks; null when it lacks none. */
+function missingSun(elevationDeg: number, foundLux: number): number | null {
+  const clear = clearSunLuminance(elevationDeg) * SUN_SR;
+  return clear > foundLux ? 1 - foundLux / clear : null;
 }

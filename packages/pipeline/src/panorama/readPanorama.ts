@@ -4,8 +4,7 @@ import { assertLatlong, type RgbImage } from '@tawny/core';
 import { FileProblem, readExr, readHdr, type PanoramaAttributes } from '@tawny/formats';
 
 /** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR. @throws FileProblem naming the file */
-export async function readPanorama(file: string): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
-  const name = path.basename(file);
+export async function readPanorama(file: string, name = path.basename(file)): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
   const bytes = await fs.readFile(file).catch((e: NodeJS.ErrnoException) => {
     throw new FileProblem('not-an-image', name, e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`);
   });
@@ -18,4 +17,19 @@ export async function readPanorama(file: string): Promise<{ image: RgbImage; att
   const bad = read.image.data.findIndex((v) => !Number.isFinite(v));
   if (bad >= 0) throw new FileProblem('damaged-image', name, `holds a value that is not a number at pixel ${Math.floor(bad / 3)}`);
   return read;
+}
+
+/** Usual other orientations made ours: a mirrored panorama shows the sphere from outside, one upside down has row 0 at the nadir. Returns the same picture when nothing is to do. */
+export function turned(image: RgbImage, { mirrored, upsideDown }: { mirrored: boolean; upsideDown: boolean }): RgbImage {
+  if (!mirrored && !upsideDown) return image;
+  const { width, height } = image;
+  const data = new Float32Array(image.data.length);
+  for (let y = 0; y < height; y++) {
+    const from = upsideDown ? height - 1 - y : y;
+    for (let x = 0; x < width; x++) {
+      const i = 3 * (from * width + (mirrored ? width - 1 - x : x));
+      data.set(image.data.subarray(i, i + 3), 3 * (y * width + x));
+    }
+  }
+  return { width, height, data };
 }

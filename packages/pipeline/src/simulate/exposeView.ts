@@ -1,9 +1,16 @@
 import { DEFAULT_NOISE, type Lens, type Quaternion, type RgbImage } from '@tawny/core';
-import { encodeJpeg, encodeTiff16, type WrittenTags } from '@tawny/formats';
-import { blur, expose, projectSet, stampWalker, type Sensor, type SunDisc } from '@tawny/simset';
+import { encodeDng, encodeJpeg, encodeTiff16, type DngSensor, type WrittenTags } from '@tawny/formats';
+import { blur, expose, hotSamples, mosaicOf, projectSet, stampWalker, type Sensor, type SunDisc } from '@tawny/simset';
 import type { Ladder } from './ladder';
 
-export type FrameKind = 'jpeg' | 'tiff';
+export type FrameKind = 'jpeg' | 'tiff' | 'dng';
+
+const SUFFIX: Record<FrameKind, string> = { jpeg: 'jpg', tiff: 'tif', dng: 'dng' };
+
+/** The rig's sensor as its raw files state it. */
+const RAW_SENSOR: DngSensor = {
+  black: [512, 516, 514, 520], white: 16383, colourMatrix: [0.91, -0.28, -0.09, -0.41, 1.22, 0.21, -0.06, 0.17, 0.63], asShotNeutral: [0.62, 1, 0.71],
+};
 
 export interface ExposeViewInput {
   set: RgbImage;
@@ -36,6 +43,10 @@ export interface ViewFaults {
   other?: { set: RgbImage; sun: SunDisc; shares: number[] };
   /** A dark figure that walks through: its heading and width in degrees for every frame; null where it is not in the picture. */
   walker?: { headings: (number | null)[]; widthDeg: number; heightDeg: number };
+  /** Leaking photosites and the electrons that each gathers in a second. */
+  hot?: { count: number; electronsPerS: number };
+  /** The bracket's frames shifted against its first, pixels: a bumped or hand-held camera. */
+  shakePx?: number;
   /** Frames that were lost. */
   lost?: number[];
 }
@@ -70,10 +81,12 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
     let light = second && share > 0 ? first.map((v, i) => (1 - share) * v + share * second[i]) : first;
     const heading = faults.walker?.headings[k] ?? null;
     if (faults.walker && heading !== null) light = stampWalker(light === first ? first.slice() : light, lens, input.attitude, heading, faults.walker.widthDeg, faults.walker.heightDeg);
+    if (faults.shakePx && k > 0) light = shifted(light, lens.width, lens.height, faults.shakePx * Math.sin(2.1 * k), faults.shakePx * Math.cos(1.3 * k));
+    const hot = faults.hot && { samples: hotSamples(input.seed, faults.hot.count, lens.width, lens.height), electrons: faults.hot.electronsPerS * rung.shutterS };
     const upright = expose(
       light,
       rung.exposure * (faults.shutterFactors?.[k] ?? 1),
-      { noise: DEFAULT_NOISE, sensitivity: input.sensitivity, whiteBalance: [1, 1, 1], bits: input.kind === 'jpeg' ? 8 : 14, curve: faults.curve },
+      { noise: DEFAULT_NOISE, sensitivity: input.sensitivity, whiteBalance: [1, 1, 1], bits: input.kind === 'jpeg' ? 8 : 14, curve: faults.curve, hot },
       input.seed,
       `view ${input.view} frame ${k}`,
     );
@@ -85,8 +98,10 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
     const number = String(input.firstNumber + k).padStart(4, '0');
     const bytes = stored instanceof Uint8Array
       ? await encodeJpeg(stored, lens.height, lens.width, tags)
-      : encodeTiff16(stored, lens.height, lens.width, tags);
-    if (!faults.lost?.includes(k)) out.push({ name: `hern_${number}.${input.kind === 'jpeg' ? 'jpg' : 'tif'}`, bytes, exposure: rung.exposure, shutterS: rung.shutterS });
+      : input.kind === 'dng'
+        ? encodeDng(mosaicOf(stored, lens.height, lens.width, RAW_SENSOR.black, RAW_SENSOR.white), lens.height, lens.width, RAW_SENSOR, tags)
+        : encodeTiff16(stored, lens.height, lens.width, tags);
+    if (!faults.lost?.includes(k)) out.push({ name: `hern_${number}.${SUFFIX[input.kind]}`, bytes, exposure: rung.exposure, shutterS: rung.shutterS });
     at += rung.shutterS * 1000 + 220;
   }
   return out;
@@ -102,6 +117,23 @@ function turnLeft<T extends Uint8Array | Uint16Array>(codes: T, width: number, h
       out[to] = codes[from];
       out[to + 1] = codes[from + 1];
       out[to + 2] = codes[from + 2];
+    }
+  }
+  return out;
+}
+
+/** A picture moved by whole and part pixels (bilinear, its border held). */
+function shifted(light: Float32Array, width: number, height: number, dx: number, dy: number): Float32Array {
+  const out = new Float32Array(light.length);
+  const clamp = (v: number, most: number) => Math.max(0, Math.min(most - 1, v));
+  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
+  const [tx, ty] = [dx - ix, dy - iy];
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      for (let c = 0; c < 3; c++) {
+        const at = (u: number, v: number) => light[3 * (clamp(v, height) * width + clamp(u, width)) + c];
+        out[3 * (y * width + x) + c] = (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) + (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
+      }
     }
   }
   return out;

@@ -42,6 +42,10 @@ export interface RoundFaults {
   walker?: boolean;
   /** Frames that are missing, counted through the round. */
   lost?: number[];
+  /** Leaking photosites of the sensor. */
+  hot?: { count: number; electronsPerS: number };
+  /** Frames of a bracket shaken against each other, pixels. */
+  shakePx?: number;
   /** Tilt and roll err as much as headings do. */
   loose?: boolean;
 }
@@ -142,7 +146,7 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     if (Object.keys(faults).length === 0) return undefined;
     const shares = ladder.rungs.map(() => (faults.cloudFromView !== undefined && view >= faults.cloudFromView ? 0.6 : 0));
     return {
-      shutterFactors, curve: faults.filmLikeCurve ? 'film-like' : undefined, veil: faults.veil, blurPx: faults.blurPx,
+      shutterFactors, curve: faults.filmLikeCurve ? 'film-like' : undefined, veil: faults.veil, blurPx: faults.blurPx, hot: faults.hot, shakePx: faults.shakePx,
       other: cloudSet && clouded ? { set: cloudSet, sun: discAt(createScene(clouded.spec), station), shares } : undefined,
       // He is there for three frames of a bracket, a step on in each.
       walker: faults.walker ? { headings: ladder.rungs.map((_, k) => (k >= 2 && k <= 4 ? attitudes[view].actual.headingDeg - 22 + 14 * (k - 2) : null)), widthDeg: 9, heightDeg: 46 } : undefined,

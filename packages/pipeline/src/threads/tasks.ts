@@ -1,9 +1,13 @@
+import type { Refinement } from '@tawny/core';
 import { FileProblem } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
 import { mergeViewTask, type MergeViewInput, type MergeViewOutput } from '../build/mergeView';
 import { sampleViewTask, type SampleViewInput, type SampleViewOutput } from '../build/sampleView';
+import { checkViewTask, type CheckViewInput, type CheckViewOutput } from '../build/checkView';
 import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
+import { refineTask, type RefineInput } from '../build/refineTask';
+import { removeGlareTask, type GlareInput } from '../build/glareTask';
 import { composeStripTask, type ComposeStripInput } from '../build/composeStrip';
 import type { SimulatedFile } from '../simulate/exposeView';
 
@@ -11,18 +15,24 @@ import type { SimulatedFile } from '../simulate/exposeView';
 export interface TaskMap {
   renderStrip: { input: RenderStripInput; output: void };
   exposeView: { input: ExposeViewInput; output: SimulatedFile[] };
+  checkView: { input: CheckViewInput; output: CheckViewOutput };
   sampleView: { input: SampleViewInput; output: SampleViewOutput };
   mergeBand: { input: MergeBandInput; output: void };
   mergeView: { input: MergeViewInput; output: MergeViewOutput };
+  refine: { input: RefineInput; output: Refinement };
+  removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
 }
 
 const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K]['output'] | Promise<TaskMap[K]['output']> } = {
   renderStrip: renderStripTask,
   exposeView: exposeViewTask,
+  checkView: checkViewTask,
   sampleView: sampleViewTask,
   mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
+  refine: refineTask,
+  removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
 };
 

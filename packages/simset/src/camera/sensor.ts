@@ -10,6 +10,27 @@ export interface Sensor {
   bits: 8 | 14;
   /** Curve of 8-bit files: sRGB, or a camera's own with toe and shoulder that no formula of the builder describes. */
   curve?: '8-bit sRGB' | 'film-like';
+  /** Photosites that leak: index of the sample in the picture and electrons that it gathers in this frame beside the light. */
+  hot?: { samples: readonly number[]; electrons: number };
+}
+
+/** Positions (sample indices) of a sensor's leaking photosites: always the same ones for a seed. */
+export function hotSamples(seed: number, count: number, width: number, height: number): number[] {
+  const random = createRandom(seed, 'hot photosites');
+  return Array.from({ length: count }, () => 3 * Math.floor(random.next() * width * height) + Math.floor(random.next() * 3));
+}
+
+/** Codes of the photosites of a red, green / green, blue sensor from a full-colour 16-bit picture, with black level and 14-bit white. */
+export function mosaicOf(codes: Uint16Array, width: number, height: number, black: readonly [number, number, number, number], white: number): Uint16Array {
+  const out = new Uint16Array(width * height);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const site = (y & 1) * 2 + (x & 1);
+      const channel = site === 0 ? 0 : site === 3 ? 2 : 1;
+      out[y * width + x] = Math.round(black[site] + (codes[3 * (y * width + x) + channel] / 65535) * (white - black[site]));
+    }
+  }
+  return out;
 }
 
 /** A picture profile: lifted toe, long shoulder, a little different in each channel. Input and output [0, 1]. */
@@ -39,10 +60,11 @@ export function expose(light: Float32Array, exposure: number, sensor: Sensor, se
   const read2 = readNoiseE * readNoiseE;
   const wide = sensor.bits === 14;
   const out = wide ? new Uint16Array(light.length) : new Uint8Array(light.length);
+  const extra = new Map(sensor.hot?.samples.map((i) => [i, sensor.hot!.electrons]));
   const toCode = wide ? 16383 / fullWellE : 65535 / fullWellE;
   for (let i = 0; i < light.length; i += 3) {
     for (let c = 0; c < 3; c++) {
-      const mean = light[i + c] * gain[c];
+      const mean = light[i + c] * gain[c] + (extra.size > 0 ? (extra.get(i + c) ?? 0) : 0);
       let e = mean;
       if (mean > fullWellE * 1.2) e = fullWellE;
       else e += Math.sqrt(mean + read2) * random.normal();

@@ -1,0 +1,56 @@
+import { useEffect, type RefObject } from 'react';
+import { PANORAMA_TILE, type Panorama } from '@tawny/contract';
+import { apiPath } from '../../data/api';
+import { parseFloatPicture } from './floatPicture';
+import type { StripRenderer } from './stripRenderer';
+import { tilesInView, type StripView } from './stripView';
+
+/** The overview's width: closer than it resolves, tiles of the full panorama are fetched. */
+const OVERVIEW_PX = 2048;
+const SETTLE_MS = 250;
+const AT_ONCE = 12;
+
+interface Detail {
+  renderer: RefObject<StripRenderer | null>;
+  code: string;
+  panorama: Panorama;
+  view: StripView;
+  yawDeg: number;
+  width: number;
+  height: number;
+  /** Screen pixels a CSS pixel. */
+  ratio: number;
+  /** False until the overview is on the screen. */
+  ready: boolean;
+  onLoaded: () => void;
+}
+
+/** Once the view holds still, fetches the tiles of the full panorama that it shows, where the overview would be soft. */
+export function useStripDetail({ renderer, code, panorama, view, yawDeg, width, height, ratio, ready, onLoaded }: Detail): void {
+  useEffect(() => {
+    const wanted = (width * ratio) / view.spanDeg;
+    if (!ready || width === 0 || panorama.widthPx <= OVERVIEW_PX || wanted < OVERVIEW_PX / 360) return undefined;
+    const abort = new AbortController();
+    const [columns, rows] = [panorama.widthPx / PANORAMA_TILE, panorama.heightPx / (PANORAMA_TILE / 2)];
+    const timer = setTimeout(() => {
+      const missing = tilesInView(view, yawDeg, width, height, columns, rows).filter((t) => !renderer.current?.hasTile(t));
+      if (missing.length > AT_ONCE) return;
+      for (const tile of missing) {
+        fetch(apiPath(code, `/panoramas/${panorama.id}/tiles/${tile.column}/${tile.row}`), { signal: abort.signal })
+          .then(async (response) => {
+            if (!response.ok) return;
+            renderer.current?.loadTile(tile, columns, rows, parseFloatPicture(await response.arrayBuffer()));
+            onLoaded();
+          })
+          .catch((e: Error) => {
+            // The overview stays; a view that moved on has no use for the tile.
+            if (e.name !== 'AbortError') console.warn(`a tile of the panorama could not be read: ${e.message}`);
+          });
+      }
+    }, SETTLE_MS);
+    return () => {
+      clearTimeout(timer);
+      abort.abort();
+    };
+  }, [view, yawDeg, width, height, ratio, ready, panorama.id]);
+}

@@ -1,0 +1,66 @@
+import { randomUUID } from 'node:crypto';
+import { luminance, resampleLatlong, type Check, type RgbImage } from '@tawny/core';
+import { encodePng, writeExr, type PanoramaAttributes } from '@tawny/formats';
+import { throwIfCancelled, type Inspection } from '@tawny/pipeline';
+import { Panoramas } from '../db/entities';
+import type { JobContext } from '../jobs/runner';
+import { encodeFloatPicture } from './floatPicture';
+import { previewJpeg } from './preview';
+
+const FLOAT_WIDTH = 2048;
+const PREVIEW_WIDTH = 1024;
+
+export interface FinishedPanorama {
+  roundId: string;
+  image: RgbImage;
+  attributes: PanoramaAttributes;
+  /** 0 covered, 1 clipped, 2 not seen; and relative uncertainty, both a byte a pixel. Null for a panorama from elsewhere. */
+  measure: { mask: Uint8Array; uncertainty: Uint8Array } | null;
+  inspection: Inspection;
+  checks: Check[];
+  uncoveredSr: number;
+  seamStops: number | null;
+  framesPerView: number;
+  warnings: string[];
+  options: Record<string, string | boolean>;
+  log: string[];
+  buildSeconds: () => number;
+}
+
+/** Writes a panorama with its derivatives and records it as the round's next version; nothing is recorded until all files are in the store. */
+export async function storePanorama({ db, files, job, control }: JobContext, finished: FinishedPanorama): Promise<string> {
+  const { image, measure, inspection, roundId } = finished;
+  const small = image.width > FLOAT_WIDTH ? resampleLatlong(image, FLOAT_WIDTH) : image;
+  const [exrHash, floatHash, previewHash, measureHash] = await Promise.all([
+    writeExr(image, finished.attributes).then((b) => files.put(b)),
+    files.put(encodeFloatPicture(small)),
+    previewJpeg(small.width > PREVIEW_WIDTH ? resampleLatlong(small, PREVIEW_WIDTH) : small).then((b) => files.put(b)),
+    measure ? encodePng(measurePixels(measure), image.width, image.height).then((b) => files.put(b)) : null,
+  ]);
+  throwIfCancelled(control);
+  const repository = db.getRepository(Panoramas);
+  const number = (await repository.countBy({ productionId: job.productionId, roundId })) + 1;
+  const id = randomUUID();
+  const { sun, statistics } = inspection;
+  await repository.insert({
+    id, productionId: job.productionId, roundId, number, widthPx: image.width, heightPx: image.height, exrHash, measureHash, floatHash, previewHash,
+    dynamicRangeStops: statistics.dynamicRangeStops, clippedSr: inspection.clippedSr, uncoveredSr: finished.uncoveredSr, seamStops: finished.seamStops,
+    illuminanceHorizontal: inspection.illuminanceHorizontal, meanLuminance: statistics.meanLuminance, framesPerView: finished.framesPerView, histogram: statistics.histogram,
+    sun: sun && {
+      azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, diameterDeg: sun.diameterDeg, clipped: sun.clipped,
+      illuminanceNormal: luminance(...sun.illuminanceNormal), contrast: sun.contrast, uncertaintyDeg: sun.uncertaintyDeg,
+    },
+    warnings: finished.warnings, checks: finished.checks, options: finished.options, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
+  } as never);
+  return id;
+}
+
+/** Red: mask; green: uncertainty code (`encodeUncertainty`); blue: nothing. */
+function measurePixels({ mask, uncertainty }: { mask: Uint8Array; uncertainty: Uint8Array }): Uint8Array {
+  const out = new Uint8Array(3 * mask.length);
+  for (let i = 0; i < mask.length; i++) {
+    out[3 * i] = mask[i];
+    out[3 * i + 1] = uncertainty[i];
+  }
+  return out;
+}

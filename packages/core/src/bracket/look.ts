@@ -1,0 +1,52 @@
+/**
+ * A frame at a glance: mean linear level, 0 to 1, of a 16 x 16 grid of cells, row by row. Enough to tell whether two frames show the same and how
+ * their exposures differ, small enough to keep with every frame.
+ */
+export type FrameLook = readonly number[];
+
+export const LOOK_SIDE = 16;
+
+/** Cells between these levels say something of the light: neither lost in noise nor cut off. */
+const LEAST_LEVEL = 0.004;
+const MOST_LEVEL = 0.85;
+/** Fewer common cells than this say nothing. */
+const LEAST_CELLS = 10;
+/** Spread of the log ratio (stops) up to which two frames show the same view. */
+const SAME_VIEW_SPREAD = 0.4;
+
+export interface LookComparison {
+  /** Exposure of `a` over that of `b`, stops: the median over the cells that both hold. */
+  stops: number;
+  /** Robust spread of that over the cells, stops. */
+  spread: number;
+  cells: number;
+  sameView: boolean;
+}
+
+/** The look of a linear picture of one value a pixel, row-major. @throws RangeError when the picture is smaller than the grid */
+export function lookOf(level: ArrayLike<number>, width: number, height: number): FrameLook {
+  if (width < LOOK_SIDE || height < LOOK_SIDE) throw new RangeError(`a picture of ${width} x ${height} pixels is too small to look at`);
+  const sums = new Float64Array(LOOK_SIDE * LOOK_SIDE);
+  const counts = new Float64Array(LOOK_SIDE * LOOK_SIDE);
+  for (let y = 0; y < height; y++) {
+    const row = Math.floor((y * LOOK_SIDE) / height) * LOOK_SIDE;
+    for (let x = 0; x < width; x++) {
+      const cell = row + Math.floor((x * LOOK_SIDE) / width);
+      sums[cell] += level[y * width + x];
+      counts[cell]++;
+    }
+  }
+  return Array.from(sums, (s, i) => Number((s / counts[i]).toPrecision(5)));
+}
+
+/** Whether two frames show the same, and how their exposures differ. Null when too few cells are held by both. */
+export function compareLooks(a: FrameLook, b: FrameLook): LookComparison | null {
+  const logs: number[] = [];
+  const held = (v: number) => v > LEAST_LEVEL && v < MOST_LEVEL;
+  for (let i = 0; i < a.length; i++) if (held(a[i]) && held(b[i])) logs.push(Math.log2(a[i] / b[i]));
+  if (logs.length < LEAST_CELLS) return null;
+  logs.sort((x, y) => x - y);
+  const at = (share: number) => logs[Math.min(logs.length - 1, Math.floor(share * logs.length))];
+  const spread = (at(0.84) - at(0.16)) / 2;
+  return { stops: at(0.5), spread, cells: logs.length, sameView: spread < SAME_VIEW_SPREAD };
+}

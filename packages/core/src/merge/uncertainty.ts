@@ -1,0 +1,21 @@
+/** Code of a value whose uncertainty is not known, or that is only a lower bound. */
+export const UNKNOWN_UNCERTAINTY = 255;
+
+/** Sixteen steps a stop; code 0 is a relative standard uncertainty of 2^-13, 254 of about 7.3. */
+const STEPS = 16;
+const ZERO = 208;
+
+/** Relative standard uncertainty as one byte; steps of 4.4 %. */
+export function encodeUncertainty(relative: number): number {
+  if (!(relative > 0) || !Number.isFinite(relative)) return UNKNOWN_UNCERTAINTY;
+  const code = Math.round(STEPS * Math.log2(relative) + ZERO);
+  return code < 0 ? 0 : code > 254 ? 254 : code;
+}
+
+/** Inverse of `encodeUncertainty`; NaN for the unknown. */
+export function decodeUncertainty(code: number): number {
+  return code === UNKNOWN_UNCERTAINTY ? NaN : 2 ** ((code - ZERO) / STEPS);
+}
+
+/** `decodeUncertainty` squared, by code; the unknown is 0. */
+export const RELATIVE_VARIANCE = Float64Array.from({ length: 256 }, (_, code) => (code === UNKNOWN_UNCERTAINTY ? 0 : decodeUncertainty(code) ** 2));

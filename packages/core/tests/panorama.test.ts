@@ -1,0 +1,141 @@
+import { attitudeFromQuaternion, attitudeOfDevice, checkSheet, clippedPlaces, clockOffset, createImage, directionFromAngles, floorAndEdge, levelFromVerticals, panoramaStatistics, quaternionFromAttitude, rangeByRegion, rotate, turnDeg, type RgbImage, type Vec3 } from '../src';
+import { random } from './support/random';
+
+/** A panorama of posts that stand upright, seen by a camera whose own up leans. */
+function posts(leanDeg: number, towardsDeg: number, width = 1024): RgbImage {
+  const image = createImage(width, width / 2);
+  const r = random(3);
+  const things = Array.from({ length: 26 }, () => ({ at: 360 * r.next(), wide: 1 + 3 * r.next(), top: 8 + 45 * r.next(), shade: 0.08 + 0.8 * r.next() }));
+  // World direction from the leaning panorama's: tilt about the horizontal axis at right angles to the lean.
+  const q = quaternionFromAttitude({ headingDeg: towardsDeg, tiltDeg: leanDeg, rollDeg: 0 });
+  const back = quaternionFromAttitude({ headingDeg: -towardsDeg, tiltDeg: 0, rollDeg: 0 });
+  for (let y = 0; y < width / 2; y++) {
+    for (let x = 0; x < width; x++) {
+      const d = directionFromAngles((360 * (x + 0.5)) / width, 90 - (360 * (y + 0.5)) / width) as Vec3;
+      const world = rotate(q, rotate(back, d));
+      const el = (Math.asin(world[1]) * 180) / Math.PI;
+      const az = (Math.atan2(world[0], -world[2]) * 180) / Math.PI;
+      let v = el > 0 ? 0.5 + 0.003 * el : 0.25;
+      // Edges as soft as a lens draws them: stairs of pixels would stand upright whatever leans.
+      for (const t of things) if (el > -4 && el < t.top) v += (t.shade - v) * Math.min(1, Math.max(0, (t.wide - Math.abs(turnDeg(t.at, az))) / 0.8 + 0.5));
+      image.data.fill(v, 3 * (y * width + x), 3 * (y * width + x) + 3);
+    }
+  }
+  return image;
+}
+
+describe('level by what stands upright', () => {
+  test.each([[0, 0], [1.2, 40], [2.5, 200], [4, 300]])('a lean of %f degrees towards %f is found, and the correction levels', (leanDeg, towardsDeg) => {
+    const found = levelFromVerticals(posts(leanDeg, towardsDeg))!;
+    expect(Math.abs(found.tiltDeg - leanDeg)).toBeLessThan(0.12);
+    // The correction turns the found up onto the zenith.
+    const up = rotate(found.correction, found.up);
+    expect(up[1]).toBeGreaterThan(1 - 1e-9);
+    expect(found.uncertaintyDeg).toBeLessThan(0.3);
+  });
+  test('a sky without anything upright tells nothing', () => {
+    const sky = createImage(512, 256);
+    for (let i = 0; i < sky.data.length; i++) sky.data[i] = 1 + 0.2 * Math.sin(i / (3 * 512));
+    expect(levelFromVerticals(sky)).toBeNull();
+  });
+});
+
+describe('where the range lies and where it is lost', () => {
+  const image = createImage(512, 256);
+  for (let y = 0; y < 256; y++) image.data.fill(y < 114 ? 8 : y < 142 ? 2 : 0.25, 3 * y * 512, 3 * (y + 1) * 512);
+  test('ranges by region', () => {
+    image.data.fill(1024, 3 * (40 * 512 + 100), 3 * (40 * 512 + 140));
+    const [sky, horizon, ground] = rangeByRegion(image);
+    expect(sky.stops).toBe(0);
+    expect(horizon.stops).toBe(0);
+    expect(ground.name).toBe('ground');
+    const lamps = createImage(512, 256);
+    lamps.data.set(image.data);
+    for (let y = 30; y < 60; y++) lamps.data.fill(1024, 3 * (y * 512 + 100), 3 * (y * 512 + 140));
+    expect(rangeByRegion(lamps)[0].stops).toBeCloseTo(7, 3);
+    expect(rangeByRegion(createImage(64, 32))[0].stops).toBeNull();
+  });
+  test('clipped places by size, in degrees', () => {
+    const mask = new Uint8Array(512 * 256);
+    mask[64 * 512 + 256] = 1;
+    for (const [dx, dy] of [[0, 0], [1, 0], [0, 1], [1, 1]]) mask[(90 + dy) * 512 + 400 + dx] = 1;
+    mask[200 * 512] = 2;
+    const places = clippedPlaces(mask, 512);
+    expect(places).toHaveLength(2);
+    expect(places[0].azimuthDeg).toBeCloseTo((360 * 401) / 512, 3);
+    expect(places[0].elevationDeg).toBeCloseTo(90 - (180 * 91) / 256, 1);
+    expect(places[0].sr).toBeGreaterThan(places[1].sr);
+  });
+  test('the check sheet names where, how much sun is missing, lean, parallax, noise, glare and poles', () => {
+    const sheet = checkSheet({
+      statistics: panoramaStatistics(image), widthPx: 512, clippedSr: 6e-5, sun: null, ...floorAndEdge(image), clippedPlaces: [{ azimuthDeg: 212.4, elevationDeg: 11.7, sr: 6e-5 }], missingSun: 0.6, regions: rangeByRegion(image),
+      level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: true }, parallaxDeg: 0.4, medianUncertainty: 0.05, glareCeiling: 0.2,
+    });
+    const row = (name: string) => sheet.find((c) => c.name === name)!;
+    expect(row('clipped')).toMatchObject({ verdict: 'lost', words: expect.stringContaining('azimuth 212°, elevation 12°') });
+    expect(row('missing sunlight')).toMatchObject({ verdict: 'lost', value: 60 });
+    expect(row('level')).toMatchObject({ verdict: 'good', value: 0.05, words: expect.stringContaining('leant by 1.40°') });
+    expect(row('parallax').verdict).toBe('doubtful');
+    expect(row('noise').verdict).toBe('doubtful');
+    expect(row('glare')).toMatchObject({ verdict: 'lost', unit: '% at most' });
+    expect(row('range, sky').unit).toBe('stops');
+    expect(checkSheet({ statistics: panoramaStatistics(image), widthPx: 512, clippedSr: 0, sun: null, ...floorAndEdge(image), glareTaken: 0.07, level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: false } }).find((c) => c.name === 'level')!.verdict).toBe('lost');
+  });
+  test('a picture whose outermost rows are no poles is told', () => {
+    const r = random(8);
+    const photograph = createImage(512, 256);
+    for (let p = 0; p < 512 * 256; p++) photograph.data.fill(2 ** (2 * r.normal()), 3 * p, 3 * p + 3);
+    expect(floorAndEdge(posts(0, 0, 512)).poleSpread).toBeLessThan(1);
+    const tall = createImage(512, 256);
+    for (let y = 0; y < 256; y++) for (let x = 0; x < 512; x++) tall.data.fill(y < 2 ? 1 + x / 50 : 1 + 0.05 * Math.sin(x / 30), 3 * (y * 512 + x), 3 * (y * 512 + x) + 3);
+    expect(floorAndEdge(tall).poleSpread).toBeGreaterThan(1.5);
+    expect(floorAndEdge(photograph).poleSpread).toBeLessThan(1.5);
+  });
+});
+
+describe('a phone in the hand', () => {
+  test('upright and facing north: level, heading 0; turned left: west', () => {
+    expect(attitudeOfDevice(0, 90, 0)).toMatchObject({ tiltDeg: expect.closeTo(0, 9), rollDeg: expect.closeTo(0, 9) });
+    expect(turnDeg(attitudeOfDevice(0, 90, 0).headingDeg, 0)).toBeCloseTo(0, 9);
+    expect(attitudeOfDevice(90, 90, 0).headingDeg).toBeCloseTo(270, 9);
+    expect(attitudeOfDevice(0, 120, 0).tiltDeg).toBeCloseTo(30, 9);
+    expect(attitudeOfDevice(0, 60, 0).tiltDeg).toBeCloseTo(-30, 9);
+    // Flat on a table, screen up: the camera looks at the ground.
+    expect(attitudeOfDevice(10, 0, 0).tiltDeg).toBeCloseTo(-90, 6);
+  });
+  test('the angles are a rotation: an attitude goes there and back through our own frame', () => {
+    for (const [a, b, g] of [[20, 80, 5], [200, 100, -12], [330, 65, 20]]) {
+      const attitude = attitudeOfDevice(a, b, g);
+      const back = attitudeFromQuaternion(quaternionFromAttitude(attitude));
+      expect(turnDeg(back.headingDeg, attitude.headingDeg)).toBeCloseTo(0, 6);
+      expect(back.tiltDeg).toBeCloseTo(attitude.tiltDeg, 6);
+      expect(back.rollDeg).toBeCloseTo(attitude.rollDeg, 6);
+    }
+  });
+  test('the shortest turn', () => {
+    expect(turnDeg(350, 10)).toBe(20);
+    expect(turnDeg(10, 350)).toBe(-20);
+    expect(Math.abs(turnDeg(0, 180))).toBe(180);
+  });
+});
+
+describe('a camera clock by a photographed clock', () => {
+  const at = Date.parse('2026-10-14T15:20:04.300Z');
+  test('offset and uncertainty from file time and face', () => {
+    // The face shows 16:20:00.9 in a zone one hour ahead; the middle of its tenth counts.
+    const found = clockOffset(at, '16:20:00.9', 60);
+    expect(found.offsetS).toBeCloseTo(3.35, 2);
+    expect(found.uncertaintyS).toBeLessThan(0.1);
+  });
+  test('whole seconds on either side are less certain', () => {
+    const found = clockOffset(Math.floor(at / 1000) * 1000, '16:20:01', 60);
+    expect(found.offsetS).toBeCloseTo(3, 2);
+    expect(found.uncertaintyS).toBeGreaterThan(0.7);
+  });
+  test('across midnight the nearest difference is meant', () => {
+    expect(clockOffset(Date.parse('2026-10-14T23:59:58.500Z'), '00:00:01.4', 0).offsetS).toBeCloseTo(-2.95, 2);
+  });
+  test('what no clock shows is refused', () => {
+    for (const face of ['25:00:00', '12:61:00', 'noon', '12:00']) expect(() => clockOffset(at, face, 0)).toThrow(/hours, minutes and seconds/);
+  });
+});
