@@ -19,7 +19,10 @@ module.exports = {
     node('formats', 'packages/formats'),
     node('contract', 'packages/contract'),
     node('simset', 'packages/simset'),
-    node('pipeline', 'packages/pipeline'),
+    {
+      ...node('pipeline', 'packages/pipeline'), testEnvironment: '<rootDir>/tests/support/environment.cjs',
+      moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts', '^piscina$': '<rootDir>/tests/support/piscina.cjs' },
+    },
     node('cli', 'apps/cli'),
     node('server', 'apps/server'),
     { ...node('project', 'tools'), moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../packages/$1/src/index.ts' } },

@@ -87,7 +87,7 @@ describe('where the range lies and where it is lost', () => {
     for (let p = 0; p < 512 * 256; p++) photograph.data.fill(2 ** (2 * r.normal()), 3 * p, 3 * p + 3);
     expect(floorAndEdge(posts(0, 0, 512)).poleSpread).toBeLessThan(1);
     const tall = createImage(512, 256);
-    for (let y = 0; y < 256; y++) for (let x = 0; x < 512; x++) tall.data.fill(y < 2 ? 1 + x / 50 : 1 + 0.05 * Math.sin(x / 30), 3 * (y * 512 + x), 3 * (y * 512 + x) + 3);
+    for (let y = 0; y < 256; y++) for (let x = 0; x < 512; x++) tall.data.fill(y < 2 || y > 253 ? 1 + x / 50 : 1 + 0.05 * Math.sin(x / 30), 3 * (y * 512 + x), 3 * (y * 512 + x) + 3);
     expect(floorAndEdge(tall).poleSpread).toBeGreaterThan(1.5);
     expect(floorAndEdge(photograph).poleSpread).toBeLessThan(1.5);
   });

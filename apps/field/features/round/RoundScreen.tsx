@@ -25,7 +25,7 @@ import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { GroupingSheet } from './GroupingSheet';
 import { shutterText } from './ladderMath';
-import { ViewChecks } from './ViewChecks';
+import { ViewCheckList } from './ViewCheckList';
 import { SkyDial } from '../sky/SkyDial';
 
 /** One round: frames in, ladder and dial, build, check sheet, panorama. */
@@ -133,7 +133,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
   return (
     <Panel title={`${total} frames in ${grouping.views.length} views`} aside={<StateMark state={grouping.certain ? 'complete' : 'doubtful'} word={grouping.certain ? 'Complete' : 'Look here'} />}>
       {notes.length > 0 ? <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" /> : null}
-      <ViewChecks round={round} grouping={grouping} />
+      <ViewCheckList round={round} grouping={grouping} />
       <View style={{ alignItems: 'center' }}>
         <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
         <Text size="small" tone="quietInk">{yaw === null ? 'Views from the first one up: their north is not measured yet' : 'Views at their measured headings'}</Text>

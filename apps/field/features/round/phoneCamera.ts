@@ -78,6 +78,10 @@ export function openSimulatedCamera(code: string, roundId: string, fovDeg: numbe
   };
 }
 
+/** The zone of a time, of a later edition of the standard than the library knows. */
+const OFFSET_TIME_ORIGINAL = 0x9011;
+piexif.TAGS.Exif[OFFSET_TIME_ORIGINAL] = { name: 'OffsetTimeOriginal', type: 'Ascii' };
+
 const XMP_HEAD = 'http://ns.adobe.com/xap/1.0/\0';
 
 /**
@@ -87,7 +91,7 @@ const XMP_HEAD = 'http://ns.adobe.com/xap/1.0/\0';
 export function stamp(binary: string, facts: { at: Date; shutterS: number | null; iso: number | null; attitude: Attitude }): string {
   const iso = facts.at.toISOString();
   const exif: Record<number, unknown> = {
-    [piexif.ExifIFD.DateTimeOriginal]: iso.slice(0, 19).replace(/-/g, ':').replace('T', ' '), [piexif.ExifIFD.SubSecTimeOriginal]: iso.slice(20, 23), [piexif.ExifIFD.OffsetTimeOriginal]: '+00:00',
+    [piexif.ExifIFD.DateTimeOriginal]: iso.slice(0, 19).replace(/-/g, ':').replace('T', ' '), [piexif.ExifIFD.SubSecTimeOriginal]: iso.slice(20, 23), [OFFSET_TIME_ORIGINAL]: '+00:00',
     ...(facts.shutterS === null ? {} : { [piexif.ExifIFD.ExposureTime]: [Math.round(facts.shutterS * 1e6), 1000000] }), ...(facts.iso === null ? {} : { [piexif.ExifIFD.ISOSpeedRatings]: Math.round(facts.iso) }),
   };
   const tagged = piexif.insert(piexif.dump({ '0th': { [piexif.ImageIFD.Model]: 'Phone in the browser' }, Exif: exif }), binary);

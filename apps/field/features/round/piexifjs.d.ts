@@ -1,5 +1,6 @@
 declare module 'piexifjs' {
   interface Piexif {
+    TAGS: Record<string, Record<number, { name: string; type: string }>>;
     ImageIFD: Record<string, number>;
     ExifIFD: Record<string, number>;
     /** Exif block of tags by directory. */

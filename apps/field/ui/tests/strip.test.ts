@@ -1,5 +1,6 @@
 import { halfToNumber, parseFloatPicture, typicalLuminance, valueAt } from '../panorama/floatPicture';
-import { anglesAt, pointOf, tame } from '../panorama/stripView';
+import { colourOfStop, cssOfStop, SCALE_STOPS } from '../panorama/falseColour';
+import { anglesAt, pointOf, tame, tilesInView } from '../panorama/stripView';
 import { ladderGaps, rungExtent, shutterText } from '../../features/round/ladderMath';
 
 const view = { azimuthDeg: 350, elevationDeg: 10, spanDeg: 90 };
@@ -48,4 +49,46 @@ test('the ladder names light that no frame holds', () => {
   expect(ladderGaps(rungs, [light(1), light(12), { stop: 20, sr: 1e-9 }])).toEqual([{ from: 1, to: 12 }]);
   expect(shutterText(1 / 256)).toBe('1/256');
   expect(shutterText(4)).toBe('4s');
+});
+
+describe('the flat look-around', () => {
+  const flat = { azimuthDeg: 200, elevationDeg: 30, spanDeg: 70, flat: true };
+  test('a point and its direction are inverse, also near the zenith', () => {
+    for (const look of [flat, { ...flat, elevationDeg: 80 }, { ...flat, azimuthDeg: 2 }]) {
+      for (const [x, y] of [[10, 10], [200, 100], [390, 190]]) {
+        const a = anglesAt(look, x, y, 400, 200);
+        const p = pointOf(look, a.azimuthDeg, a.elevationDeg, 400, 200);
+        expect(p.x).toBeCloseTo(x, 4);
+        expect(p.y).toBeCloseTo(y, 4);
+      }
+    }
+  });
+  test('the middle is where it looks, the span is what it spans, behind is far outside', () => {
+    const middle = anglesAt(flat, 200, 100, 400, 200);
+    expect(middle.azimuthDeg).toBeCloseTo(200, 9);
+    expect(middle.elevationDeg).toBeCloseTo(30, 9);
+    const level = { ...flat, elevationDeg: 0 };
+    expect(anglesAt(level, 400, 100, 400, 200).azimuthDeg - anglesAt(level, 0, 100, 400, 200).azimuthDeg).toBeCloseTo(70, 6);
+    expect(pointOf(flat, 20, -30, 400, 200).x).toBeLessThan(-1000);
+  });
+  test('it never tips over, and does not widen into a smear', () => {
+    expect(tame({ ...flat, elevationDeg: 120, spanDeg: 300 }, 400, 200)).toMatchObject({ elevationDeg: 89, spanDeg: 110, flat: true });
+  });
+});
+
+test('tiles in view: those that the strip crosses, across the seam too', () => {
+  const tiles = tilesInView({ azimuthDeg: 0, elevationDeg: 0, spanDeg: 30 }, 0, 400, 100, 8, 8).map((t) => `${t.column},${t.row}`).sort();
+  expect(tiles).toEqual(['0,3', '0,4', '7,3', '7,4']);
+  expect(tilesInView({ azimuthDeg: 90, elevationDeg: 0, spanDeg: 10 }, 90, 400, 100, 8, 8).map((t) => t.column).sort()).toEqual([0, 0, 7, 7]);
+});
+
+test('false colour: neutral in the middle, tide below, tawny above, ever the same beyond its ends', () => {
+  const [r, g, b] = colourOfStop(0);
+  expect(Math.max(r, g, b) - Math.min(r, g, b)).toBeLessThan(0.05);
+  const low = colourOfStop(-SCALE_STOPS);
+  const high = colourOfStop(SCALE_STOPS);
+  expect(low[2]).toBeGreaterThan(low[0]);
+  expect(high[0]).toBeGreaterThan(high[2]);
+  expect(colourOfStop(-40)).toEqual(low);
+  expect(cssOfStop(0)).toMatch(/^rgb\(\d+,\d+,\d+\)$/);
 });

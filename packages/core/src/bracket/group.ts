@@ -1,4 +1,4 @@
-import { compareLooks, type FrameLook } from './look';
+import { compareLooks, LOOK_SIDE, type FrameLook } from './look';
 
 /** What grouping needs to know of a frame. */
 export interface FrameFacts {
@@ -131,7 +131,8 @@ function splitByLooks<F extends FrameFacts>(frames: readonly F[]): F[][] {
   if (blind) throw new RangeError(`${blind.name} does not tell its exposure and its picture was not looked at: it cannot be sorted`);
   return cut(frames, (current, next) => {
     const seen = current.map((f) => compareLooks(f.look!, next.look!)).filter((c) => c !== null);
-    if (seen.length === 0) return false;
+    // Nothing in common with any: steps of a bracket are small, so a leap from light to dark or back is the next one's beginning.
+    if (seen.length === 0) return Math.abs(Math.log2(levelOf(next) / levelOf(current[current.length - 1]))) > LEAP_STOPS;
     const nearest = seen.reduce((a, b) => (Math.abs(b.stops) < Math.abs(a.stops) ? b : a));
     return !nearest.sameView || Math.abs(nearest.stops) < SAME_RUNG;
   });
@@ -166,6 +167,11 @@ function exposuresFromLooks<F extends FrameFacts>(groups: readonly (readonly F[]
     return group.map((f, i) => ({ ...f, exposure: 2 ** (relative[g][i] + shift) }));
   });
 }
+
+/** Brackets step by less than this. */
+const LEAP_STOPS = 4;
+/** Mean level that is never nothing: a black frame is a deep step, not an infinite one. */
+const levelOf = (f: FrameFacts) => Math.max(1e-6, meanLevel(f) / LOOK_SIDE ** 2);
 
 const meanLevel = (f: FrameFacts) => (f.look ?? []).reduce((s, v) => s + v, 0);
 

@@ -1,4 +1,5 @@
 import { Matrix, solve } from 'ml-matrix';
+import type { ResponseSample } from './response';
 
 /** What two neighbouring exposures of the same places say of their ratio. */
 export interface RatioObservation {
@@ -28,6 +29,33 @@ export function observeRatio(longer: { codes: Uint16Array; exposure: number }, s
   const median = logs[logs.length >> 1];
   const spread = (logs[Math.floor(logs.length * 0.84)] - logs[Math.floor(logs.length * 0.16)]) / 2;
   return { ...rungs, logRatio: median, sigma: Math.max(0.0005, (1.25 * spread) / Math.sqrt(logs.length)) };
+}
+
+/** Codes of 8-bit frames that tell a ratio by their curve: above its coarse foot, below its shoulder. */
+const TELLING = { low: 12, high: 240 };
+const LEAST_PLACES = 40;
+
+/**
+ * Ratios of neighbouring rungs of 8-bit frames whose curve is believed: the median over places and channels that both hold.
+ * @param table linear value of every code
+ * @param exposures nominal X of every rung, longest first
+ */
+export function ratiosByCurve(samples: readonly (readonly ResponseSample[])[], exposures: readonly number[], table: ArrayLike<number>): RatioObservation[] {
+  const logs = exposures.slice(1).map(() => [] as number[]);
+  for (const s of samples.flat()) {
+    for (let i = 0; i < s.rungs.length; i++) {
+      const j = s.rungs.indexOf(s.rungs[i] + 1);
+      if (j < 0) continue;
+      const [p, q] = [s.codes[i], s.codes[j]];
+      if (p >= TELLING.low && p <= TELLING.high && q >= TELLING.low && q <= TELLING.high) logs[s.rungs[i]].push(Math.log(table[p] / exposures[s.rungs[i]] / (table[q] / exposures[s.rungs[i] + 1])));
+    }
+  }
+  return logs.flatMap((l, a) => {
+    if (l.length < LEAST_PLACES) return [];
+    l.sort((x, y) => x - y);
+    const spread = (l[Math.floor(l.length * 0.84)] - l[Math.floor(l.length * 0.16)]) / 2;
+    return [{ a, b: a + 1, logRatio: l[l.length >> 1], sigma: Math.max(0.002, (1.25 * spread) / Math.sqrt(l.length)) }];
+  });
 }
 
 /**

@@ -7,7 +7,7 @@ export interface FloorAndEdge {
   blackFloor: number;
   /** Jump over the seam at azimuth 0 against the usual one between neighbouring columns. */
   edgeJump: number;
-  /** How much the outermost rows vary around, against rows at 45 degrees; a pole is one point, so a whole panorama gives little. */
+  /** How much the steadier of the outermost rows varies around, against rows between; a pole is one point, so a whole panorama gives little. */
   poleSpread: number;
 }
 
@@ -47,7 +47,8 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
     logs.sort((a, b) => a - b);
     return logs.length > 8 ? logs[Math.floor(0.8 * logs.length)] - logs[Math.floor(0.2 * logs.length)] : 0;
   };
-  const poles = Math.max(around(0), around(height - 1));
+  // The better of the two: the rig's own foot or a patched nadir must not condemn a panorama.
+  const poles = Math.min(around(0), around(height - 1));
   const between = [0.25, 0.4, 0.5, 0.6, 0.75].map((share) => around(Math.floor(share * height))).sort((a, b) => a - b)[2];
   return {
     blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length), edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]), poleSpread: poles / Math.max(0.05, between),

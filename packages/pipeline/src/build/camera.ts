@@ -1,4 +1,4 @@
-import { recoverResponse, solveExposureFactors, type Bracket, type Curve, type RecoveredResponse, type ResponseSample } from '@tawny/core';
+import { decodingTable, ratiosByCurve, recoverResponse, solveExposureFactors, type Bracket, type Curve, type RecoveredResponse, type ResponseSample } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { SourceFrame } from './frames';
@@ -21,8 +21,8 @@ const SAME_CURVE = 0.25;
 /** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
 export const TONE_MAPPED_RATIO = 6;
 const SHUTTER_SIGMA = 0.05;
-/** Exposures read off the pictures at a glance are worth this much. */
-const GLANCE_SIGMA = 0.25;
+/** Exposures read off the pictures at a glance are worth this much: what neighbours share decides. */
+const GLANCE_SIGMA = 1;
 
 const rungOf = (ladder: readonly number[], exposure: number) => ladder.reduce((best, x, k) => (Math.abs(Math.log2(x / exposure)) < Math.abs(Math.log2(ladder[best] / exposure)) ? k : best), 0);
 
@@ -44,6 +44,12 @@ export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], l
     return facts;
   }
   const samples = [0, 1, 2].map((c) => looks.flatMap((l) => l.samples?.[c] ?? [])) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+  if (exposuresFrom === 'pictures') {
+    // Without exposure times a curve and the spacing of exposures cannot be told apart: the stated curve is believed.
+    facts.exposureFactors = solveExposureFactors(ladder.length, ratiosByCurve(samples, ladder, decodingTable(curve ?? 'srgb', 255)), shutterSigma);
+    facts.log.push(`exposures against a first glance, by the ${curve ?? 'srgb'} curve, longest first: ${percent(facts.exposureFactors)}`);
+    return facts;
+  }
   let response: RecoveredResponse;
   try {
     response = recoverResponse(samples, ladder, { prior: curve ?? 'srgb', shutterSigma });

@@ -46,7 +46,7 @@ export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladd
     control.onLog?.(`view ${index + 1}: ${bracket.frames.length} frames, ${words.filter(Boolean).join(', ')}`);
     return { bracket, image, clipped: planes.clipped, uncertainty: planes.uncertainty, facts };
   });
-  const hot = commonSamples(views.map((v) => standingOut(v.image)));
+  const hot = commonSamples(views.map((v) => standingOut(v.image, v.uncertainty)));
   if (hot.length > 0) {
     views.forEach((v) => repairSamples(v.image, hot));
     control.onLog?.(`${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`);

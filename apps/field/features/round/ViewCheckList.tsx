@@ -5,6 +5,7 @@ import { StateMark, type StateName } from '../../ui/StateMark';
 import { Notice } from '../../ui/Notice';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { checksByView } from './viewChecks';
 
 const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = {
   good: { state: 'complete', word: 'Holds' },
@@ -12,15 +13,8 @@ const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = 
   again: { state: 'lost', word: 'Shoot again' },
 };
 
-/** What was found in a view, by the number that it has now; a view whose frames have changed since was not looked at. */
-export function checksByView(grouping: GroupingResult, checks: readonly ViewCheck[]): (ViewCheck | null)[] {
-  const key = (ids: readonly string[]) => [...ids].sort().join();
-  const known = new Map(checks.map((c) => [key(c.frames), c]));
-  return grouping.views.map((v) => known.get(key(v.frames.map((f) => f.id))) ?? null);
-}
-
 /** While one still stands at the station: which views to shoot again, and why. */
-export function ViewChecks({ round, grouping }: { round: LightRound; grouping: GroupingResult }) {
+export function ViewCheckList({ round, grouping }: { round: LightRound; grouping: GroupingResult }) {
   if (round.viewChecks === null) return null;
   const found = checksByView(grouping, round.viewChecks);
   const again = found.flatMap((c, i) => (c?.verdict === 'again' ? [i + 1] : []));

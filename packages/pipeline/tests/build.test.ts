@@ -1,0 +1,270 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
+import { encodeJpeg, writeExr } from '@tawny/formats';
+import {
+  buildPanorama, Cancelled, checkPanorama, checkViews, closeThreads, DEMO_PLACE, DEMO_STATION, knownOfBuild, readPanorama, simulatePhone, simulateRound, testFrame, truthPanorama, turned, type FrameKind, type SimulateRoundInput,
+  type SimulatedRound,
+} from '../src';
+
+const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-build-'));
+afterAll(async () => {
+  await closeThreads();
+  fs.rmSync(folder, { recursive: true });
+});
+
+const SPEC: SimulateRoundInput['spec'] = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 };
+const ROUND: SimulateRoundInput = { spec: SPEC, station: DEMO_STATION, views: 4, frames: 6, stepEv: 8 / 3, width: 512, kind: 'jpeg', utcOffsetMinutes: 60 };
+
+/** Photographs the set into files; the same round is shot once. */
+const shot = new Map<string, { round: SimulatedRound; files: { path: string; name: string }[] }>();
+async function photograph(more: Partial<SimulateRoundInput> = {}) {
+  const key = JSON.stringify(more);
+  const before = shot.get(key);
+  if (before) return before;
+  const round = await simulateRound({ ...ROUND, ...more });
+  const into = fs.mkdtempSync(path.join(folder, 'round-'));
+  const files = round.files.map((f) => {
+    fs.writeFileSync(path.join(into, f.name), f.bytes);
+    return { path: path.join(into, f.name), name: f.name };
+  });
+  shot.set(key, { round, files });
+  return { round, files };
+}
+
+/** Median and 95th percentile of the stops by which two panoramas differ after their common ratio, by solid angle between 60 degrees up and down. */
+function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
+  const rows: { log: number; omega: number }[] = [];
+  for (let y = Math.floor(a.height / 6); y < (5 * a.height) / 6; y++) {
+    for (let x = 0; x < a.width; x++) {
+      const i = 3 * (y * a.width + x);
+      const [p, q] = [a, b].map((m) => luminance(m.data[i], m.data[i + 1], m.data[i + 2]));
+      if (p > 0 && q > 0) rows.push({ log: Math.log2(p / q), omega: rowSolidAngle(y, a.width, a.height) });
+    }
+  }
+  const at = (list: { v: number; omega: number }[], share: number) => {
+    list.sort((m, n) => m.v - n.v);
+    const all = list.reduce((s, r) => s + r.omega, 0);
+    let seen = 0;
+    for (const r of list) if ((seen += r.omega) >= share * all) return r.v;
+    return NaN;
+  };
+  const middle = at(rows.map((r) => ({ v: r.log, omega: r.omega })), 0.5);
+  const off = rows.map((r) => ({ v: Math.abs(r.log - middle), omega: r.omega }));
+  return { median: at(off, 0.5), p95: at(off, 0.95) };
+}
+
+describe('a round in every kind of file becomes the same panorama', () => {
+  const WIDTH = 512;
+  test.each(['tiff', 'dng'] as FrameKind[])('%s against 8-bit JPEG', async (kind) => {
+    const plain = await photograph();
+    const other = await photograph({ kind });
+    const [a, b] = [await buildPanorama({ files: plain.files, rig: plain.round.rig, width: WIDTH }), await buildPanorama({ files: other.files, rig: other.round.rig, width: WIDTH })];
+    expect(b.views).toHaveLength(4);
+    const { median } = apart(a.panorama, b.panorama);
+    // Raw frames keep the camera's colours and are interpolated from a mosaic of photosites.
+    expect(median).toBeLessThan(kind === 'dng' ? 0.06 : 0.03);
+    if (kind === 'dng') expect(b.warnings.join()).toMatch(/raw frames keep the camera's own colours \(as-shot neutral .* recorded, not applied\)/);
+  });
+  test('against the truth, at the views\' own pointing', async () => {
+    const { round, files } = await photograph({ kind: 'tiff', pointingErrorDeg: 0 });
+    const built = await buildPanorama({ files, rig: round.rig, width: WIDTH, options: { level: false } });
+    const truth = await truthPanorama(SPEC, DEMO_STATION, WIDTH);
+    // The panorama's first view looks at azimuth 0: the truth is turned by the rig's heading.
+    const shift = (round.truth.rigHeadingDeg / 360) * WIDTH;
+    const turnedTruth: RgbImage = { ...truth, data: new Float32Array(truth.data.length) };
+    for (let y = 0; y < truth.height; y++) {
+      for (let x = 0; x < WIDTH; x++) {
+        const from = x + shift;
+        const [i, t] = [Math.floor(from), from - Math.floor(from)];
+        for (let c = 0; c < 3; c++) turnedTruth.data[3 * (y * WIDTH + x) + c] = truth.data[3 * (y * WIDTH + (i % WIDTH)) + c] * (1 - t) + truth.data[3 * (y * WIDTH + ((i + 1) % WIDTH)) + c] * t;
+      }
+    }
+    const { median, p95 } = apart(built.panorama, turnedTruth);
+    expect(median).toBeLessThan(0.05);
+    expect(p95).toBeLessThan(0.5);
+  });
+  test('merged OpenEXR views of one exposure each', async () => {
+    const names = ['a.exr', 'b.exr'];
+    const picture = await truthPanorama(SPEC, DEMO_STATION, 256);
+    const files = await Promise.all(names.map(async (name) => {
+      const file = path.join(folder, name);
+      fs.writeFileSync(file, await writeExr(picture, { latlong: true }));
+      return { path: file, name };
+    }));
+    const built = await buildPanorama({ files: files.slice(0, 1), rig: { projection: 'latlong', fovDeg: 360, views: 1 }, width: 256 });
+    expect(apart(built.panorama, picture).p95).toBeLessThan(0.02);
+    expect(built.warnings.join()).toMatch(/no scale of its own/);
+    expect(built.warnings.join()).not.toMatch(/single exposure/);
+  });
+});
+
+describe('what is wrong with a round is found and mended or said', () => {
+  test('a rig that leans is levelled; left alone when asked', async () => {
+    const { round, files } = await photograph({ faults: { loose: true }, pointingErrorDeg: 1.6, width: 768 });
+    const mended = await buildPanorama({ files, rig: round.rig, width: 512 });
+    const left = await buildPanorama({ files, rig: round.rig, width: 512, options: { level: false } });
+    expect(left.level).toBeNull();
+    if (mended.level) expect(mended.level.uncertaintyDeg).toBeLessThan(0.5);
+    expect(mended.seamStops!).toBeLessThan(0.1);
+  });
+  test('bumped frames are brought together', async () => {
+    const { round, files } = await photograph({ faults: { shakePx: 4 }, width: 768 });
+    const built = await buildPanorama({ files, rig: round.rig, width: 512 });
+    expect(built.shakePx).toBeGreaterThan(2);
+    expect(built.seamStops!).toBeLessThan(0.12);
+  });
+  test('leaking photosites are found at the same place of all views', async () => {
+    const clean = await photograph({ kind: 'tiff' });
+    const { round, files } = await photograph({ kind: 'tiff', faults: { hot: { count: 40, electronsPerS: 4e5 } } });
+    const built = await buildPanorama({ files, rig: round.rig, width: 256 });
+    expect(built.hotSamples).toBeGreaterThan(10);
+    expect((await buildPanorama({ files: clean.files, rig: clean.round.rig, width: 256 })).hotSamples).toBeLessThan(built.hotSamples / 4);
+  });
+  test('a frame that cannot be read is left out and named; the rest is built', async () => {
+    const { round, files } = await photograph();
+    const bad = path.join(folder, 'torn.jpg');
+    fs.writeFileSync(bad, fs.readFileSync(files[8].path).subarray(0, 2000));
+    const built = await buildPanorama({ files: files.map((f, i) => (i === 8 ? { path: bad, name: 'torn.jpg' } : f)), rig: round.rig, width: 256 });
+    expect(built.warnings.join()).toMatch(/left out: torn\.jpg/);
+    expect(built.warnings.join()).toMatch(/view 2 lacks the frame/);
+    expect(built.views).toHaveLength(4);
+  });
+  test('a rig that states too many views ends with the count', async () => {
+    const { round, files } = await photograph();
+    await expect(buildPanorama({ files, rig: { ...round.rig, views: 6 }, width: 256 })).rejects.toThrow(/form 4 brackets but the rig states 6 views/);
+    await expect(buildPanorama({ files, rig: round.rig, width: 255 })).rejects.toThrow(/must be an even number/);
+  });
+  test('frames without any exposure in their files are built from their pictures', async () => {
+    const { round, files } = await photograph();
+    const sharp = (await import('sharp')).default;
+    const bare = await Promise.all(files.map(async (f, i) => {
+      const file = path.join(folder, `bare_${String(i).padStart(3, '0')}.jpg`);
+      // Upright pixels, nothing else.
+      fs.writeFileSync(file, await sharp(f.path).rotate().jpeg({ quality: 95 }).toBuffer());
+      return { path: file, name: path.basename(file) };
+    }));
+    const [known, blind] = [await buildPanorama({ files, rig: round.rig, width: 256 }), await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: 256 })];
+    expect(blind.views).toHaveLength(4);
+    expect(blind.bracketFrames).toBe(6);
+    const { median } = apart(known.panorama, blind.panorama);
+    expect(median).toBeLessThan(0.3);
+  });
+});
+
+describe('views are looked at while one can shoot again', () => {
+  test('a good round holds', async () => {
+    const { round, files } = await photograph({ width: 768 });
+    const checked = await checkViews({ files, rig: round.rig });
+    expect(checked.map((c) => c.verdict)).not.toContain('again');
+    expect(checked.every((c) => c.shakePx === 0)).toBe(true);
+  });
+  test('bumped, short of frames and cut off: each is told, by view', async () => {
+    const bumped = await photograph({ faults: { shakePx: 9 }, width: 768 });
+    const found = await checkViews({ files: bumped.files, rig: bumped.round.rig });
+    expect(found.some((c) => c.findings.some((f) => /was bumped: its frames are shifted by up to/.test(f)))).toBe(true);
+    const short = await photograph({ frames: 2, width: 512 });
+    const cut = await checkViews({ files: short.files, rig: short.round.rig });
+    expect(cut.some((c) => c.findings.some((f) => /is cut off over .* sr .* × the sun's disc/.test(f)))).toBe(true);
+    const { round, files } = await photograph();
+    const lost = await checkViews({ files: files.filter((_, i) => i !== 9), rig: round.rig });
+    expect(lost.filter((c) => c.verdict === 'again')).toHaveLength(1);
+    expect(lost[1].findings.join()).toMatch(/lacks the frame/);
+  });
+  test('the same view shot twice', async () => {
+    const { round, files } = await photograph();
+    // View 3 shows what view 2 shows: the picture of one behind the metadata of the other (the Exif segment is of one size in all frames).
+    const copies = files.map((f, i) => {
+      if (Math.floor(i / 6) !== 2) return f;
+      const file = path.join(folder, `again_${f.name}`);
+      const [time, picture] = [fs.readFileSync(f.path), fs.readFileSync(files[i - 6].path)];
+      const end = 4 + time.readUInt16BE(4);
+      fs.writeFileSync(file, Buffer.concat([time.subarray(0, end), picture.subarray(end)]));
+      return { path: file, name: f.name };
+    });
+    const checked = await checkViews({ files: copies, rig: round.rig });
+    expect(checked[2].verdict).toBe('again');
+    expect(checked[2].findings.join()).toMatch(/shows what view 2 shows: was the rig turned\?/);
+  });
+});
+
+describe('a build can be stopped and taken up', () => {
+  test('cancelled within a second', async () => {
+    const { round, files } = await photograph({ width: 768 });
+    const abort = new AbortController();
+    let asked = 0;
+    const building = buildPanorama({ files, rig: round.rig, width: 2048 }, {
+      signal: abort.signal,
+      onProgress: (p) => {
+        if (p.fraction > 0.1 && !asked) {
+          asked = Date.now();
+          abort.abort();
+        }
+      },
+    });
+    const error = await building.catch((e: Error) => e);
+    expect(error instanceof Cancelled || /abort/i.test((error as Error).message)).toBe(true);
+    expect(Date.now() - asked).toBeLessThan(1000);
+  });
+  test('finished views are taken up by the next try, and forgotten once it is built', async () => {
+    const { round, files } = await photograph({ width: 768 });
+    const workFolder = path.join(folder, 'work');
+    const abort = new AbortController();
+    await expect(buildPanorama({ files, rig: round.rig, width: 256, workFolder }, { signal: abort.signal, onProgress: (p) => p.stage.startsWith('Merged view 3') && abort.abort() })).rejects.toThrow();
+    const kept = fs.readdirSync(workFolder).filter((f) => f.endsWith('.view')).length;
+    expect(kept).toBeGreaterThanOrEqual(2);
+    const log: string[] = [];
+    const resumed = await buildPanorama({ files, rig: round.rig, width: 256, workFolder }, { onLog: (l) => log.push(l) });
+    expect(log.filter((l) => l.includes('taken up from the build that broke off'))).toHaveLength(kept);
+    expect(fs.existsSync(workFolder)).toBe(false);
+    const fresh = await buildPanorama({ files, rig: round.rig, width: 256 });
+    expect(resumed.panorama.data).toEqual(fresh.panorama.data);
+  });
+  test('the same frames give the same panorama, bit for bit', async () => {
+    const { round, files } = await photograph();
+    const [a, b] = [await buildPanorama({ files, rig: round.rig, width: 256 }), await buildPanorama({ files, rig: round.rig, width: 256 })];
+    expect(a.panorama.data).toEqual(b.panorama.data);
+    expect(a.uncertainty).toEqual(b.uncertainty);
+  });
+});
+
+describe('around the build', () => {
+  test('the check sheet of a build knows its seams, noise and glare', async () => {
+    const { round, files } = await photograph();
+    const built = await buildPanorama({ files, rig: round.rig, width: 512 });
+    const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
+    for (const name of ['seam error', 'noise', 'glare', 'parallax', 'range, sky', 'poles', 'edge']) expect(checks.map((c) => c.name)).toContain(name);
+    expect(checks.find((c) => c.name === 'poles')!.verdict).toBe('good');
+    expect(checks.find((c) => c.name === 'edge')!.verdict).toBe('good');
+  });
+  test('a test frame tells the light, or what to do instead', async () => {
+    const { round, files } = await photograph();
+    const seen = await testFrame(files[5].path, files[5].name, round.rig);
+    expect(seen.brightest).toBeGreaterThan(seen.darkest);
+    expect(seen.darkest).toBeGreaterThan(0);
+    const even = async (code: number) => {
+      const file = path.join(folder, `even_${code}.jpg`);
+      fs.writeFileSync(file, await encodeJpeg(new Uint8Array(3 * 64 * 64).fill(code), 64, 64, { model: 'Tarn P6', lensModel: 'x', shutterTag: { numerator: 1, denominator: 60 }, fNumberTag: 8, iso: 100, focalLengthMm: 8, takenAt: new Date(0), utcOffsetMinutes: 0, orientation: 1 }));
+      return testFrame(file, 'even.jpg', round.rig);
+    };
+    await expect(even(255)).rejects.toThrow(/even\.jpg: is white nearly all over: take a shorter test frame/);
+    await expect(even(0)).rejects.toThrow(/take a longer test frame/);
+  });
+  test('a phone chooses its own exposure and shows what lies where it looks', async () => {
+    const take = (headingDeg: number, shutterS: number | null) => simulatePhone({ spec: SPEC, position: DEMO_STATION, attitude: { headingDeg, tiltDeg: 0, rollDeg: 0 }, width: 96, height: 128, fovDeg: 54, shutterS, seed: 3 });
+    const [towards, away] = [await take(244, null), await take(64, null)];
+    expect(towards.shutterS).not.toBeCloseTo(away.shutterS, 5);
+    expect((await take(64, 1 / 1000)).shutterS).toBe(1 / 1000);
+  });
+  test('panoramas that lie otherwise are made ours', async () => {
+    const image: RgbImage = { width: 4, height: 2, data: Float32Array.from({ length: 24 }, (_, i) => i) };
+    expect(turned(image, { mirrored: false, upsideDown: false })).toBe(image);
+    expect([...turned(image, { mirrored: true, upsideDown: false }).data.slice(0, 3)]).toEqual([9, 10, 11]);
+    expect([...turned(image, { mirrored: false, upsideDown: true }).data.slice(0, 3)]).toEqual([12, 13, 14]);
+    expect(turned(turned(image, { mirrored: true, upsideDown: true }), { mirrored: true, upsideDown: true }).data).toEqual(image.data);
+    const file = path.join(folder, 'square.exr');
+    fs.writeFileSync(file, await writeExr({ width: 8, height: 8, data: new Float32Array(192).fill(1) }));
+    await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);
+  });
+});
