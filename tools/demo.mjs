@@ -4,7 +4,7 @@ import path from 'node:path';
 import { ensureDebian } from './setup/debian.mjs';
 import { ensureModules } from './setup/modules.mjs';
 import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
-import { startServices } from './setup/services.mjs';
+import { logDemoDay, startServices } from './setup/services.mjs';
 import { ensureWeb, webFolder } from './setup/web.mjs';
 
 const step = (text) => console.error(`\n== ${text}`);
@@ -24,11 +24,13 @@ step('5/5 Server and worker');
 const wanted = Number(process.env.TAWNY_PORT ?? 8080);
 const port = await freePort(wanted).catch(() => freePort());
 let services;
+let crew;
 let stopping = false;
 const stop = async (code) => {
   if (stopping) return;
   stopping = true;
   console.error('\nStopping ...');
+  crew?.kill();
   await services?.stop();
   postgres.stop();
   process.exit(code);
@@ -42,5 +44,9 @@ try {
   await stop(1);
 }
 console.error(`\nTawny Sunset is ready:  ${services.base}/\nMade for a phone-sized window (390 x 844) and for a wide one. Ctrl-C stops everything.`);
+if (process.env.TAWNY_DEMO_DAY !== 'plain') {
+  console.error('The shoot day is being logged in the background by the stand-in cameras: about ten minutes the first time, then the day is complete.');
+  crew = logDemoDay(services.base);
+}
 await services.ended;
 await stop(1);

@@ -3,6 +3,8 @@ import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
 import { detectionSection } from './detection';
+import { groupingSection } from './grouping';
+import { mendingSection } from './mending';
 import { mergeSection } from './merge';
 import { offModelSection } from './offModel';
 import { responseSection } from './response';
@@ -22,6 +24,8 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
+  ['grouping', groupingSection],
+  ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', cardSection],
   ['north, stated uncertainty', () => northCoverageSection(200)],

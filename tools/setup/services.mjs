@@ -31,3 +31,12 @@ export async function startServices({ databaseUrl, filesFolder, port, webFolder,
   };
   return { base, stop, ended, children };
 }
+
+/** Logs the demo day on a running server, as a crew would; the interface can be used meanwhile. Once for a database: nothing is asked for twice. */
+export function logDemoDay(base) {
+  const child = spawn(process.execPath, [...ts('apps/server/src/demo/logDayMain.ts'), base], { stdio: ['ignore', 'inherit', 'inherit'] });
+  child.once('exit', (code) => {
+    if (code) console.error('The demo day could not be logged to its end; messages are above. Everything else works.');
+  });
+  return child;
+}

@@ -4,6 +4,7 @@ import { say } from './output';
 import { addAlign } from './verbs/align';
 import { addBuild } from './verbs/build';
 import { addCheck } from './verbs/check';
+import { addGlare } from './verbs/glare';
 import { addInspect } from './verbs/inspect';
 import { addMerge } from './verbs/merge';
 import { addResponse } from './verbs/response';
@@ -12,7 +13,7 @@ import { addSun } from './verbs/sun';
 import { addUnwrapBall } from './verbs/unwrapBall';
 
 const program = new Command('tawny').description('on-set lighting data: panoramas, sun and calibration from the command line').showHelpAfterError();
-for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign, addMerge, addResponse, addCheck, addUnwrapBall]) add(program);
+for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign, addMerge, addResponse, addCheck, addGlare, addUnwrapBall]) add(program);
 
 program
   .parseAsync()

@@ -71,6 +71,9 @@ test('a lens guess on the command line builds as a rig file does; words that are
 test('a chrome ball is unwrapped and says what it cannot show', () => {
   const out = tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '256,128,100', '--focal-px', '800', '--width', '256', '--out', path.join(folder, 'ball.exr'), '--json').json();
   expect(out.blindConeDeg).toBeCloseTo((Math.atan(100 / 800) * 180) / Math.PI, 5);
+  const two = tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '256,128,100', '--second', path.join(folder, 'p.exr'), '--second-circle', '256,128,100', '--turn', '120', '--focal-px', '800', '--width', '256', '--out', path.join(folder, 'balls.exr'), '--json').json();
+  expect(out.hiddenShare).toBeGreaterThan(0);
+  expect(two.hiddenShare).toBe(0);
   expect(tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '5,5', '--focal-px', '800', '--out', 'x.exr').err).toMatch(/x,y,radius/);
 });
 
@@ -87,6 +90,7 @@ test.each([
   [['inspect', 'missing.exr'], /there is no such file/],
   [['build', '.', '--out', 'x.exr'], /state the rig with --rig/],
   [['simulate', '--scene', 'moon', '--out', 'x'], /there is no scene "moon"/],
+  [['simulate', '--format', 'film', '--out', 'x'], /format must be jpeg, tiff, dng/],
   [['simulate', '--views', '99', '--out', 'x'], /views must be a whole number from 1 to 24/],
   [['fly'], /unknown command/],
 ])('tawny %j fails with a reason', (args, message) => {
@@ -99,4 +103,22 @@ test.each(['simulate', 'build', 'sun', 'inspect', 'align'])('%s has help', (verb
   const { code, out } = tawny(verb, '--help');
   expect(code).toBe(0);
   expect(out).toContain('--json');
+});
+
+test('a round of raw frames builds with mask and uncertainty beside it', () => {
+  const raw = path.join(folder, 'raw');
+  tawny('simulate', '--out', raw, '--views', '4', '--frames', '5', '--step-ev', '2.67', '--width', '384', '--format', 'dng', '--json');
+  const measure = path.join(folder, 'measure.png');
+  const out = tawny('build', raw, '--width', '512', '--out', path.join(folder, 'raw.exr'), '--measure', measure, '--json').json();
+  expect(out).toMatchObject({ views: 4, framesPerView: 5, hotSamples: 0 });
+  expect(fs.readFileSync(measure).subarray(1, 4).toString()).toBe('PNG');
+});
+
+test('glare is measured from a pair and written into the rig', () => {
+  const { out, code } = tawny('glare', '--help');
+  expect(code).toBe(0);
+  expect(out).toContain('covered');
+  const same = tawny('glare', path.join(folder, 'p.exr'), path.join(folder, 'p.exr'), '--rig', path.join(round, 'rig.json'));
+  expect(same.code).not.toBe(0);
+  expect(same.err).toMatch(/no sun stands out between the two views/);
 });

@@ -49,3 +49,4 @@ export * from './sphere/floorAndEdge';
 export * from './sphere/regions';
 export * from './stitch/fillHoles';
 export * from './optics/mirrorBall';
+export * from './optics/findBall';

@@ -130,3 +130,18 @@ describe('a frame at a glance', () => {
     expect(() => groupBrackets([{ name: 'blind.dng', takenAtMs: 0, exposure: 0, width: 10, height: 10 }])).toThrow(/blind\.dng does not tell its exposure/);
   });
 });
+
+describe('clock and file numbers', () => {
+  const named = (names: string[]): FrameFacts[] => names.map((name, i) => ({ name, takenAtMs: i * 500, exposure: 2 ** EV[i % 5], width: 64, height: 48 }));
+  test('numbers that start again once are no sign', () => {
+    expect(groupBrackets(named(['a_9998.jpg', 'a_9999.jpg', 'a_0001.jpg', 'a_0002.jpg', 'a_0003.jpg'])).certain).toBe(true);
+  });
+  test('numbers that run back in between are told, with the frame', () => {
+    const g = groupBrackets(named(['a_0001.jpg', 'a_0004.jpg', 'a_0002.jpg', 'a_0003.jpg', 'a_0005.jpg']));
+    expect(g.certain).toBe(false);
+    expect(g.brackets[0].notes.join()).toMatch(/clock and its file numbers disagree at a_0002\.jpg/);
+  });
+  test('names of several patterns tell nothing', () => {
+    expect(groupBrackets(named(['a_0009.jpg', 'b_0004.jpg', 'a_0002.jpg', 'c_0003.jpg', 'a_0001.jpg'])).certain).toBe(true);
+  });
+});

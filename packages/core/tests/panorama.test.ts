@@ -31,7 +31,8 @@ describe('level by what stands upright', () => {
     // The correction turns the found up onto the zenith.
     const up = rotate(found.correction, found.up);
     expect(up[1]).toBeGreaterThan(1 - 1e-9);
-    expect(found.uncertaintyDeg).toBeLessThan(0.3);
+    expect(found.uncertaintyDeg).toBeLessThan(0.15 + 0.31 * leanDeg);
+    expect(Math.abs(found.tiltDeg - leanDeg)).toBeLessThan(found.uncertaintyDeg);
   });
   test('a sky without anything upright tells nothing', () => {
     const sky = createImage(512, 256);

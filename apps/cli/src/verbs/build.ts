@@ -2,10 +2,11 @@ import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
 import { NOMINAL_LUMINANCE_PER_UNIT, WORKING_SPACES } from '@tawny/core';
-import { FileProblem, writeExr } from '@tawny/formats';
-import { buildPanorama, inspectPanorama, parseRig, type BuildOptions, type Rig } from '@tawny/pipeline';
+import { encodePng, FileProblem, writeExr } from '@tawny/formats';
+import { buildPanorama, inspectPanorama, measurePixels, parseRig, type BuildOptions } from '@tawny/pipeline';
 import { number, whole } from '../options';
 import { printResult, say } from '../output';
+import { readRig } from '../readRig';
 import { sunJson } from '../sunJson';
 
 interface BuildFlags {
@@ -19,6 +20,9 @@ interface BuildFlags {
   nadir: string;
   camera: string;
   geometry: string;
+  level: string;
+  measure?: string;
+  work?: string;
   json?: boolean;
 }
 
@@ -30,25 +34,13 @@ function buildOptions(o: BuildFlags): BuildOptions {
   };
   return {
     ghosts: word('ghost', o.ghost, ['on', 'off']) === 'on', nadir: word('nadir', o.nadir, ['fill', 'keep']), camera: word('camera', o.camera, ['file', 'round']),
-    geometry: word('geometry', o.geometry, ['metadata', 'features', 'refined']),
+    geometry: word('geometry', o.geometry, ['metadata', 'features', 'refined']), level: word('level', o.level, ['on', 'off']) === 'on',
   };
 }
 
-const PICTURES = /\.(jpe?g|png|tiff?)$/i;
-
-async function readRig(file: string): Promise<Rig> {
-  const name = path.basename(file);
-  const text = await fs.readFile(file, 'utf8').catch(() => {
-    throw new FileProblem('unsupported', name, 'there is no such rig file; state the rig with --rig FILE: {"projection","fovDeg","views"}');
-  });
-  let value: unknown;
-  try {
-    value = JSON.parse(text);
-  } catch (error) {
-    throw new FileProblem('unsupported', name, `is not JSON (${(error as Error).message})`);
-  }
-  return parseRig(value, name);
-}
+const PICTURES = /\.(jpe?g|png|tiff?|exr|hdr|dng|cr2|cr3|nef|arw|raf|rw2|orf|pef)$/i;
+/** What our own commands leave beside the frames. */
+const NOT_FRAMES = /^truth\.exr$/i;
 
 export function addBuild(program: Command): void {
   program
@@ -64,25 +56,29 @@ export function addBuild(program: Command): void {
     .option('--nadir <fill|keep>', 'fill what no view saw from around it, or leave it black', 'keep')
     .option('--camera <source>', 'believe the file (stated curve and exposures) or the round (measured)', 'round')
     .option('--geometry <source>', 'metadata, features, or refined (both)', 'refined')
+    .option('--level <on|off>', 'turn the panorama so that what stands upright does', 'on')
+    .option('--measure <file>', 'PNG to write beside it: red 0 seen, 1 clipped, 2 not seen; green the uncertainty code of every pixel')
+    .option('--work <dir>', 'folder for finished views: a build that broke off is taken up from it')
     .option('--json', 'print one JSON object')
     .action(async (dir: string, o: BuildFlags) => {
       const rig = o.projection ? parseRig({ projection: o.projection, fovDeg: o.fov, views: o.views }, '--projection') : await readRig(o.rig ?? path.join(dir, 'rig.json'));
-      const names = (await fs.readdir(dir)).filter((n) => PICTURES.test(n)).sort();
-      if (names.length === 0) throw new FileProblem('unsupported', path.basename(dir), 'holds no JPEG, PNG or TIFF frames');
+      const names = (await fs.readdir(dir)).filter((n) => PICTURES.test(n) && !NOT_FRAMES.test(n)).sort();
+      if (names.length === 0) throw new FileProblem('unsupported', path.basename(dir), 'holds no frames (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw)');
       const started = Date.now();
-      const built = await buildPanorama({ files: names.map((name) => ({ name, path: path.join(dir, name) })), rig, width: o.width, options: buildOptions(o) }, { onLog: say });
+      const built = await buildPanorama({ files: names.map((name) => ({ name, path: path.join(dir, name) })), rig, width: o.width, options: buildOptions(o), workFolder: o.work }, { onLog: say });
       const attributes = {
         chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false,
         comments: 'relative: linear value per unit photometric exposure',
       };
       await fs.writeFile(o.out, await writeExr(built.panorama, attributes));
+      if (o.measure) await fs.writeFile(o.measure, await encodePng(measurePixels(built), o.width, o.width / 2));
       const seen = inspectPanorama(built.panorama, attributes);
       printResult(
         {
           file: o.out, widthPx: o.width, heightPx: o.width / 2, views: built.views.length, framesPerView: built.bracketFrames,
           dynamicRangeStops: seen.statistics.dynamicRangeStops, clippedSr: built.clippedSr, uncoveredSr: built.uncoveredSr,
           seamStops: built.seamStops, lightDriftStops: built.lightDriftStops, ghostFraction: built.ghostFraction, exposureFactors: built.exposureFactors,
-          responseDepartureStops: built.responseDepartureStops, focalScale: built.focalScale, pointingSigmaDeg: built.pointingSigmaDeg, illuminanceHorizontal: seen.illuminanceHorizontal,
+          responseDepartureStops: built.responseDepartureStops, focalScale: built.focalScale, pointingSigmaDeg: built.pointingSigmaDeg, level: built.level, shakePx: built.shakePx, hotSamples: built.hotSamples, glareTaken: built.glareTaken, illuminanceHorizontal: seen.illuminanceHorizontal,
           nominalCdPerUnit: NOMINAL_LUMINANCE_PER_UNIT, meanLuminance: seen.statistics.meanLuminance, sun: sunJson(seen.sun),
           elapsedS: (Date.now() - started) / 1000, warnings: built.warnings,
         },

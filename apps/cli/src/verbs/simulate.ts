@@ -19,8 +19,13 @@ interface Options {
   turbidity: number;
   pointingError: number;
   format: string;
+  lamps: string;
   json?: boolean;
 }
+
+const FORMATS = ['jpeg', 'tiff', 'dng'];
+/** Where the camera stands in the loft. */
+const LOFT_STATION = { eastM: 0, upM: 1.6, northM: -0.6 };
 
 /** Default instant: a low autumn sun over the quay. */
 const DEFAULT_UTC = '2026-10-14T15:20:00Z';
@@ -30,7 +35,8 @@ export function addSimulate(program: Command): void {
     .command('simulate')
     .description('photograph the simulated set: frames, rig.json, truth.exr (north-aligned, cd/m2) and truth.json')
     .requiredOption('--out <dir>', 'folder that receives the files')
-    .option('--scene <name>', 'scene: quay', 'quay')
+    .option('--scene <name>', 'scene: quay or netLoft', 'quay')
+    .option('--lamps <on|off>', 'lamps of the net loft', 'on')
     .option('--seed <n>', 'seed: the same gives the same files', whole, 1)
     .option('--views <n>', 'views around', whole, 6)
     .option('--frames <n>', 'frames a view', whole, 7)
@@ -39,13 +45,14 @@ export function addSimulate(program: Command): void {
     .option('--utc <time>', 'instant', instant, instant(DEFAULT_UTC))
     .option('--turbidity <t>', 'haze of the air, 2 to 8', number, 3)
     .option('--pointing-error <deg>', 'one-sigma error of each view, degrees', number, 0.12)
-    .option('--format <kind>', 'jpeg (8 bit, sRGB curve) or tiff (14 bit linear in 16)', 'jpeg')
+    .option('--format <kind>', 'jpeg (8 bit, sRGB curve), tiff (14 bit linear in 16) or dng (14 bit linear raw)', 'jpeg')
     .option('--json', 'print one JSON object')
     .action(async (o: Options) => {
-      if (o.scene !== 'quay') throw new RangeError(`there is no scene "${o.scene}"; there is: quay`);
-      if (o.format !== 'jpeg' && o.format !== 'tiff') throw new RangeError(`format must be jpeg or tiff, not "${o.format}"`);
+      if (o.scene !== 'quay' && o.scene !== 'netLoft') throw new RangeError(`there is no scene "${o.scene}"; there are: quay, netLoft`);
+      if (!FORMATS.includes(o.format)) throw new RangeError(`format must be ${FORMATS.join(', ')}, not "${o.format}"`);
+      const station = o.scene === 'netLoft' ? LOFT_STATION : DEMO_STATION;
       if (!(o.turbidity >= 2 && o.turbidity <= 8)) throw new RangeError(`turbidity must be between 2 and 8, not ${o.turbidity}`);
-      const spec: SetSpec = { scene: 'quay', seed: o.seed, place: DEMO_PLACE, utc: o.utc.toISOString(), turbidity: o.turbidity };
+      const spec: SetSpec = { scene: o.scene, ...(o.scene === 'netLoft' ? { lampsOn: o.lamps !== 'off' } : {}), seed: o.seed, place: DEMO_PLACE, utc: o.utc.toISOString(), turbidity: o.turbidity };
       let stage = '';
       const control = {
         onProgress: (p: { stage: string }) => {
@@ -54,10 +61,10 @@ export function addSimulate(program: Command): void {
       };
       createScene(spec);
       const round = await simulateRound(
-        { spec, station: DEMO_STATION, views: o.views, frames: o.frames, stepEv: o.stepEv, width: o.width, kind: o.format as FrameKind, utcOffsetMinutes: 60, pointingErrorDeg: o.pointingError },
+        { spec, station, views: o.views, frames: o.frames, stepEv: o.stepEv, width: o.width, kind: o.format as FrameKind, utcOffsetMinutes: 60, pointingErrorDeg: o.pointingError },
         control,
       );
-      const truth = await truthPanorama(spec, DEMO_STATION, o.width, control);
+      const truth = await truthPanorama(spec, station, o.width, control);
       await fs.mkdir(o.out, { recursive: true });
       for (const f of round.files) await fs.writeFile(path.join(o.out, f.name), f.bytes);
       await fs.writeFile(path.join(o.out, 'rig.json'), `${JSON.stringify(round.rig, null, 2)}\n`);

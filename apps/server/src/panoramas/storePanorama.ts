@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { luminance, resampleLatlong, type Check, type RgbImage } from '@tawny/core';
 import { encodePng, writeExr, type PanoramaAttributes } from '@tawny/formats';
-import { throwIfCancelled, type Inspection } from '@tawny/pipeline';
+import { measurePixels, throwIfCancelled, type Inspection } from '@tawny/pipeline';
 import { Panoramas } from '../db/entities';
 import type { JobContext } from '../jobs/runner';
 import { encodeFloatPicture } from './floatPicture';
@@ -53,14 +53,4 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
     warnings: finished.warnings, checks: finished.checks, options: finished.options, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
   } as never);
   return id;
-}
-
-/** Red: mask; green: uncertainty code (`encodeUncertainty`); blue: nothing. */
-function measurePixels({ mask, uncertainty }: { mask: Uint8Array; uncertainty: Uint8Array }): Uint8Array {
-  const out = new Uint8Array(3 * mask.length);
-  for (let i = 0; i < mask.length; i++) {
-    out[3 * i] = mask[i];
-    out[3 * i + 1] = uncertainty[i];
-  }
-  return out;
 }

@@ -119,7 +119,22 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
     );
   }
   const ordered = order(frames);
-  return describeGroups(ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
+  const grouping = describeGroups(ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
+  const backwards = clockAgainstNumbers(ordered);
+  for (const f of backwards) grouping.brackets.find((b) => b.frames.some((g) => g.name === f.name))!.notes.push(`the camera's clock and its file numbers disagree at ${f.name}: does it belong to this view?`);
+  return backwards.length > 0 ? { ...grouping, certain: false } : grouping;
+}
+
+/**
+ * Frames at which the file numbers run back although the clock runs on: a clock that was set during the round mixes views. Numbers that start again once, as they do after
+ * 9999, are no sign; nor are names of several patterns.
+ */
+function clockAgainstNumbers<F extends FrameFacts>(ordered: readonly F[]): F[] {
+  const pattern = (f: F) => f.name.replace(/\d+/g, '#');
+  if (ordered.some((f) => f.takenAtMs === null || pattern(f) !== pattern(ordered[0]))) return [];
+  const back = ordered.filter((f, i) => i > 0 && collator.compare(f.name, ordered[i - 1].name) < 0);
+  const startsAgain = back.length === 1 && collator.compare(ordered[ordered.length - 1].name, ordered[0].name) < 0;
+  return startsAgain ? [] : back;
 }
 
 /**

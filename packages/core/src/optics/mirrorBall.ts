@@ -90,3 +90,38 @@ function sample(p: RgbImage, x: number, y: number, out: Float32Array, o: number,
   const j = i + 3 * p.width;
   for (let c = 0; c < 3; c++) out[o + c] = scale * ((p.data[i + c] * (1 - tx) + p.data[i + 3 + c] * tx) * (1 - ty) + (p.data[j + c] * (1 - tx) + p.data[j + 3 + c] * tx) * ty);
 }
+
+/**
+ * Two photographs of the ball from different sides as one panorama: each direction from the photograph that sees it better, with a soft passage; what one hides behind the ball, and where the
+ * camera stands in its own reflection, the other shows.
+ * @param turnDeg heading of the second camera against the first's, degrees clockwise
+ * @throws RangeError when the panoramas differ in size
+ */
+export function combineBalls(first: UnwrappedBall, second: UnwrappedBall, turnDeg: number): Pick<UnwrappedBall, 'panorama' | 'mask'> {
+  const { width, height } = first.panorama;
+  if (second.panorama.width !== width) throw new RangeError('both panoramas must have the same width');
+  const panorama = createImage(width, height);
+  const mask = new Uint8Array(width * height);
+  /** Best at right angles to the camera's axis: ahead lies the blind cone, behind the camera itself. */
+  const worth = (azimuthDeg: number, elevationDeg: number) => {
+    const d = directionFromAngles(azimuthDeg, elevationDeg);
+    const ahead = -d[2];
+    return Math.max(0, 1 - ahead * ahead) ** 4;
+  };
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const a = anglesAtPixel(x, y, width, height);
+      const i = y * width + x;
+      const u = Math.floor(((((a.azimuthDeg - turnDeg) % 360) + 360) % 360 / 360) * width);
+      const j = y * width + u;
+      const p = first.mask[i] === 0 ? worth(a.azimuthDeg, a.elevationDeg) + 1e-3 : 0;
+      const q = second.mask[j] === 0 ? worth(a.azimuthDeg - turnDeg, a.elevationDeg) + 1e-3 : 0;
+      if (p + q === 0) {
+        mask[i] = 2;
+        continue;
+      }
+      for (let c = 0; c < 3; c++) panorama.data[3 * i + c] = (p * first.panorama.data[3 * i + c] + q * second.panorama.data[3 * j + c]) / (p + q);
+    }
+  }
+  return { panorama, mask };
+}

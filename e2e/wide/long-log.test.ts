@@ -1,0 +1,50 @@
+import { randomUUID } from 'node:crypto';
+import { expect, test } from '@playwright/test';
+import type { Take } from '@tawny/contract';
+import { bench, getJson, HERN } from '../support/api';
+
+const TAKES = 10000;
+const AT_ONCE = 500;
+
+test('ten thousand takes scroll without a blank row', async ({ page, request }) => {
+  test.setTimeout(300000);
+  const { setup } = await bench(request);
+  const model = (await getJson<{ items: Take[] }>(request, '/takes')).items[0];
+  const { version: _v, createdAt: _c, updatedAt: _u, id: _i, ...fields } = model;
+  const rows = Array.from({ length: TAKES }, (_, i) => ({ ...fields, id: randomUUID(), setupId: setup.id, slate: 'Z9', take: i + 1, camera: 'A', fromFile: {}, timecodeIn: null, timecodeOut: null, shotAt: new Date(Date.parse(model.shotAt) + i * 1000).toISOString() }));
+  for (let k = 0; k < TAKES; k += AT_ONCE) {
+    const csv = ['Slate,Take,Camera,Lens,Stop,Clip', ...rows.slice(k, k + AT_ONCE).map((r) => `${r.slate},${r.take},A,Skerry prime 32,T8,L${String(r.take).padStart(5, '0')}`)].join('\n');
+    const response = await request.post(`${HERN}/takes/import`, { headers: { 'Idempotency-Key': randomUUID() }, data: { setupId: setup.id, fileName: 'long.csv', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false, acceptRest: false } });
+    expect(response.ok(), await response.text()).toBe(true);
+  }
+  await page.goto(`/HERN/log?setup=${setup.id}`);
+  const grid = page.getByRole('grid', { name: 'Takes' });
+  await expect(grid).toHaveAttribute('aria-rowcount', String(TAKES), { timeout: 60000 });
+  await grid.hover();
+  // While the wheel turns, every frame that the browser draws is looked at: each place of the visible part must be covered by a row with text.
+  const watch = grid.evaluate((element) => new Promise<{ frames: number; blank: number; worst: number }>((resolve) => {
+    const seen = { frames: 0, blank: 0, worst: 0 };
+    const started = performance.now();
+    const look = () => {
+      const box = element.getBoundingClientRect();
+      const rows = [...element.querySelectorAll('[role=row][aria-rowindex]')].map((r) => r.getBoundingClientRect()).filter((r) => r.bottom > box.top + 44 && r.top < box.bottom - 1).sort((a, b) => a.top - b.top);
+      let covered = box.top + 44;
+      for (const r of rows) if (r.top <= covered + 1) covered = Math.max(covered, r.bottom);
+      const gap = Math.max(0, box.bottom - 2 - covered);
+      seen.frames++;
+      if (gap > 1) seen.blank++;
+      seen.worst = Math.max(seen.worst, gap);
+      if (performance.now() - started < 9000) requestAnimationFrame(look);
+      else resolve(seen);
+    };
+    requestAnimationFrame(look);
+  }));
+  for (let i = 0; i < 60; i++) {
+    await page.mouse.wheel(0, i < 40 ? 700 : -900);
+    await page.waitForTimeout(60);
+  }
+  const seen = await watch;
+  console.log(`      ${TAKES} takes: ${seen.frames} frames drawn while scrolling, ${seen.blank} with a blank place (worst ${seen.worst.toFixed(0)} px)`);
+  expect(seen.frames).toBeGreaterThan(60);
+  expect(seen.blank).toBe(0);
+});
