@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import type { Take } from '@tawny/contract';
-import { bench, getJson, HERN } from '../support/api';
+import { bench, HERN } from '../support/api';
 
 const TAKES = 10000;
 const AT_ONCE = 500;
@@ -9,13 +8,11 @@ const AT_ONCE = 500;
 test('ten thousand takes scroll without a blank row', async ({ page, request }) => {
   test.setTimeout(300000);
   const { setup } = await bench(request);
-  const model = (await getJson<{ items: Take[] }>(request, '/takes')).items[0];
-  const { version: _v, createdAt: _c, updatedAt: _u, id: _i, ...fields } = model;
-  const rows = Array.from({ length: TAKES }, (_, i) => ({ ...fields, id: randomUUID(), setupId: setup.id, slate: 'Z9', take: i + 1, camera: 'A', fromFile: {}, timecodeIn: null, timecodeOut: null, shotAt: new Date(Date.parse(model.shotAt) + i * 1000).toISOString() }));
   for (let k = 0; k < TAKES; k += AT_ONCE) {
-    const csv = ['Slate,Take,Camera,Lens,Stop,Clip', ...rows.slice(k, k + AT_ONCE).map((r) => `${r.slate},${r.take},A,Skerry prime 32,T8,L${String(r.take).padStart(5, '0')}`)].join('\n');
+    // Slates of as many takes as one import holds.
+    const csv = ['Slate,Take,Camera,Lens,Stop,Clip', ...Array.from({ length: AT_ONCE }, (_, i) => `${100 + k / AT_ONCE},${i + 1},A,Skerry prime 32,T8,L${String(k + i).padStart(5, '0')}`)].join('\n');
     const response = await request.post(`${HERN}/takes/import`, { headers: { 'Idempotency-Key': randomUUID() }, data: { setupId: setup.id, fileName: 'long.csv', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false, acceptRest: false } });
-    expect(response.ok(), await response.text()).toBe(true);
+    expect(response.ok(), (await response.text()).slice(0, 400)).toBe(true);
   }
   await page.goto(`/HERN/log?setup=${setup.id}`);
   const grid = page.getByRole('grid', { name: 'Takes' });

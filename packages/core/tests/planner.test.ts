@@ -1,4 +1,4 @@
-import { clearSunLuminance, planBracket, planViews, roundTime, NOMINAL_LUMINANCE_PER_UNIT, type BracketCamera } from '../src';
+import { clearSunLuminance, engravedShutterSeconds, exactShutterSeconds, planBracket, planViews, roundTime, NOMINAL_LUMINANCE_PER_UNIT, type BracketCamera } from '../src';
 
 const CAMERA: BracketCamera = { fastestS: 1 / 8000, slowestS: 30, iso: 100, tStop: 16, ndStops: [0, 3, 6, 10, 13], bits: 14, stepEv: 2, mostFrames: 12, mainsHz: null };
 const SUN = 1.6e9;
@@ -103,4 +103,9 @@ describe('views and time', () => {
   test.each([[2, 60, 0.3, /not possible/], [60, 400, 0.3, /not possible/], [60, 60, 0.95, /overlap/]])('angles that no lens has', (across, up, overlap, message) => {
     expect(() => planViews(across, up, overlap)).toThrow(message);
   });
+});
+
+test('engraved times and exact ones go there and back', () => {
+  for (const mark of [30, 4, 1, 1 / 15, 1 / 60, 1 / 250, 1 / 1600, 1 / 8000]) expect(engravedShutterSeconds(exactShutterSeconds(mark))).toBeCloseTo(mark, 9);
+  expect(engravedShutterSeconds(0.0123)).toBe(0.0123);
 });

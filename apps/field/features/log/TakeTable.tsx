@@ -4,7 +4,7 @@ import {
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { router } from 'expo-router';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
 import { takeFaults, type Take } from '@tawny/contract';
 import { useProductionCode, useSave } from '../../data/queries';
@@ -107,6 +107,26 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     e.preventDefault();
   };
   useEffect(() => setAt({ row: 0, column: 0 }), [sorting, grouping, filter]);
+  const focus = () => (scroller.current as unknown as HTMLElement | null)?.focus();
+  // Rows keep what they do in a box that never changes: scrolling then draws only the rows that come into sight.
+  const actions = useRef<RowActions>(null as never);
+  actions.current = {
+    press: (row, column) => {
+      setAt({ row, column });
+      focus();
+    },
+    edit: (column, take) => {
+      if (!column.edit) return;
+      setSelectAll(true);
+      setEditing(column.edit.text(take));
+    },
+    text: setEditing,
+    commit,
+    cancel: () => {
+      setEditing(null);
+      focus();
+    },
+  };
 
   return (
     <View style={{ gap: SPACE(3) }}>
@@ -147,25 +167,8 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
                 </View>
               );
             }
-            return (
-              <View key={row.id} role="row" aria-rowindex={item.index + 1} style={place}>
-                {columns.map((c, k) => (
-                  <Cell key={c.id} column={c} take={row.original} active={at.row === item.index && at.column === k} editing={at.row === item.index && at.column === k ? editing : null}
-                    onPress={() => {
-                      setAt({ row: item.index, column: k });
-                      (scroller.current as unknown as HTMLElement | null)?.focus();
-                    }}
-                    selectAll={selectAll} onEdit={() => {
-                      if (!c.edit) return;
-                      setSelectAll(true);
-                      setEditing(c.edit.text(row.original));
-                    }} onText={setEditing} onCommit={commit} onCancel={() => {
-                      setEditing(null);
-                      (scroller.current as unknown as HTMLElement | null)?.focus();
-                    }} />
-                ))}
-              </View>
-            );
+            const active = at.row === item.index ? at.column : -1;
+            return <TakeRow key={row.id} take={row.original} columns={columns} index={item.index} top={item.start} width={width} active={active} editing={active >= 0 ? editing : null} selectAll={selectAll} actions={actions} />;
           })}
         </View>
       </View>
@@ -176,6 +179,41 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     </View>
   );
 }
+
+interface RowActions {
+  press: (row: number, column: number) => void;
+  edit: (column: TakeColumn, take: Take) => void;
+  text: (text: string) => void;
+  commit: (text: string) => void;
+  cancel: () => void;
+}
+
+interface TakeRowProps {
+  take: Take;
+  columns: readonly TakeColumn[];
+  index: number;
+  top: number;
+  width: number;
+  /** Column of the active cell; -1 when it is in another row. */
+  active: number;
+  editing: string | null;
+  selectAll: boolean;
+  actions: RefObject<RowActions>;
+}
+
+const TakeRow = memo(function TakeRow({ take, columns, index, top, width, active, editing, selectAll, actions }: TakeRowProps) {
+  const { palette } = useTheme();
+  return (
+    <View role="row" aria-rowindex={index + 1} style={{ position: 'absolute', top, left: 0, width, height: ROW, flexDirection: 'row', alignItems: 'center', paddingHorizontal: SPACE(3), borderBottomWidth: 1, borderColor: palette.hairline }}>
+      {columns.map((c, k) => (
+        <Cell
+          key={c.id} column={c} take={take} active={active === k} editing={active === k ? editing : null} selectAll={selectAll}
+          onPress={() => actions.current.press(index, k)} onEdit={() => actions.current.edit(c, take)} onText={(t) => actions.current.text(t)} onCommit={(t) => actions.current.commit(t)} onCancel={() => actions.current.cancel()}
+        />
+      ))}
+    </View>
+  );
+});
 
 interface CellProps {
   column: TakeColumn;

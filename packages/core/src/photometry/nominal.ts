@@ -31,3 +31,9 @@ export function exactShutterSeconds(marked: number): number {
   if (mark === undefined) return marked;
   return Math.pow(2, Math.round(Math.log2(mark) * 3) / 3);
 }
+
+/** The engraved time that stands for an exact one (1/256 -> 1/250); a time that is no marking (within 3 %) is returned as it is. */
+export function engravedShutterSeconds(exact: number): number {
+  const near = T_MARKS.filter((m) => Math.abs(exactShutterSeconds(m) / exact - 1) < 0.03);
+  return near[0] ?? exact;
+}
