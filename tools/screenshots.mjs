@@ -48,22 +48,31 @@ try {
   for (const kind of ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate']) await job('/references/simulate', { kind, takeId: take.id });
   await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
 
+  const planned = await post('/rounds', { id: randomUUID(), stationId: station.id, name: 'Round 2', lightCondition: 'cloud over', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
+
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'] });
   const shots = [
     ['day-phone', 390, '/day', 'daylight', 0], ['gaps-phone', 390, '/day', 'daylight', 900], ['take-phone', 390, '/log/new', 'daylight', 0], ['log-phone', 390, '/log', 'daylight', 0], ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
-    ['kit-phone', 390, '/kit', 'lamplight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0], ['check-phone', 390, `/round/${round.id}`, 'lamplight', 1600], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 720],
+    ['kit-phone', 390, '/kit', 'lamplight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0], ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
+    ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']], ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Look around', 'radio:Stops']],
     ['measure-phone', 390, '/measure', 'daylight', 520], ['handoff-phone', 390, '/handoff', 'daylight', 0], ['day-wide', 1280, '/day', 'daylight', 0], ['log-wide', 1280, '/log', 'daylight', 0], ['plan-wide', 1280, '/log/plan', 'daylight', 0],
     ['references-wide', 1280, '/log/records?page=references', 'daylight', 420], ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0], ['measure-wide', 1280, '/measure', 'daylight', 0],
   ];
-  for (const [name, width, where, theme, scroll] of shots) {
+  for (const [name, width, where, theme, scroll, presses = []] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
     await page.addInitScript((t) => localStorage.setItem('tawny.theme', t), theme);
     await page.goto(`${services.base}/HERN${where}`, { timeout: 90000 });
     await page.getByRole('main').waitFor({ timeout: 60000 });
     await page.waitForTimeout(3500);
-    await page.getByRole('main').evaluate((e, y) => {
-      // The scroller's own scrollTo takes an object, not two numbers.
-      e.scrollTop = y;
+    for (const press of presses) {
+      const [role, title] = press.split(':');
+      await page.getByRole(role, { name: title, exact: true }).click();
+      await page.waitForTimeout(1500);
+    }
+    await page.getByRole('main').evaluate((e, to) => {
+      // Down to a number of pixels, or until a text stands at the top.
+      const target = typeof to === 'number' ? null : [...e.querySelectorAll('*')].find((n) => n.childElementCount === 0 && n.textContent === to);
+      e.scrollTop = target ? target.getBoundingClientRect().top - e.getBoundingClientRect().top + e.scrollTop - 24 : Number(to) || 0;
     }, scroll);
     await page.waitForTimeout(500);
     await page.screenshot({ path: path.join(root, 'docs/screenshots', `${name}.png`) });

@@ -126,7 +126,9 @@ test.describe('what real cards hold', () => {
     const round = await newRound(request, LATLONG);
     const bracket = await latlongBracket();
     const again = await sendFrames(request, round.id, [...bracket, { ...bracket[0], name: 'copy.jpg' }]);
-    expect(again.body.duplicates).toEqual(['copy.jpg']);
+    // Files of one upload are taken in side by side: either of the two may be first.
+    expect(again.body.duplicates).toEqual([expect.stringMatching(/^(copy|one_0)\.jpg$/)]);
+    expect(again.body.accepted).toHaveLength(4);
     const repeat = await latlongFrame('repeat.jpg', 15, 30);
     await sendFrames(request, round.id, [repeat]);
     expect((await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`)).certain).toBe(false);

@@ -145,3 +145,11 @@ describe('clock and file numbers', () => {
     expect(groupBrackets(named(['a_0009.jpg', 'b_0004.jpg', 'a_0002.jpg', 'c_0003.jpg', 'a_0001.jpg'])).certain).toBe(true);
   });
 });
+
+test('where every frame tells where it looked, directions make the views, across north and whatever the exposures', () => {
+  const look = (headingDeg: number, tiltDeg: number, k: number): FrameFacts => ({ name: `p_${String(k).padStart(2, '0')}.jpg`, takenAtMs: k * 900, exposure: 0, width: 64, height: 48, look: scene(1).map((v) => v * (1 + k / 9)), attitude: { headingDeg, tiltDeg } });
+  const frames = [look(359, 0, 1), look(0.6, 0.4, 2), look(33, 1, 3), look(66, 0, 4), look(66, 45, 5)];
+  expect(groupBrackets(frames).brackets.map((b) => b.frames.length)).toEqual([2, 1, 1, 1]);
+  // One that is silent, and the pictures decide again.
+  expect(groupBrackets([...frames.slice(0, 4), { ...frames[4], attitude: null }]).exposuresFrom).toBe('pictures');
+});

@@ -2,7 +2,7 @@ import { attitudeFromQuaternion, attitudeOfDevice, checkSheet, clippedPlaces, cl
 import { random } from './support/random';
 
 /** A panorama of posts that stand upright, seen by a camera whose own up leans. */
-function posts(leanDeg: number, towardsDeg: number, width = 1024): RgbImage {
+function posts(leanDeg: number, towardsDeg: number, width = 768): RgbImage {
   const image = createImage(width, width / 2);
   const r = random(3);
   const things = Array.from({ length: 26 }, () => ({ at: 360 * r.next(), wide: 1 + 3 * r.next(), top: 8 + 45 * r.next(), shade: 0.08 + 0.8 * r.next() }));

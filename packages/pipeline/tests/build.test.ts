@@ -4,7 +4,7 @@ import path from 'node:path';
 import { luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
 import { encodeJpeg, writeExr } from '@tawny/formats';
 import {
-  buildPanorama, Cancelled, checkPanorama, checkViews, closeThreads, DEMO_PLACE, DEMO_STATION, knownOfBuild, readPanorama, simulatePhone, simulateRound, testFrame, truthPanorama, turned, type FrameKind, type SimulateRoundInput,
+  type BuildResult, buildPanorama, Cancelled, checkPanorama, checkViews, closeThreads, DEMO_PLACE, DEMO_STATION, knownOfBuild, readPanorama, simulatePhone, simulateRound, testFrame, truthPanorama, turned, type FrameKind, type SimulateRoundInput,
   type SimulatedRound,
 } from '../src';
 
@@ -33,6 +33,14 @@ async function photograph(more: Partial<SimulateRoundInput> = {}) {
   return { round, files };
 }
 
+/** The plain round, built once for all tests that only look at it. */
+const WIDTH = 512;
+let plainBuild: Promise<BuildResult> | null = null;
+function plain(): Promise<BuildResult> {
+  plainBuild ??= photograph().then(({ round, files }) => buildPanorama({ files, rig: round.rig, width: WIDTH }));
+  return plainBuild;
+}
+
 /** Median and 95th percentile of the stops by which two panoramas differ after their common ratio, by solid angle between 60 degrees up and down. */
 function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
   const rows: { log: number; omega: number }[] = [];
@@ -56,11 +64,9 @@ function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
 }
 
 describe('a round in every kind of file becomes the same panorama', () => {
-  const WIDTH = 512;
   test.each(['tiff', 'dng'] as FrameKind[])('%s against 8-bit JPEG', async (kind) => {
-    const plain = await photograph();
     const other = await photograph({ kind });
-    const [a, b] = [await buildPanorama({ files: plain.files, rig: plain.round.rig, width: WIDTH }), await buildPanorama({ files: other.files, rig: other.round.rig, width: WIDTH })];
+    const [a, b] = [await plain(), await buildPanorama({ files: other.files, rig: other.round.rig, width: WIDTH })];
     expect(b.views).toHaveLength(4);
     const { median } = apart(a.panorama, b.panorama);
     // Raw frames keep the camera's colours and are interpolated from a mosaic of photosites.
@@ -102,9 +108,9 @@ describe('a round in every kind of file becomes the same panorama', () => {
 
 describe('what is wrong with a round is found and mended or said', () => {
   test('a rig that leans is levelled; left alone when asked', async () => {
-    const { round, files } = await photograph({ faults: { loose: true }, pointingErrorDeg: 1.6, width: 768 });
-    const mended = await buildPanorama({ files, rig: round.rig, width: 512 });
-    const left = await buildPanorama({ files, rig: round.rig, width: 512, options: { level: false } });
+    const { round, files } = await photograph({ faults: { loose: true }, pointingErrorDeg: 1.6 });
+    const mended = await buildPanorama({ files, rig: round.rig, width: 256 });
+    const left = await buildPanorama({ files, rig: round.rig, width: 256, options: { level: false } });
     expect(left.level).toBeNull();
     expect(mended.seamStops!).toBeLessThan(0.1);
   });
@@ -144,7 +150,7 @@ describe('what is wrong with a round is found and mended or said', () => {
       fs.writeFileSync(file, await sharp(f.path).rotate().jpeg({ quality: 95 }).toBuffer());
       return { path: file, name: path.basename(file) };
     }));
-    const [known, blind] = [await buildPanorama({ files, rig: round.rig, width: 256 }), await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: 256 })];
+    const [known, blind] = [await plain(), await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: WIDTH })];
     expect(blind.views).toHaveLength(4);
     expect(blind.bracketFrames).toBe(6);
     const { median } = apart(known.panorama, blind.panorama);
@@ -207,22 +213,22 @@ describe('a build can be stopped and taken up', () => {
     expect(Date.now() - asked).toBeLessThan(1000);
   });
   test('finished views are taken up by the next try, and forgotten once it is built', async () => {
-    const { round, files } = await photograph({ width: 768 });
+    const { round, files } = await photograph();
     const workFolder = path.join(folder, 'work');
     const abort = new AbortController();
-    await expect(buildPanorama({ files, rig: round.rig, width: 256, workFolder }, { signal: abort.signal, onProgress: (p) => p.stage.startsWith('Merged view 3') && abort.abort() })).rejects.toThrow();
+    await expect(buildPanorama({ files, rig: round.rig, width: WIDTH, workFolder }, { signal: abort.signal, onProgress: (p) => p.stage.startsWith('Merged view 3') && abort.abort() })).rejects.toThrow();
     const kept = fs.readdirSync(workFolder).filter((f) => f.endsWith('.view')).length;
     expect(kept).toBeGreaterThanOrEqual(2);
     const log: string[] = [];
-    const resumed = await buildPanorama({ files, rig: round.rig, width: 256, workFolder }, { onLog: (l) => log.push(l) });
+    const resumed = await buildPanorama({ files, rig: round.rig, width: WIDTH, workFolder }, { onLog: (l) => log.push(l) });
     expect(log.filter((l) => l.includes('taken up from the build that broke off'))).toHaveLength(kept);
     expect(fs.existsSync(workFolder)).toBe(false);
-    const fresh = await buildPanorama({ files, rig: round.rig, width: 256 });
+    const fresh = await plain();
     expect(resumed.panorama.data).toEqual(fresh.panorama.data);
   });
   test('the same frames give the same panorama, bit for bit', async () => {
     const { round, files } = await photograph();
-    const [a, b] = [await buildPanorama({ files, rig: round.rig, width: 256 }), await buildPanorama({ files, rig: round.rig, width: 256 })];
+    const [a, b] = [await plain(), await buildPanorama({ files, rig: round.rig, width: WIDTH })];
     expect(a.panorama.data).toEqual(b.panorama.data);
     expect(a.uncertainty).toEqual(b.uncertainty);
   });
@@ -230,8 +236,7 @@ describe('a build can be stopped and taken up', () => {
 
 describe('around the build', () => {
   test('the check sheet of a build knows its seams, noise and glare', async () => {
-    const { round, files } = await photograph();
-    const built = await buildPanorama({ files, rig: round.rig, width: 512 });
+    const built = await plain();
     const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
     for (const name of ['seam error', 'noise', 'glare', 'parallax', 'range, sky', 'poles', 'edge']) expect(checks.map((c) => c.name)).toContain(name);
     expect(checks.find((c) => c.name === 'poles')!.verdict).toBe('good');

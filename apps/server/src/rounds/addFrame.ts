@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
-import type { DataSource } from 'typeorm';
+import { QueryFailedError, type DataSource } from 'typeorm';
 import type { Frame } from '@tawny/contract';
 import { readSourceFrame } from '@tawny/pipeline';
 import { bare } from '../http/records';
@@ -24,13 +24,17 @@ export async function addFrame(db: DataSource, round: Owned<LightRound>, receive
     }
     await received.keep();
     const id = randomUUID();
-    await repository.insert({
+    const stored = await repository.insert({
       id, productionId: round.productionId, roundId: round.id, name, hash: received.hash, widthPx: source.width, heightPx: source.height, bits: source.bits,
       shutterS: source.metadata.shutterS, fNumber: source.metadata.fNumber, iso: source.metadata.iso, exposure: source.exposure,
       takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(), look: source.look,
       headingDeg: source.metadata.attitude?.headingDeg ?? null, tiltDeg: source.metadata.attitude?.tiltDeg ?? null, rollDeg: source.metadata.attitude?.rollDeg ?? null,
-    } as never);
-    return { frame: bare(await repository.findOneByOrFail({ id })) };
+    } as never).then(() => true, (error: unknown) => {
+      // The same file twice in one upload: the other one was quicker.
+      if (error instanceof QueryFailedError && (error.driverError as { code?: string }).code === '23505') return false;
+      throw error;
+    });
+    return stored ? { frame: bare(await repository.findOneByOrFail({ id })) } : { duplicate: name };
   } catch (error) {
     await fs.rm(received.path, { force: true });
     throw error;

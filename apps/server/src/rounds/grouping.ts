@@ -19,6 +19,7 @@ export function groupFrames(frames: readonly Frame[], rig: RigStatement, manualV
   if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
   const facts: GroupedFrame[] = frames.map((frame) => ({
     frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx, look: frame.look,
+    attitude: frame.headingDeg === null || frame.tiltDeg === null ? null : { headingDeg: frame.headingDeg, tiltDeg: frame.tiltDeg },
   }));
   const grouping = manualViews ? describeGroups(manualGroups(facts.map((f) => ({ ...f, id: f.frame.id })), manualViews)) : groupBrackets(facts);
   const notes: string[] = [];

@@ -1,3 +1,4 @@
+import { arcDeg, directionFromAngles } from '../sphere/direction';
 import { compareLooks, LOOK_SIDE, type FrameLook } from './look';
 
 /** What grouping needs to know of a frame. */
@@ -9,6 +10,8 @@ export interface FrameFacts {
   exposure: number;
   width: number;
   height: number;
+  /** Where the camera looked, when the file or a sensor says so. */
+  attitude?: { headingDeg: number; tiltDeg: number } | null;
   /** The frame at a glance; left out when nobody looked. */
   look?: FrameLook | null;
 }
@@ -119,10 +122,19 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
     );
   }
   const ordered = order(frames);
-  const grouping = describeGroups(ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
+  const grouping = describeGroups(ordered.every((f) => f.attitude) ? splitByAttitude(ordered) : ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
   const backwards = clockAgainstNumbers(ordered);
   for (const f of backwards) grouping.brackets.find((b) => b.frames.some((g) => g.name === f.name))!.notes.push(`the camera's clock and its file numbers disagree at ${f.name}: does it belong to this view?`);
   return backwards.length > 0 ? { ...grouping, certain: false } : grouping;
+}
+
+/** Frames of one view look the same way within this; views of a round lie much farther apart. */
+const SAME_LOOK_DEG = 3;
+
+/** Where every frame tells where it looked, a new view begins with a new direction. */
+function splitByAttitude<F extends FrameFacts>(frames: readonly F[]): F[][] {
+  const direction = (f: F) => directionFromAngles(f.attitude!.headingDeg, f.attitude!.tiltDeg);
+  return cut(frames, (current, next) => arcDeg(direction(current[0]), direction(next)) > SAME_LOOK_DEG);
 }
 
 /**

@@ -36,5 +36,5 @@ export async function readSourceFrame(path: string, name: string, rig: Rig): Pro
   const stated = frameExposure(metadata, rig);
   const notes = [...stated.notes];
   if (format === 'raw') notes.push(`raw frames keep the camera's own colours${metadata.asShotNeutral ? ` (as-shot neutral ${metadata.asShotNeutral.map((v) => v.toFixed(3)).join(' ')} recorded, not applied)` : ''}`);
-  return { path, name, width, height, bits, metadata, takenAtMs: metadata.takenAtMs, exposure: stated.exposure, look, notes };
+  return { path, name, width, height, bits, metadata, attitude: metadata.attitude, takenAtMs: metadata.takenAtMs, exposure: stated.exposure, look, notes };
 }
