@@ -68,7 +68,7 @@ export async function logDay(base: string, say: (line: string) => void, options:
 
 /** Takes in the light conditions that have none yet, copied from a take as a second camera assistant would. */
 async function logTakes(desk: Desk, setups: readonly Setup[]): Promise<void> {
-  const takes = await desk.list<Take>('/takes');
+  const takes = (await Promise.all(setups.map((s) => desk.list<Take>(`/takes?setupId=${s.id}`)))).flat();
   const copy = async (setup: Setup, model: Take, change: Partial<Take>) => {
     const { version: _v, createdAt: _c, updatedAt: _u, ...fields } = model;
     await desk.call('POST', '/takes', { ...fields, id: randomUUID(), setupId: setup.id, fromFile: {}, timecodeIn: null, timecodeOut: null, ...change });
@@ -106,7 +106,10 @@ async function close(desk: Desk, setup: Setup, gap: Gap, options: DayOptions): P
     const meter = (await desk.list<{ id: string; kind: string; receptor: string | null }>('/instruments')).find((i) => i.kind === 'luxMeter')!;
     const lightCondition = take.lightCondition || setup.lightCondition;
     const { shown } = await desk.call<{ shown: number }>('POST', '/instruments/simulate', { setupId: setup.id, kind: 'lux', instrumentId: meter.id, stationId: station.id, takeId: null, at: take.shotAt, lightCondition });
-    await desk.call('POST', '/readings', { id: randomUUID(), setupId: setup.id, stationId: station.id, kind: 'lux', shown, instrumentId: meter.id, receptor: 'flat', planeAzimuthDeg: 0, planeElevationDeg: 90, lightCondition, takenAt: take.shotAt, source: 'instrument', notes: '' });
+    await desk.call('POST', '/readings', { id: randomUUID(), setupId: setup.id, stationId: station.id, kind: 'lux', shown, instrumentId: meter.id, receptor: 'flat', planeAzimuthDeg: 0, planeElevationDeg: 90, lightCondition, takenAt: take.shotAt, source: 'simulated', notes: '' });
+  } else if (gap.rule === 'zoomFocal') {
+    // The stand-in's barrel tells the truth: what was read off it is what a measurement gives.
+    for (const t of takes) if (!t.focalMeasured) await desk.call('PATCH', `/takes/${t.id}`, { version: t.version, focalMeasured: true });
   } else if (gap.rule === 'lampPositions') {
     for (const lamp of await desk.list<LampRecord>(`/lamps?setupId=${setup.id}`)) {
       if (lamp.eastM === null || lamp.northM === null || lamp.heightM === null) await desk.call('PATCH', `/lamps/${lamp.id}`, { version: lamp.version, eastM: lamp.eastM ?? -2.2, northM: lamp.northM ?? 1.4, heightM: lamp.heightM ?? 2.1 });
