@@ -6,13 +6,24 @@ import { Jobs, type Owned, type StoredJob } from '../db/entities';
 
 export const QUEUE = 'work';
 
+/** PostgreSQL's word for two who wait for each other. */
+const DEADLOCK = '40P01';
+
 /** The queue in PostgreSQL: the API sends, worker processes take. */
 export async function openQueue(databaseUrl: string): Promise<PgBoss> {
   const boss = new PgBoss({ connectionString: databaseUrl, schema: 'queue' });
   boss.on('error', (error) => process.stderr.write(`queue: ${error.message}\n`));
-  await boss.start();
-  await boss.createQueue(QUEUE, { name: QUEUE, retryLimit: 2, retryDelay: 2, expireInSeconds: 1800 });
-  return boss;
+  // Server and worker start together; on an empty database both lay out the queue, and PostgreSQL may stop one of them.
+  for (let tries = 1; ; tries++) {
+    try {
+      await boss.start();
+      await boss.createQueue(QUEUE, { name: QUEUE, retryLimit: 2, retryDelay: 2, expireInSeconds: 1800 });
+      return boss;
+    } catch (error) {
+      if ((error as { code?: string }).code !== DEADLOCK || tries === 5) throw error;
+      await new Promise((r) => setTimeout(r, 300 * tries));
+    }
+  }
 }
 
 export interface Enqueue {
