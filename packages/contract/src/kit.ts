@@ -46,9 +46,9 @@ const lensFields = {
   transmission: z.number({ error: 'Transmission must be a number' }).min(0.05, 'Transmission is between 0.05 and 1').max(1, 'Transmission is between 0.05 and 1').default(0.8),
   projection: z.enum(PROJECTIONS).default('rectilinear'),
   fovDeg: bounded('Field of view', 1, 360, ' degrees').nullable().default(null),
-  /** Distance from the sensor plane forward to the entrance pupil at focal lengths; between them linear. */
   /** Brown-Conrady on normalised coordinates, ideal to distorted, in the order k1 k2 p1 p2 k3, with the focal length at which it was solved; null until it is. */
   distortion: z.object({ focalMm: positive('Focal length', 2000, ' mm'), idealToDistorted: z.tuple([coefficient, coefficient, coefficient, coefficient, coefficient]), solvedOn: z.iso.date('A date is written YYYY-MM-DD').nullable() }).nullable().default(null),
+  /** Distance from the sensor plane forward to the entrance pupil at focal lengths; between them linear. */
   entrancePupil: z.array(z.object({ focalMm: positive('Focal length', 2000, ' mm'), distanceMm: bounded('Entrance pupil', -500, 1000, ' mm') })).max(20).default([]),
 };
 export const lensSchema = record(lensFields);

@@ -107,7 +107,7 @@ describe('a round in every kind of file becomes the same panorama', () => {
 });
 
 describe('what is wrong with a round is found and mended or said', () => {
-  test('a rig that leans is levelled; left alone when asked', async () => {
+  test('views that lean apart are fitted; their level is left alone when asked', async () => {
     const { round, files } = await photograph({ faults: { loose: true }, pointingErrorDeg: 1.6 });
     const mended = await buildPanorama({ files, rig: round.rig, width: 256 });
     const left = await buildPanorama({ files, rig: round.rig, width: 256, options: { level: false } });

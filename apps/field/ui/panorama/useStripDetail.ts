@@ -38,7 +38,7 @@ export function useStripDetail({ renderer, code, panorama, view, yawDeg, width, 
       for (const tile of missing) {
         fetch(apiPath(code, `/panoramas/${panorama.id}/tiles/${tile.column}/${tile.row}`), { signal: abort.signal })
           .then(async (response) => {
-            if (!response.ok) return;
+            if (!response.ok) throw new Error(`the server answered ${response.status}`);
             renderer.current?.loadTile(tile, columns, rows, parseFloatPicture(await response.arrayBuffer()));
             onLoaded();
           })

@@ -16,6 +16,7 @@ const FULL: DayOptions = { views: 6, frames: 7, framePx: 2000, panoramaPx: 4096 
 const RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 /** Gaps that want a person's eye or decision; the demo day leaves them open. */
 export const LEFT_OPEN: readonly string[] = ['exposure', 'handoff'];
+const SLATES: readonly string[] = ['14A', '15', '22B'];
 const PHOTOGRAPHED: readonly string[] = ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'setPhoto'] satisfies (Need & ReferenceKind)[];
 
 /** Talks to a running server as the interface does. */
@@ -52,11 +53,12 @@ class Desk {
  */
 export async function logDay(base: string, say: (line: string) => void, options: DayOptions = FULL): Promise<Gap[]> {
   const desk = new Desk(base);
-  const setups = await desk.list<Setup>('/setups');
+  // Only the day's own setups: what people added is theirs.
+  const setups = (await desk.list<Setup>('/setups')).filter((s) => SLATES.includes(s.slate));
   await logTakes(desk, setups);
   const tried = new Set<string>();
   for (;;) {
-    const gaps = (await desk.list<SetupGaps>('/gaps')).flatMap((g) => g.gaps);
+    const gaps = (await desk.list<SetupGaps>('/gaps')).filter((g) => setups.some((s) => s.id === g.setupId)).flatMap((g) => g.gaps);
     const next = gaps.find((g) => !LEFT_OPEN.includes(g.rule) && !tried.has(`${g.setupId} ${g.rule} ${g.what}`));
     if (!next) return gaps;
     tried.add(`${next.setupId} ${next.rule} ${next.what}`);
