@@ -107,7 +107,8 @@ export function BracketPlanner({ round, setup, location }: { round: LightRound; 
           </Row>
         </View>
         <View style={{ flex: wide ? 1 : undefined, gap: SPACE(3) }}>
-          <ExposureLadder ev={ladder.ev} bits={files === '8' ? 8 : 14} histogram={ladder.histogram} shutters={plan.rungs.map((r) => `${shutterText(engravedShutterSeconds(r.shutterS))}${r.ndStops > 0 ? ' ND' : ''}`)} />
+          <ExposureLadder ev={ladder.ev} bits={files === '8' ? 8 : 14} histogram={ladder.histogram} shutters={plan.rungs.map((r) => shutterText(engravedShutterSeconds(r.shutterS)))} />
+          <Text testID="plan-frames">{`Shutters, s: ${plan.rungs.map((r) => `${shutterText(engravedShutterSeconds(r.shutterS))}${r.ndStops > 0 ? ' with ND' : ''}`).join(', ')}`}</Text>
           <Notice state={plan.missingBrightStops > 0.05 ? 'lost' : plan.warnings.length > 0 ? 'doubtful' : 'complete'} testID="plan-verdict" title={plan.ndStops > 0 ? `ND ${(plan.ndStops * DENSITY_PER_STOP).toFixed(1)} (${plan.ndStops} stops) for the brightest: ${missing}` : `No ND: ${missing}`} detail={plan.warnings.join('. ') || undefined} />
           <Row wrap style={{ alignItems: 'flex-start' }}>
             <Reading label="Views"><Figure value={rows.map((r) => r.views).join(' + ')} unit={rows.length > 1 ? `rows at ${rows.map((r) => `${r.tiltDeg}°`).join(', ')}` : 'around'} /></Reading>
