@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import type { LightRound, Panorama } from '@tawny/contract';
 import { bench, getJson, newRound, postJson } from '../support/api';
@@ -17,6 +17,29 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await expect(page.getByText('4 frames in 1 views')).toBeVisible();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
+});
+
+test('a card that is sent over a bad connection: what broke off is sent again, what is there is not', async ({ page, request }) => {
+  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 }, 'Bad connection');
+  const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
+  await page.goto(`/HERN/round/${round.id}?setup=${setups.find((s) => s.name === 'Quay, low sun')!.id}`);
+  let sent = 0;
+  await page.route(`**/rounds/${round.id}/frames`, (route) => {
+    if (route.request().method() !== 'POST') return route.continue();
+    sent++;
+    return sent === 2 || sent === 4 ? route.abort('connectionreset') : route.continue();
+  });
+  await page.getByRole('radio', { name: '360° frames' }).click();
+  const frames = await latlongBracket();
+  await page.getByTestId('frame-files').setInputFiles(frames.slice(0, 3));
+  await expect(page.getByText('3 frames in 1 views')).toBeVisible({ timeout: 30000 });
+  expect(sent).toBe(5);
+  expect((await getJson<{ items: unknown[] }>(request, `/rounds/${round.id}/frames`)).items).toHaveLength(3);
+  // What is known need not travel again, whatever it is called now.
+  const hashes = frames.map((f) => createHash('sha256').update(f.buffer).digest('hex'));
+  const { body } = await postJson(request, `/rounds/${round.id}/frames/known`, { hashes });
+  expect((body as { known: string[] }).known.sort()).toEqual(hashes.slice(0, 3).sort());
+  expect((await postJson(request, `/rounds/${round.id}/frames/known`, { hashes: ['short'] })).status).toBe(422);
 });
 
 test('the bracket is planned from the light before the round is shot', async ({ page, request }) => {
@@ -86,6 +109,22 @@ test('a round with nothing but a phone: it says where to look and what its expos
   // The stand-in was turned by hand: the pictures must have put the views right.
   const panorama = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items[0];
   expect(panorama.seamStops!).toBeLessThan(0.15);
+  // A place is taken whole from a view that somebody chose, when it is built again.
+  await page.getByRole('radio', { name: 'What moved' }).click();
+  await expect(page.getByTestId('moved-words')).toContainText('one frame of the bracket stands alone');
+  await page.getByTestId('panorama-strip').scrollIntoViewIfNeeded();
+  const box = (await page.getByTestId('panorama-strip').boundingBox())!;
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+  await page.getByRole('button', { name: 'How to build' }).click();
+  await page.getByRole('radiogroup', { name: 'How far around' }).getByRole('radio', { name: '12°' }).click();
+  await page.getByRole('radiogroup', { name: 'View for the place' }).getByRole('radio', { name: '2', exact: true }).click();
+  await page.getByRole('radiogroup', { name: 'Tripod' }).getByRole('radio', { name: '20°' }).click();
+  await page.getByRole('button', { name: 'Build again' }).click();
+  await expect(page.getByTestId('difference-median')).toBeVisible({ timeout: 120000 });
+  const again = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items[0];
+  expect(again.options).toMatchObject({ tripodDeg: 20, areas: [{ radiusDeg: 12, view: 1 }] });
+  // A cone of 20 degrees about straight down is 0.379 sr.
+  expect(again.uncoveredSr).toBeGreaterThan(0.37);
 });
 
 test('a rebuild with other choices leaves the frames alone and is held against the first', async ({ page, request }) => {

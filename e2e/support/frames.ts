@@ -1,5 +1,5 @@
 import { createImage, linearToSrgb, type RgbImage } from '@tawny/core';
-import { encodeJpeg, encodePng, writeExr, type WrittenTags } from '@tawny/formats';
+import { encodeDng, encodeJpeg, encodePng, writeExr, type WrittenTags } from '@tawny/formats';
 import type { TestFile } from './api';
 
 const tags = (denominator: number, at: number, more: Partial<WrittenTags> = {}): WrittenTags => ({
@@ -22,9 +22,39 @@ export async function latlongFrame(name: string, denominator: number, order: num
   return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(codes, width, height, tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order), more)) };
 }
 
+/** Share of a source's light that the rig of `sunFrame` throws over the sphere, per steradian, at an angle. */
+export const sunGlarePerSr = (angleDeg: number) => 0.05 * Math.exp(-angleDeg / 40);
+
+/** A fisheye look (180 degrees across 240 px) at an even sky with a sun, seen or behind a cover of five degrees, with the rig's glare. */
+export async function sunFrame(name: string, denominator: number, order: number, seen: boolean): Promise<TestFile> {
+  const side = 240;
+  const focal = side / Math.PI;
+  const sun = 9000;
+  const radius = 1.5;
+  const energy = sun * Math.PI * (radius * (Math.PI / 180)) ** 2;
+  const codes = new Uint8Array(3 * side * side);
+  for (let y = 0; y < side; y++) {
+    for (let x = 0; x < side; x++) {
+      // The sun stands in the middle of the picture: the angle from it is the radius.
+      const angle = (Math.hypot(x + 0.5 - side / 2, y + 0.5 - side / 2) / focal) * (180 / Math.PI);
+      const sky = !seen && angle < 4.5 ? 0.2 : angle < 90 ? 1 : 0;
+      const value = seen ? sky + (angle < radius ? sun : 0) + energy * sunGlarePerSr(angle) : sky;
+      codes.fill(Math.min(255, Math.round(255 * linearToSrgb(Math.min(1, value / denominator)))), 3 * (y * side + x), 3 * (y * side + x) + 3);
+    }
+  }
+  return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(codes, side, side, tags(denominator, Date.UTC(2026, 9, 14, 12, 30, order), { model: 'Tarn P6', lensModel: 'Meniscus' })) };
+}
+
 /** A frame of one code all over. */
 export async function evenFrame(name: string, code: number, denominator: number, order: number, width = 256): Promise<TestFile> {
   return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(new Uint8Array(width * (width / 2) * 3).fill(code), width, width / 2, tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order))) };
+}
+
+/** A raw still of the plate camera: an even grey. */
+export async function rawStill(name: string, more: Partial<WrittenTags> = {}): Promise<TestFile> {
+  const mosaic = new Uint16Array(1920 * 1080).fill(4000);
+  const sensor = { black: [512, 512, 512, 512], white: 16383, colourMatrix: [0.9, -0.2, -0.1, -0.4, 1.2, 0.2, -0.1, 0.2, 0.6], asShotNeutral: [0.5, 1, 0.6] } as const;
+  return { name, mimeType: 'image/x-adobe-dng', buffer: encodeDng(mosaic, 1920, 1080, { ...sensor, colourMatrix: [...sensor.colourMatrix] }, tags(50, Date.UTC(2026, 9, 14, 12, 40), { model: 'Corrie 35', ...more })) };
 }
 
 /** A bracket of a one-shot camera. */

@@ -67,10 +67,14 @@ export async function base64Of(file: Blob): Promise<string> {
 }
 
 /** Sends files with progress in [0, 1]. */
-export function upload<T>(production: string, path: string, files: readonly File[], onProgress: (fraction: number) => void): Promise<T> {
+export const upload = <T>(production: string, path: string, files: readonly File[], onProgress: (fraction: number) => void): Promise<T> =>
+  uploadParts(production, path, files.map((file) => ({ field: 'frames', file })), onProgress);
+
+/** The same with a name for each part. */
+export function uploadParts<T>(production: string, path: string, parts: readonly { field: string; file: File }[], onProgress: (fraction: number) => void): Promise<T> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
-    files.forEach((f) => form.append('frames', f, f.name));
+    parts.forEach(({ field, file }) => form.append(field, file, file.name));
     const request = new XMLHttpRequest();
     request.open('POST', apiPath(production, path));
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);

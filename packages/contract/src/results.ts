@@ -30,7 +30,7 @@ export type UploadResult = z.infer<typeof uploadResultSchema>;
 
 export const jobSchema = z.object({
   id: uuid,
-  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'checkViews', 'build', 'importPanorama', 'handoff']),
+  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'checkViews', 'build', 'importPanorama', 'handoff', 'measureGlare']),
   subjectId: uuid,
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   stage: z.string(),
@@ -74,7 +74,10 @@ export const panoramaSchema = z.object({
   /** The check sheet: each quantity with a verdict and what to do. */
   checks: z.array(z.object({ name: z.string(), value: z.number().nullable(), unit: z.string(), verdict: z.enum(['good', 'doubtful', 'lost']), words: z.string() })),
   /** What was chosen for this build. */
-  options: z.record(z.string(), z.union([z.string(), z.boolean()])),
+  /** What was chosen for the build, or how a panorama from elsewhere lay. */
+  options: z.record(z.string(), z.union([z.string(), z.boolean(), z.number(), z.array(z.record(z.string(), z.number()))])),
+  /** Things that stood in some views only, in the panorama's own frame; each was taken whole from one view, counted from 0. */
+  moved: z.array(z.object({ azimuthDeg: z.number(), elevationDeg: z.number(), solidAngleSr: z.number(), view: z.number() })),
   buildSeconds: z.number(),
 });
 export type Panorama = z.infer<typeof panoramaSchema>;
@@ -126,8 +129,19 @@ export const buildInput = z.object({
   widthPx: z.number().int().min(256).max(16384).multipleOf(2).default(4096),
   ghosts: z.boolean().default(true), camera: z.enum(['file', 'round']).default('round'), geometry: z.enum(['metadata', 'features', 'refined']).default('refined'), nadir: z.enum(['fill', 'keep']).default('keep'),
   level: z.boolean().default(true),
+  /** By how many stops the frames of a bracket must differ to count as moved. */
+  ghostStops: z.number().min(0.1).max(3).default(0.32),
+  /** What lies within this many degrees of straight down counts as not seen. */
+  tripodDeg: z.number().min(0).max(45).default(0),
+  /** Places in the panorama's own frame that are to come whole from one view, counted from 0. */
+  areas: z.array(z.object({ azimuthDeg: z.number().min(-360).max(720), elevationDeg: z.number().min(-90).max(90), radiusDeg: z.number().min(0.5).max(40), view: z.number().int().min(0).max(200) })).max(60, 'At most 60 areas').default([]),
 });
+export type ChosenArea = BuildInput['areas'][number];
 export type BuildInput = z.infer<typeof buildInput>;
+/** Angle around the sun that the cover hides. */
+export const measureGlareInput = z.object({ coverDeg: z.coerce.number().min(2).max(40).default(5) });
+/** SHA-256 of files that are about to be sent. */
+export const knownFramesInput = z.object({ hashes: z.array(z.string().regex(/^[0-9a-f]{64}$/, 'Hashes are 64 hexadecimal digits')).min(1).max(500) });
 /** How a panorama from elsewhere lies: which azimuth its left edge shows is measured later, but not what is up and whether it is seen from outside. */
 export const importPanoramaInput = z.object({ mirrored: z.stringbool().default(false), upsideDown: z.stringbool().default(false) });
 /** Two versions of a panorama against each other, stops of luminance by solid angle. */

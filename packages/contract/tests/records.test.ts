@@ -24,7 +24,7 @@ describe('rounds and rigs', () => {
     expect(panoramaRigInput.safeParse({ ...rigRecord, kind: 'oneShot' }).success).toBe(true);
   });
   test('a build is what a careful person would choose unless told otherwise', () => {
-    expect(buildInput.parse({})).toEqual({ widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep', level: true });
+    expect(buildInput.parse({})).toEqual({ widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep', level: true, ghostStops: 0.32, tripodDeg: 0, areas: [] });
     expect(buildInput.safeParse({ widthPx: 16384 }).success).toBe(true);
     expect(buildInput.safeParse({ widthPx: 16386 }).success).toBe(false);
     expect(buildInput.safeParse({ widthPx: 1001 }).success).toBe(false);

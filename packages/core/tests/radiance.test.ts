@@ -194,7 +194,7 @@ describe('holes and the check sheet', () => {
     expect(verdict(sheet(panorama((_el, az) => 0.5 + az / 90)), 'edge')).toBe('lost');
   });
   test('light that changed and views that disagree are named', () => {
-    const checks = sheet(smooth, { seamStops: 0.2, lightDriftStops: 0.6, ghostFraction: 0.05, uncoveredSr: 0.1, responseDepartureStops: 0.4 });
+    const checks = sheet(smooth, { seamStops: 0.2, lightDriftStops: 0.6, movedSr: 0.6, movedThings: [{ azimuthDeg: 30, elevationDeg: 2, view: 1 }], uncoveredSr: 0.1, responseDepartureStops: 0.4 });
     expect(['seam error', 'light drift', 'moved', 'not seen', 'camera curve'].map((n) => verdict(checks, n))).toEqual(['lost', 'lost', 'doubtful', 'doubtful', 'doubtful']);
   });
 });

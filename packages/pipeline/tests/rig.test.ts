@@ -62,7 +62,7 @@ describe('a rig file', () => {
 describe('merged views on disk', () => {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-store-'));
   afterAll(() => fs.rmSync(folder, { recursive: true, force: true }));
-  const planes = (fill: number) => ({ pixels: new Float32Array(12).fill(fill), clipped: new Uint8Array(4).fill(fill), uncertainty: new Uint8Array(4).fill(fill) });
+  const planes = (fill: number) => ({ pixels: new Float32Array(12).fill(fill), clipped: new Uint8Array(4).fill(fill), uncertainty: new Uint8Array(4).fill(fill), moved: new Uint8Array(4).fill(fill) });
   const facts = { clipLevel: 3, starvedFraction: 0, clippedFraction: 0.5, ghostFraction: 0, shakePx: 0, bits: 8 as const };
 
   test('a view comes back as it was kept; another key, a torn file and no folder give nothing', async () => {

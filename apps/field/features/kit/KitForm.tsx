@@ -15,6 +15,7 @@ import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
 import type { KitItem, KitKind } from './kitFields';
 import { EntrancePupil, LensReach, MeasuredDensity, RigParts, SolvedDistortion } from './KitTables';
+import { RigGlare } from './RigGlare';
 
 /** One piece of kit, open to be changed. */
 export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitItem; onClose: () => void }) {
@@ -35,6 +36,7 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
       {kind.path === 'lenses' ? <LensReach lens={item as LensRecord} /> : null}
       {kind.path === 'filters' ? <MeasuredDensity filter={item as FilterRecord} onChange={change} /> : null}
       {kind.path === 'rigs' ? <RigParts rig={item as PanoramaRig} onChange={change} /> : null}
+      {kind.path === 'rigs' && start.version ? <RigGlare rig={start as PanoramaRig} /> : null}
       {kind.path === 'bodies' ? <Formats body={item as CameraBody} onChange={change} /> : null}
       {issues.filter((i) => i.path.length > 1).slice(0, 3).map((i) => <Text key={i.path.join()} size="small" tone="madder">{i.message}</Text>)}
       {save.error ? <Notice state="lost" title="Not saved" detail={save.error.message} /> : null}

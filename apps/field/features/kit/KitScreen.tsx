@@ -49,7 +49,7 @@ function KindPanel({ kind, items, startWith }: { kind: KitKind; items: readonly 
     <Panel title={kind.title} aside={<Action title={`Add ${kind.noun}`} onPress={() => setOpen(kind.fresh(''))} />}>
       {items.length === 0 && !open ? <Text tone="quietInk">{`None yet. Add one, or import a list below.`}</Text> : null}
       {open && !open.version ? <KitForm kind={kind} start={open} onClose={() => setOpen(null)} /> : null}
-      {items.map((item) => (open?.id === item.id ? <KitForm key={item.id} kind={kind} start={item} onClose={() => setOpen(null)} /> : (
+      {items.map((item) => (open?.id === item.id ? <KitForm key={`${item.id}:${item.version}`} kind={kind} start={item} onClose={() => setOpen(null)} /> : (
         <Pressable key={item.id} role="button" aria-label={`Change ${item.name}`} onPress={() => setOpen(item)} style={{ minHeight: 48, justifyContent: 'center', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
           <Row style={{ justifyContent: 'space-between' }}>
             <Text strong>{item.name}</Text>

@@ -2,8 +2,9 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Job, LightRound, RigStatement, Setup, UploadResult } from '@tawny/contract';
-import { patch, upload } from '../../data/api';
+import { patch } from '../../data/api';
 import { useProductionCode, useWrite } from '../../data/queries';
+import { sendFrames, type Sending } from '../../data/sendFiles';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -78,18 +79,18 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [rig, setRig] = useState<RigStatement>(latlong ? { projection: 'latlong', fovDeg: 360, views: 1, ndStops: 0 } : { ...round.rig, projection: round.rig.projection === 'latlong' ? 'equidistant' : round.rig.projection, ndStops: round.rig.ndStops ?? 0 });
-  const [progress, setProgress] = useState<number | null>(null);
+  const [progress, setProgress] = useState<Sending | null>(null);
   const [result, setResult] = useState<UploadResult | null>(null);
   const [error, setError] = useState<string | null>(null);
   const send = async (files: File[]) => {
     if (files.length === 0) return;
     setError(null);
     setResult(null);
-    setProgress(0);
+    setProgress({ fraction: 0, waiting: false });
     try {
       // The rig decides the exposures, so it is stated before the frames come.
       await patch(code, `/rounds/${round.id}`, { rig, version: round.version });
-      setResult(await upload<UploadResult>(code, `/rounds/${round.id}/frames`, files, setProgress));
+      setResult(await sendFrames(code, round.id, files, setProgress));
     } catch (e) {
       setError((e as Error).message);
     }
@@ -127,7 +128,7 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
           e.target.value = '';
         }}
       />
-      {progress !== null ? <Progress stage={progress < 1 ? 'Sending frames' : 'Checking frames'} fraction={progress} /> : null}
+      {progress !== null ? <Progress stage={progress.waiting ? 'The connection broke off: sending again' : progress.fraction < 1 ? 'Sending frames' : 'Checking frames'} fraction={progress.fraction} /> : null}
       {error ? <Notice state="lost" title="No frame was taken in" detail={error} testID="upload-error" /> : null}
       {result ? (
         <Notice

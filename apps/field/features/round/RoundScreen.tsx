@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams, router } from 'expo-router';
+import { useState } from 'react';
 import { View } from 'react-native';
 import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
 import { post } from '../../data/api';
@@ -21,6 +22,7 @@ import { AddFrames } from './AddFrames';
 import { BracketPlanner } from './BracketPlanner';
 import { BuildAction } from './BuildOptions';
 import { CheckSheet } from './CheckSheet';
+import type { Spot } from './ChosenAreas';
 import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { GroupingSheet } from './GroupingSheet';
@@ -38,6 +40,7 @@ export function RoundScreen() {
   const wide = useWide();
   const code = useProductionCode();
   const job = useJob(id);
+  const [spot, setSpot] = useState<Spot | null>(null);
   if (!round.data || !grouping.data || !panoramas.data || !setup || !day || !location) {
     return <Waiting error={round.error ?? grouping.error ?? panoramas.error ?? error} what="the round" />;
   }
@@ -52,13 +55,13 @@ export function RoundScreen() {
       {active || told ? <JobPanel job={job.data!} /> : null}
       {!hasFrames && !busy ? <BracketPlanner round={round.data} setup={setup} location={location} /> : null}
       {!hasFrames && !busy ? <AddFrames round={round.data} setup={setup} /> : null}
-      {hasFrames ? <FramesPanel round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} busy={busy} /> : null}
+      {hasFrames ? <FramesPanel round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} busy={busy} spot={spot} /> : null}
     </>
   );
   return (
     <View style={{ gap: SPACE(4) }}>
       <Heading round={round.data} location={location} setup={setup} />
-      {panorama ? <PanoramaPanel panorama={panorama} wide={wide} onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)} /> : null}
+      {panorama ? <PanoramaPanel panorama={panorama} wide={wide} onProbe={setSpot} onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)} /> : null}
       {wide ? (
         <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
           <View style={{ flex: 1, gap: SPACE(4) }}>{frames}</View>
@@ -120,9 +123,10 @@ interface FramesPanelProps {
   location: Location;
   date: string;
   busy: boolean;
+  spot: Spot | null;
 }
 
-function FramesPanel({ round, grouping, panorama, location, date, busy }: FramesPanelProps) {
+function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: FramesPanelProps) {
   const calibration = useCalibration(panorama?.id);
   const rungs = Math.max(1, grouping.ladderEv.length);
   const total = grouping.views.reduce((n, v) => n + v.frames.length, 0);
@@ -144,18 +148,18 @@ function FramesPanel({ round, grouping, panorama, location, date, busy }: Frames
       <Fold title="Frames by view" summary={round.manualViews ? 'Sorted by hand' : grouping.certain ? 'Sorted by their metadata' : 'Sorted by their metadata: look here'}>
         <GroupingSheet key={JSON.stringify(grouping.views.map((v) => v.frames.length))} round={round} grouping={grouping} />
       </Fold>
-      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} busy={busy} />
+      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)} spot={spot} busy={busy} />
     </Panel>
   );
 }
 
-function PanoramaPanel({ panorama, wide, onMeasure }: { panorama: Panorama; wide: boolean; onMeasure: () => void }) {
+function PanoramaPanel({ panorama, wide, onProbe, onMeasure }: { panorama: Panorama; wide: boolean; onProbe: (spot: Spot) => void; onMeasure: () => void }) {
   const calibration = useCalibration(panorama.id);
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.north?.yawDeg ?? 0;
   return (
     <Panel title="Panorama" aside={<StateMark state={calibration.data?.north ? 'complete' : 'open'} word={calibration.data?.north ? 'North-aligned' : 'North not measured'} />}>
-      <PanoramaStrip key={panorama.id} panorama={panorama} yawDeg={yaw} height={wide ? 380 : 240} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }} />
+      <PanoramaStrip key={panorama.id} panorama={panorama} yawDeg={yaw} height={wide ? 380 : 240} onProbe={onProbe} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }} />
       <Row>
         <Action kind="main" grow title="Measure north and exposure" onPress={onMeasure} />
       </Row>

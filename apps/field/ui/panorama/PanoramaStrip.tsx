@@ -12,7 +12,7 @@ import { useTheme } from '../theme';
 import { SPACE } from '../tokens';
 import { ScaleBar } from './ScaleBar';
 import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
-import { StripRenderer } from './stripRenderer';
+import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
 import { anglesAt, pointOf, tame, type StripView } from './stripView';
 
@@ -34,6 +34,8 @@ interface PanoramaStripProps {
   mark?: StripRect | null;
   onMark?: (rect: StripRect) => void;
   start?: Partial<StripView>;
+  /** Told of every tap: a direction in the panorama's own frame. */
+  onProbe?: (own: { azimuthDeg: number; elevationDeg: number }) => void;
 }
 
 const THIRD = 1 / 3;
@@ -41,6 +43,10 @@ const THIRD = 1 / 3;
 const MASK_PX = 4096;
 const SHAPES = [{ value: 'strip', title: 'Strip' }, { value: 'flat', title: 'Look around' }] as const;
 const COLOURS = [{ value: 'picture', title: 'Picture' }, { value: 'stops', title: 'Stops' }] as const;
+const MOVED = { value: 'moved', title: 'What moved' } as const;
+
+/** More things than this are not numbered one by one. */
+export const MOST_NUMBERED = 8;
 
 interface Probe {
   azimuthDeg: number;
@@ -49,7 +55,7 @@ interface Probe {
 }
 
 /** The panorama as float data: drag to turn, wheel or pinch to zoom, tap to probe, exposure in thirds of a stop. */
-export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark, onMark, start }: PanoramaStripProps) {
+export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark, onMark, start, onProbe }: PanoramaStripProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const picture = useQuery({
@@ -67,12 +73,16 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   const [view, setView] = useState<StripView>({ azimuthDeg: start?.azimuthDeg ?? 180, elevationDeg: start?.elevationDeg ?? 0, spanDeg: start?.spanDeg ?? 150 });
   const [stops, setStops] = useState(0);
   const [probe, setProbe] = useState<Probe | null>(null);
-  const [falseColour, setFalseColour] = useState(false);
+  const [colours, setColours] = useState<StripColours>('picture');
   const [loaded, setLoaded] = useState(0);
   const [failure, setFailure] = useState<string | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const renderer = useRef<StripRenderer | null>(null);
-  const drag = usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap: (x, y) => setProbe(look(x, y)) });
+  const drag = usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap: (x, y) => {
+    const found = look(x, y);
+    setProbe(found);
+    if (found) onProbe?.({ azimuthDeg: (((found.azimuthDeg - yawDeg) % 360) + 360) % 360, elevationDeg: found.elevationDeg });
+  } });
   const shown = drag.draft ?? mark ?? null;
 
   const look = (x: number, y: number): Probe | null => {
@@ -99,7 +109,7 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   useStripDetail({ renderer, code, panorama, view, yawDeg, width, height, ratio, ready: Boolean(picture.data), onLoaded: () => setLoaded((n) => n + 1) });
   const mask = useQuery({
     queryKey: [code, 'measure', panorama.id],
-    enabled: falseColour && panorama.measureHash !== null,
+    enabled: colours !== 'picture' && panorama.measureHash !== null,
     staleTime: Infinity,
     gcTime: 60000,
     queryFn: async () => {
@@ -115,8 +125,8 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   }, [mask.data]);
   useEffect(() => {
     if (!picture.data) return;
-    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops, falseColour);
-  }, [view, yawDeg, stops, falseColour, loaded, picture.data, width, height]);
+    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops, colours);
+  }, [view, yawDeg, stops, colours, loaded, picture.data, width, height]);
 
   const message = failure ?? picture.error?.message ?? (picture.data ? null : 'Reading the panorama ...');
   return (
@@ -136,11 +146,12 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
               <Text style={{ color: palette.onSurround }}>{message}</Text>
             </View>
           ) : null}
-          {width > 0 && !message ? <Overlay view={view} width={width} height={height} yawDeg={yawDeg} panorama={panorama} rect={shown} /> : null}
+          {width > 0 && !message ? <Overlay view={view} width={width} height={height} yawDeg={yawDeg} panorama={panorama} rect={shown} moved={colours === 'moved'} /> : null}
         </View>
         {view.flat ? null : <Bearings view={view} width={width} />}
       </View>
-      {falseColour ? <ScaleBar /> : null}
+      {colours === 'stops' ? <ScaleBar /> : null}
+      {colours === 'moved' ? <Text size="small" tone="quietInk" testID="moved-words">{movedWords(panorama)}</Text> : null}
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
@@ -155,7 +166,7 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
       {marking ? null : (
         <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
           <Choice label="How the panorama is shown" options={SHAPES} value={view.flat ? 'flat' : 'strip'} onChange={(v) => setView((w) => tame({ ...w, flat: v === 'flat', spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg) }, width, height))} />
-          <Choice label="Colours" options={COLOURS} value={falseColour ? 'stops' : 'picture'} onChange={(v) => setFalseColour(v === 'stops')} />
+          <Choice label="Colours" options={panorama.measureHash === null ? COLOURS : [...COLOURS, MOVED]} value={colours} onChange={setColours} />
         </Row>
       )}
       <Text size="small" tone="quietInk" testID="probe">
@@ -163,6 +174,11 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
       </Text>
     </View>
   );
+}
+
+function movedWords({ moved }: Panorama): string {
+  const between = moved.length === 0 ? 'Nothing stood in some views only' : `Numbered: ${moved.length} things that stood in some views only, each taken whole from one`;
+  return `Squares: one frame of the bracket stands alone there, because something moved. ${between}.`;
 }
 
 function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, aligned: boolean): string {
@@ -240,7 +256,7 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
 }
 
 /** Sun ring and marked rectangle over the picture. */
-function Overlay({ view, width, height, yawDeg, panorama, rect }: { view: StripView; width: number; height: number; yawDeg: number; panorama: Panorama; rect: StripRect | null }) {
+function Overlay({ view, width, height, yawDeg, panorama, rect, moved }: { view: StripView; width: number; height: number; yawDeg: number; panorama: Panorama; rect: StripRect | null; moved: boolean }) {
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
   const a = rect && !view.flat && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
@@ -249,6 +265,14 @@ function Overlay({ view, width, height, yawDeg, panorama, rect }: { view: StripV
   return (
     <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, pointerEvents: 'none' }} aria-hidden>
       {sun ? <View testID="sun-ring" style={{ position: 'absolute', left: sun.x - ring / 2, top: sun.y - ring / 2, width: ring, height: ring, borderRadius: ring / 2, borderWidth: 2, borderColor: '#000' }} /> : null}
+      {moved ? panorama.moved.slice(0, MOST_NUMBERED).map((m, i) => {
+        const p = pointOf(view, m.azimuthDeg + yawDeg, m.elevationDeg, width, height);
+        return p && (
+          <View key={i} style={{ position: 'absolute', left: p.x - 11, top: p.y - 11, width: 22, height: 22, backgroundColor: '#000', alignItems: 'center', justifyContent: 'center' }}>
+            <Text size="small" style={{ color: '#fff' }}>{String(i + 1)}</Text>
+          </View>
+        );
+      }) : null}
       {a ? <View testID="card-mark" style={{ position: 'absolute', left: a.x, top: a.y, width: across, height: down, borderWidth: 2, borderColor: '#000', outlineWidth: 1, outlineColor: '#fff', outlineStyle: 'solid' } as object} /> : null}
     </View>
   );

@@ -14,7 +14,7 @@ uniform sampler2D clipped;
 uniform vec2 centre;   // azimuth in the picture's own frame, elevation; degrees
 uniform vec2 halfSpan; // strip: degrees from the middle to the right and upper edge; flat: the same on the plane at distance 1
 uniform bool flatLook;
-uniform bool falseColour;
+uniform int colours; // 0 picture, 1 stops, 2 what moved
 uniform vec4 window;   // left, top, width, height of the picture in shares of the panorama
 uniform float gain;
 in vec2 at;
@@ -41,9 +41,15 @@ void main() {
   vec3 v = textureLod(picture, window.z < 1.0 ? uv : vec2(az / 360.0, whole.y), 0.0).rgb * gain;
   vec3 shown = encode(v);
   float hatch = mod(gl_FragCoord.x + gl_FragCoord.y, 9.0);
-  if (falseColour) {
+  float marked = textureLod(clipped, whole, 0.0).r * 255.0;
+  if (colours == 1) {
     shown = scaleColour(log2(max(1e-9, dot(v, vec3(0.2126, 0.7152, 0.0722))) / 0.18));
-    if (textureLod(clipped, whole, 0.0).r * 255.0 > 0.5 && textureLod(clipped, whole, 0.0).r * 255.0 < 1.5 && hatch < 3.0) shown = vec3(0.0);
+    if (marked > 0.5 && marked < 1.5 && hatch < 3.0) shown = vec3(0.0);
+  } else if (colours == 2) {
+    // A quiet grey picture; black and white squares where one frame stands alone.
+    shown = vec3(0.25 + 0.4 * dot(shown, vec3(0.2126, 0.7152, 0.0722)));
+    vec2 square = floor(mod(gl_FragCoord.xy, 8.0) / 4.0);
+    if (marked > 2.5) shown = vec3(square.x == square.y ? 1.0 : 0.0);
   } else if (min(v.r, min(v.g, v.b)) > 1.0 && hatch < 1.2) {
     // Where the display, not the picture, runs out: fine hatching.
     shown = vec3(0.72);
@@ -51,7 +57,11 @@ void main() {
   colour = vec4(shown, 1.0);
 }`;
 
-const UNIFORMS = ['centre', 'halfSpan', 'flatLook', 'falseColour', 'window', 'gain', 'picture', 'clipped'] as const;
+const UNIFORMS = ['centre', 'halfSpan', 'flatLook', 'colours', 'window', 'gain', 'picture', 'clipped'] as const;
+
+/** The picture itself, stops from mid grey, or what moved within brackets. */
+export type StripColours = 'picture' | 'stops' | 'moved';
+const COLOUR_CODES: Record<StripColours, number> = { picture: 0, stops: 1, moved: 2 };
 
 export interface Tile {
   column: number;
@@ -115,7 +125,7 @@ export class StripRenderer {
     return this.tiles.has(`${column},${row}`);
   }
 
-  /** The builder's mask: 1 where light is cut off. */
+  /** The builder's mask: 1 where light is cut off, 3 where one frame stands alone. */
   loadMask(picture: ImageBitmap): void {
     const { gl } = this;
     gl.bindTexture(gl.TEXTURE_2D, this.mask);
@@ -124,7 +134,7 @@ export class StripRenderer {
   }
 
   /** @param gain display value of a panorama value of 1 */
-  draw(view: StripView, yawDeg: number, gain: number, falseColour: boolean): void {
+  draw(view: StripView, yawDeg: number, gain: number, colours: StripColours): void {
     const { gl, canvas, uniforms, whole } = this;
     if (!whole) return;
     gl.viewport(0, 0, canvas.width, canvas.height);
@@ -138,7 +148,7 @@ export class StripRenderer {
     gl.uniform2f(uniforms.centre, view.azimuthDeg - yawDeg, view.elevationDeg);
     gl.uniform2f(uniforms.halfSpan, across, (across * canvas.height) / canvas.width);
     gl.uniform1i(uniforms.flatLook, view.flat ? 1 : 0);
-    gl.uniform1i(uniforms.falseColour, falseColour ? 1 : 0);
+    gl.uniform1i(uniforms.colours, COLOUR_CODES[colours]);
     for (const layer of [whole, ...this.tiles.values()]) {
       gl.bindTexture(gl.TEXTURE_2D, layer.texture);
       gl.uniform4f(uniforms.window, ...layer.window);

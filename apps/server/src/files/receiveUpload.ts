@@ -6,6 +6,8 @@ import { ApiProblem } from '../problems';
 const MAX_FILE_BYTES = 400 * 1024 * 1024;
 
 export interface UploadedFile {
+  /** Name of the form's part. */
+  field: string;
   name: string;
   received: Received;
 }
@@ -26,7 +28,7 @@ export async function receiveUpload(req: Request, files: FileStore, take: (file:
   }
   const pending: Promise<void>[] = [];
   await new Promise<void>((resolve, reject) => {
-    parser.on('file', (_field, stream, info) => {
+    parser.on('file', (field, stream, info) => {
       let tooLarge = false;
       stream.on('limit', () => {
         tooLarge = true;
@@ -37,7 +39,7 @@ export async function receiveUpload(req: Request, files: FileStore, take: (file:
           await received.discard();
           throw new ApiProblem(413, 'too-large', `${name} is larger than ${MAX_FILE_BYTES / 1024 / 1024} MiB`);
         }
-        await take({ name, received });
+        await take({ field, name, received });
       });
       work.catch(() => undefined);
       pending.push(work);

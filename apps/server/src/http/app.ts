@@ -10,6 +10,7 @@ import { Productions } from '../db/entities';
 import { clipRoutes, takeClipRoutes } from '../clips/routes';
 import { handoffRoutes } from '../handoffs/routes';
 import { jobRoutes } from '../jobs/routes';
+import { glareRoutes } from '../kit/glareRoutes';
 import { kitRoutes } from '../kit/routes';
 import { panoramaRoutes } from '../panoramas/routes';
 import { plateRoutes, takePlateRoutes } from '../plates/routes';
@@ -51,6 +52,7 @@ export function createApp(services: Services, log: Logger, webFolder: string | n
   owned.use('/gaps', gapRoutes(db));
   owned.use('/rounds', roundRoutes(services), stationViewRoutes(services));
   owned.use('/kit', kitRoutes(db));
+  owned.use('/rigs', glareRoutes(services));
   owned.use('/days', dayExportRoutes(db));
   owned.use('/takes', takeImportRoutes(services), takePlateRoutes(services), takeClipRoutes(services));
   owned.use('/clips', clipRoutes(services));

@@ -1,5 +1,6 @@
 import type { Job } from '@tawny/contract';
 import { readClipJob } from '../clips/readJob';
+import { measureGlareJob } from '../kit/glareJob';
 import { handoffJob } from '../handoffs/handoffJob';
 import { simulatePlateJob } from '../plates/simulateJob';
 import { simulateReferenceJob } from '../references/simulateJob';
@@ -19,4 +20,5 @@ export const JOB_HANDLERS: Record<Job['kind'], JobHandler> = {
   build: buildJob,
   importPanorama: importPanoramaJob,
   handoff: handoffJob,
+  measureGlare: measureGlareJob,
 };

@@ -20,6 +20,6 @@ export const importPanoramaJob: JobHandler = async (context) => {
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
     roundId: job.subjectId, image, attributes: { ...attributes, clippedSr: inspection.clippedSr }, measure: null, inspection, checks, uncoveredSr: 0, seamStops: null, framesPerView: 0,
-    warnings: [`made elsewhere (${name}): how it was photographed is not known`], options: { from: name, mirrored, upsideDown }, log: [], buildSeconds: () => (Date.now() - started) / 1000,
+    warnings: [`made elsewhere (${name}): how it was photographed is not known`], options: { from: name, mirrored, upsideDown }, moved: [], log: [], buildSeconds: () => (Date.now() - started) / 1000,
   });
 };

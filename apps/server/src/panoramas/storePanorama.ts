@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import type { Panorama } from '@tawny/contract';
 import { luminance, resampleLatlong, type Check, type RgbImage } from '@tawny/core';
 import { encodePng, writeExr, type PanoramaAttributes } from '@tawny/formats';
 import { measurePixels, throwIfCancelled, type Inspection } from '@tawny/pipeline';
@@ -14,7 +15,7 @@ export interface FinishedPanorama {
   roundId: string;
   image: RgbImage;
   attributes: PanoramaAttributes;
-  /** 0 covered, 1 clipped, 2 not seen; and relative uncertainty, both a byte a pixel. Null for a panorama from elsewhere. */
+  /** 0 covered, 1 clipped, 2 not seen, 3 from one frame because something moved; and relative uncertainty, both a byte a pixel. Null for a panorama from elsewhere. */
   measure: { mask: Uint8Array; uncertainty: Uint8Array } | null;
   inspection: Inspection;
   checks: Check[];
@@ -22,7 +23,8 @@ export interface FinishedPanorama {
   seamStops: number | null;
   framesPerView: number;
   warnings: string[];
-  options: Record<string, string | boolean>;
+  options: Panorama['options'];
+  moved: Panorama['moved'];
   log: string[];
   buildSeconds: () => number;
 }
@@ -50,7 +52,7 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
       azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, diameterDeg: sun.diameterDeg, clipped: sun.clipped,
       illuminanceNormal: luminance(...sun.illuminanceNormal), contrast: sun.contrast, uncertaintyDeg: sun.uncertaintyDeg,
     },
-    warnings: finished.warnings, checks: finished.checks, options: finished.options, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
+    warnings: finished.warnings, checks: finished.checks, options: finished.options, moved: finished.moved, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
   } as never);
   return id;
 }

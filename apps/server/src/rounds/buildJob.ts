@@ -44,6 +44,6 @@ export const buildJob: JobHandler = async (context) => {
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
   return storePanorama(context, {
     roundId: round.id, image: built.panorama, attributes, measure: built, inspection, checks, uncoveredSr: built.uncoveredSr, seamStops: built.seamStops, framesPerView: built.bracketFrames,
-    warnings: built.warnings, options, log, buildSeconds: () => (Date.now() - started) / 1000,
+    warnings: built.warnings, options, moved: built.moved, log, buildSeconds: () => (Date.now() - started) / 1000,
   });
 };

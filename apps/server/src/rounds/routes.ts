@@ -1,5 +1,6 @@
 import { Router } from 'express';
-import { buildInput, importPanoramaInput, simulateRoundInput, type UploadResult } from '@tawny/contract';
+import { In } from 'typeorm';
+import { buildInput, importPanoramaInput, knownFramesInput, simulateRoundInput, type UploadResult } from '@tawny/contract';
 import { FileProblem } from '@tawny/formats';
 import { Frames, Jobs, type Owned, type StoredFrame } from '../db/entities';
 import { receiveUpload } from '../files/receiveUpload';
@@ -29,6 +30,14 @@ export function roundRoutes({ db, boss, files }: Services): Router {
   router.get('/:id/grouping', async (req, res) => {
     const found = await round(req.production.id, req.params.id);
     res.json(groupFrames(await framesOf(req.production.id, found.id), found.rig, found.manualViews));
+  });
+
+  /** Which of some files are here already, told by their hashes: those need not be sent. */
+  router.post('/:id/frames/known', async (req, res) => {
+    const found = await round(req.production.id, req.params.id);
+    const { hashes } = knownFramesInput.parse(req.body);
+    const there = await db.getRepository(Frames).find({ where: { productionId: req.production.id, roundId: found.id, hash: In(hashes) }, select: { hash: true } });
+    res.json({ known: there.map((f) => f.hash) });
   });
 
   router.post('/:id/frames', async (req, res) => {

@@ -21,7 +21,10 @@ export interface CheckFacts {
   sun: DetectedSun | null;
   seamStops?: number | null;
   uncoveredSr?: number;
-  ghostFraction?: number;
+  /** Solid angle that comes from one frame of its bracket because others contradicted it. */
+  movedSr?: number;
+  /** Things that stood in some views only. */
+  movedThings?: readonly { azimuthDeg: number; elevationDeg: number; view: number }[];
   lightDriftStops?: number | null;
   framesPerView?: number;
   responseDepartureStops?: number | null;
@@ -66,7 +69,9 @@ export function checkSheet(f: CheckFacts): Check[] {
   add('black floor', f.blackFloor, 'of the mean', f.blackFloor < 0.06 ? 'good' : f.blackFloor < 0.15 ? 'doubtful' : 'lost', f.blackFloor < 0.06 ? 'shadows are dark' : 'the darkest places are lifted by glare or haze: black levels will look milky');
   if (f.seamStops !== undefined && f.seamStops !== null) add('seam error', f.seamStops, 'stop', f.seamStops < 0.06 ? 'good' : f.seamStops < 0.15 ? 'doubtful' : 'lost', f.seamStops < 0.06 ? 'views agree where they overlap' : 'views disagree where they overlap: light that changed, things that moved, or a wrong lens');
   if (f.lightDriftStops !== undefined && f.lightDriftStops !== null) add('light drift', f.lightDriftStops, 'stop', f.lightDriftStops < 0.12 ? 'good' : f.lightDriftStops < 0.5 ? 'doubtful' : 'lost', f.lightDriftStops < 0.12 ? 'the light held still' : 'the light changed during the round: shoot it again when it holds');
-  if (f.ghostFraction !== undefined) add('moved', 100 * f.ghostFraction, '%', f.ghostFraction < 0.02 ? 'good' : f.ghostFraction < 0.1 ? 'doubtful' : 'lost', f.ghostFraction < 0.02 ? 'hardly anything moved within a bracket' : 'things moved within brackets; their places come from one frame');
+  const movedShare = f.movedSr === undefined ? 0 : f.movedSr / (4 * Math.PI);
+  if (f.movedSr !== undefined) add('moved', f.movedSr, 'sr', movedShare < 0.02 ? 'good' : movedShare < 0.1 ? 'doubtful' : 'lost', movedShare < 0.02 ? 'hardly anything moved within a bracket' : 'things moved within brackets; their places come from one frame');
+  if (f.movedThings) add('moved between views', f.movedThings.length, '', f.movedThings.length === 0 ? 'good' : 'doubtful', f.movedThings.length === 0 ? 'all views show the same' : `${f.movedThings.slice(0, 3).map((m) => `azimuth ${m.azimuthDeg.toFixed(0)}°, elevation ${m.elevationDeg.toFixed(0)}° (from view ${m.view + 1})`).join('; ')}: stood in some views only, each is taken whole from one; another view can be chosen when building again`);
   if (f.uncoveredSr !== undefined) add('not seen', f.uncoveredSr, 'sr', f.uncoveredSr < 0.002 ? 'good' : f.uncoveredSr < 0.3 ? 'doubtful' : 'lost', f.uncoveredSr < 0.002 ? 'the whole sphere is covered' : 'no view sees a part of the sphere: it is black or filled in');
   if (f.level) add('level', f.level.mended ? f.level.uncertaintyDeg : f.level.tiltDeg, '°', f.level.mended || f.level.tiltDeg < 0.3 ? 'good' : f.level.tiltDeg < 1 ? 'doubtful' : 'lost', f.level.mended ? `upright things leant by ${f.level.tiltDeg.toFixed(2)}°: taken out, known to this` : f.level.tiltDeg < 0.3 ? 'what stands upright does' : 'what stands upright leans: level the rig, or build with levelling');
   if (f.parallaxDeg !== undefined && f.parallaxDeg !== null) add('parallax', f.parallaxDeg, '°', f.parallaxDeg < 0.1 ? 'good' : 'doubtful', f.parallaxDeg < 0.1 ? 'the lens turns about its entrance pupil' : 'near things shift between views (taken out for level ground): move the lens on its rail until its entrance pupil stands over the axis');

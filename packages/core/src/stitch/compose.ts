@@ -1,15 +1,15 @@
-import { lensRadius, unprojectPixel } from '../optics/lens';
-import { toMatrix } from '../orient/quaternion';
-import { DEG, dot, type Vec3 } from '../sphere/direction';
 import { encodeUncertainty, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
-import { logVignetting, throughPupil, type View } from './view';
+import { DEG } from '../sphere/direction';
+import { lookUp, makeColumns, newPlaces, nodeSpacing, placeRow, prepareView, type PreparedView, type RowPlaces } from './project';
+import type { WholeRegion } from './regions';
+import type { View } from './view';
 
-/** A part of the sphere that is taken whole from one view: never a seam through the sun. */
-export interface WholeRegion {
-  direction: Vec3;
-  radiusDeg: number;
-  view: number;
-}
+/** What a pixel of the panorama's mask says. */
+export const COVERED = 0;
+export const CLIPPED = 1;
+export const UNSEEN = 2;
+/** Covered, but by one frame of a bracket alone because its others contradicted it. */
+export const MOVED = 3;
 
 /** A block of panorama rows being filled. */
 export interface Strip {
@@ -20,7 +20,7 @@ export interface Strip {
   width: number;
   /** Interleaved RGB, (y1 - y0) * width * 3. */
   rgb: Float32Array;
-  /** 0 covered, 1 clipped, 2 no view sees it; one byte a pixel. */
+  /** COVERED, CLIPPED, UNSEEN or MOVED; one byte a pixel. */
   mask: Uint8Array;
   /** Receives the relative standard uncertainty of every pixel (see `encodeUncertainty`) when the views have theirs. */
   uncertainty?: Uint8Array;
@@ -30,314 +30,273 @@ export interface Strip {
 const BORDER_FADE = 0.06;
 /** Views below this share of the strongest are left out. */
 const LEAST_SHARE = 0.02;
+/** How fast views hand over: broad, or within a degree or two when `matchViews` has brought their broad differences together. */
+const BROAD = 8;
+const SHARP = 48;
 
 /**
  * Projects merged views onto rows of a latitude-longitude panorama (CONVENTIONS.md section 2) and blends them.
  *
  * Every output pixel averages an n x n grid of bilinear samples, n from the ratio of resolutions, so that it holds the
  * mean over its footprint. Views weigh by their angle from the axis and fade at their borders; inside a `WholeRegion`
- * only the named view counts. Linear in radiance: no clamping anywhere.
+ * only the named view counts. Views with a `blend` map are multiplied by its smooth ratios (the low band) and hand over
+ * within a degree or two (the high band). Linear in radiance: no clamping anywhere, and factors near one cannot make halos.
  */
 export function composeRows(views: readonly View[], regions: readonly WholeRegion[], strip: Strip): void {
-  const { width, y0, y1, rgb, mask, uncertainty } = strip;
+  const { width, y0, y1 } = strip;
   const height = width / 2;
-  const prepared = views.map((view) => {
-    const m = toMatrix(view.attitude);
-    const step = (2 * Math.PI * view.lens.focalPx) / width;
-    return {
-      view, m, lens: view.lens, table: radialTable(view.lens), forward: [-m[2], -m[5], -m[8]] as const, share: view.pupilShare ?? 0, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))), sourcePixels: Math.max(1, step * step),
-      cosLimit: view.lens.maxTheta >= Math.PI ? -2 : Math.cos(view.lens.maxTheta),
-    };
-  });
-  const nearRegion = regions.map((r) => ({
-    ...r,
-    inner: Math.cos(r.radiusDeg * DEG),
-    outer: Math.cos(2 * r.radiusDeg * DEG),
-  }));
-  const single = views.length === 1;
+  const apart = nodeSpacing(width);
+  const prepared = views.map((view) => prepareView(view, width, view.blend ? SHARP : BROAD));
   const finest = Math.max(...prepared.map((p) => p.grid));
-  const columns = columnTables(width, finest);
-  const weights = new Float64Array(prepared.length);
+  const columns = Array.from({ length: finest + 1 }, (_, sub) => makeColumns(width, Math.max(1, sub), apart));
+  const centre = newPlaces(width);
+  const places = newPlaces(width * finest * finest);
+  const weights = prepared.map(() => new Float64Array(width));
+  const cosines = prepared.map(() => new Float64Array(width));
+  const best = new Float64Array(width);
+  const own = new Float64Array(width);
+  const used = new Uint8Array(width / apart);
+  const sums = newSums(width);
+  const pixel = (2 * Math.PI) / width;
   for (let y = y0; y < y1; y++) {
     const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
-    const dy = Math.sin(elevation);
-    const cosEl = Math.cos(elevation);
-    for (let x = 0; x < width; x++) {
-      const azimuth = ((x + 0.5) / width) * 2 * Math.PI;
-      const dx = Math.sin(azimuth) * cosEl;
-      const dz = -Math.cos(azimuth) * cosEl;
-      let best = 0;
-      for (let v = 0; v < prepared.length; v++) {
-        weights[v] = viewWeight(prepared[v], dx, dy, dz, single);
-        for (const region of nearRegion) {
-          if (region.view === v || weights[v] === 0) continue;
-          const c = dx * region.direction[0] + dy * region.direction[1] + dz * region.direction[2];
-          if (c >= region.inner) weights[v] = 0;
-          else if (c > region.outer) weights[v] *= (region.inner - c) / (region.inner - region.outer);
-        }
-        if (weights[v] > best) best = weights[v];
-      }
-      let r = 0;
-      let g = 0;
-      let b = 0;
-      let total = 0;
-      let clippedWeight = 0;
-      let variance = 0;
-      for (let v = 0; v < prepared.length; v++) {
-        // Subtracting keeps the hand-over continuous where a view's share becomes too small to be worth its samples.
-        const weight = weights[v] - LEAST_SHARE * best;
-        if (weight <= 0) continue;
-        const { view, lens } = prepared[v];
-        const theta = lens.projection === 'latlong' ? 0 : axisAngle(prepared[v].m, dx, dy, dz);
-        const scale = Math.exp(-view.logGain - logVignetting(view.vignetting, theta));
-        const sample = sampleFootprint(prepared[v], columns, x, elevation, width);
-        r += weight * scale * sample[0];
-        g += weight * scale * sample[1];
-        b += weight * scale * sample[2];
-        clippedWeight += weight * sample[3];
-        // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
-        variance += (weight * weight * sample[4]) / prepared[v].sourcePixels;
-        total += weight;
-      }
-      const i = (y - y0) * width + x;
-      if (total > 0) {
-        rgb[3 * i] = r / total;
-        rgb[3 * i + 1] = g / total;
-        rgb[3 * i + 2] = b / total;
-        mask[i] = clippedWeight > 0.5 * total ? 1 : 0;
-        if (uncertainty) uncertainty[i] = mask[i] === 1 ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance) / total);
-      } else {
-        mask[i] = 2;
-        if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;
-      }
+    best.fill(0);
+    const seen = prepared.map((p, v) => {
+      placeRow(p, columns[1], elevation, null, centre, 0);
+      return weighRow(p, centre, views.length === 1, weights[v], cosines[v]);
+    });
+    prepared.forEach((p, v) => {
+      if (!seen[v]) return;
+      if (p.view.blend) limitRow(p.view.blend, y, width, weights[v]);
+    });
+    for (const r of regions) {
+      if (!seen[r.view]) continue;
+      own.set(weights[r.view]);
+      prepared.forEach((_, v) => v !== r.view && seen[v] && keepOut(r, elevation, width, own, weights[v]));
     }
+    prepared.forEach((_, v) => seen[v] && raiseTo(best, weights[v]));
+    clearSums(sums);
+    prepared.forEach((p, v) => {
+      if (!seen[v] || !segmentsUsed(weights[v], best, apart, used)) return;
+      const { grid } = p;
+      for (let j = 0; j < grid; j++) placeRow(p, columns[grid], elevation + ((j + 0.5) / grid - 0.5) * pixel, used, places, j * width * grid);
+      sampleRow(p, y, width, apart, used, weights[v], best, cosines[v], places, sums);
+    });
+    storeRow(sums, strip, (y - y0) * width);
   }
 }
 
-interface Prepared {
-  view: View;
-  m: Float64Array;
-  lens: View['lens'];
-  /** Pixels over the sine of the angle from the axis, against its cosine. */
-  table: Float64Array;
-  forward: readonly [number, number, number];
-  /** See `View.pupilShare`. */
-  share: number;
-  grid: number;
-  /** Pixels of the view under one of the panorama's. */
-  sourcePixels: number;
-  /** Cosine of the widest angle that reaches the picture. */
-  cosLimit: number;
-}
-
-/** Sine and minus cosine of the azimuths of sub-columns, for every grid size up to `finest`. */
-function columnTables(width: number, finest: number): { sin: Float64Array; minusCos: Float64Array }[] {
-  return Array.from({ length: finest + 1 }, (_, grid) => {
-    const count = width * grid;
-    const sin = new Float64Array(count);
-    const minusCos = new Float64Array(count);
-    for (let i = 0; i < count; i++) {
-      const azimuth = ((i + 0.5) / count) * 2 * Math.PI;
-      sin[i] = Math.sin(azimuth);
-      minusCos[i] = -Math.cos(azimuth);
+/** Weights of one view along a row; false where it sees nothing of it. Linear interpolation of places is exact enough for smooth weights. */
+function weighRow({ lens, cosLimit, worth }: PreparedView, { x: px, y: py, cos }: RowPlaces, single: boolean, weights: Float64Array, cosines: Float64Array): boolean {
+  const latlong = lens.projection === 'latlong';
+  const perX = 1 / (BORDER_FADE * lens.width);
+  const perY = 1 / (BORDER_FADE * lens.height);
+  let any = false;
+  for (let x = 0; x < weights.length; x++) {
+    const c = cos[x];
+    cosines[x] = c;
+    if (latlong) {
+      weights[x] = 1;
+      any = true;
+      continue;
     }
-    return { sin, minusCos };
-  });
-}
-
-/** Steps of the cosine from -1 to 1. */
-const TABLE = 16384;
-
-/** `focalPx * radius(theta) / sin(theta)` at evenly spaced cosines: a smooth function, so that a projection costs a look-up instead of an arc tangent. */
-function radialTable(lens: View['lens']): Float64Array {
-  return Float64Array.from({ length: TABLE + 2 }, (_, i) => {
-    const theta = Math.min(Math.acos(Math.max(-1, Math.min(1, (2 * i) / TABLE - 1))), Math.min(Math.PI - 0.02, lens.maxTheta + 0.2));
-    return theta < 1e-6 ? lens.focalPx : (lens.focalPx * lensRadius(lens, theta)) / Math.sin(theta);
-  });
-}
-
-function axisAngle(m: Float64Array, dx: number, dy: number, dz: number): number {
-  const cx = m[0] * dx + m[3] * dy + m[6] * dz;
-  const cy = m[1] * dx + m[4] * dy + m[7] * dz;
-  const cz = m[2] * dx + m[5] * dy + m[8] * dz;
-  return Math.atan2(Math.sqrt(cx * cx + cy * cy), -cz);
-}
-
-/** How much a view counts in a direction: by its angle from the axis, fading at the border of its frame; 0 where it does not see. */
-function viewWeight({ m, lens, cosLimit, table }: Prepared, dx: number, dy: number, dz: number, single: boolean): number {
-  if (lens.projection === 'latlong') return 1;
-  const cz = m[2] * dx + m[5] * dy + m[8] * dz;
-  if (-cz <= cosLimit) return 0;
-  const cx = m[0] * dx + m[3] * dy + m[6] * dz;
-  const cy = m[1] * dx + m[4] * dy + m[7] * dz;
-  const theta = Math.acos(cz < -1 ? 1 : -cz);
-  const u = (1 - cz) * (TABLE / 2);
-  const t = u | 0;
-  const k = table[t] + (u - t) * (table[t + 1] - table[t]);
-  const px = lens.centreX + k * cx;
-  const py = lens.centreY - k * cy;
-  const fadeX = (px < lens.width - px ? px : lens.width - px) / (BORDER_FADE * lens.width);
-  const fadeY = (py < lens.height - py ? py : lens.height - py) / (BORDER_FADE * lens.height);
-  let fade = fadeX < fadeY ? fadeX : fadeY;
-  if (fade <= 0) return 0;
-  // A lone view keeps its pixels to the very border; blended ones fade.
-  if (single) return 1;
-  if (fade > 1) fade = 1;
-  const near = 1 - theta / lens.maxTheta;
-  const squared = near * near * fade;
-  const fourth = squared * near * near;
-  // (1 - theta / thetaMax)^8, the border's fade squared.
-  return fourth * fourth;
-}
-
-const placed = new Float64Array(2);
-
-/** Writes the picture coordinates of a camera-frame direction into `placed`. */
-function place(lens: View['lens'], cx: number, cy: number, cz: number): void {
-  if (lens.projection === 'latlong') {
-    placed[0] = lens.centreX + lens.focalPx * Math.atan2(cx, -cz);
-    placed[1] = lens.centreY - lens.focalPx * Math.atan2(cy, Math.sqrt(cx * cx + cz * cz));
-    return;
+    weights[x] = 0;
+    if (c <= cosLimit) continue;
+    const fadeX = (px[x] < lens.width - px[x] ? px[x] : lens.width - px[x]) * perX;
+    const fadeY = (py[x] < lens.height - py[x] ? py[x] : lens.height - py[x]) * perY;
+    let fade = fadeX < fadeY ? fadeX : fadeY;
+    if (fade <= 0) continue;
+    any = true;
+    // A lone view keeps its pixels to the very border; blended ones fade.
+    if (single) weights[x] = 1;
+    else {
+      if (fade > 1) fade = 1;
+      weights[x] = lookUp(worth, c) * fade * fade;
+    }
   }
-  const s = Math.sqrt(cx * cx + cy * cy);
-  const k = s < 1e-12 ? 0 : (lens.focalPx * lensRadius(lens, Math.atan2(s, -cz))) / s;
-  placed[0] = lens.centreX + k * cx;
-  placed[1] = lens.centreY - k * cy;
+  return any;
 }
 
-const accumulated = new Float64Array(5);
-const look = new Float64Array(3);
+/** How much a view counts in every cell of a panorama when views hand over broadly: 0 where it does not see. */
+export function weighView(view: View, width: number): Float32Array {
+  const height = width / 2;
+  const p = prepareView(view, width, BROAD);
+  const columns = makeColumns(width, 1, nodeSpacing(width));
+  const centre = newPlaces(width);
+  const weights = new Float64Array(width);
+  const cosines = new Float64Array(width);
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    placeRow(p, columns, (0.5 - (y + 0.5) / height) * Math.PI, null, centre, 0);
+    if (weighRow(p, centre, false, weights, cosines)) out.set(weights, y * width);
+  }
+  return out;
+}
 
-/** Mean RGB, clipped share and relative variance of the middle over an n x n grid inside output pixel x of the row at an elevation. */
-function sampleFootprint(
-  { view, m, lens, grid, forward, share, table }: Prepared,
-  columns: { sin: Float64Array; minusCos: Float64Array }[],
-  x: number,
-  elevation: number,
-  width: number,
-): Float64Array {
-  const data = view.image.data;
-  const { clipped } = view;
+/** Views that are not a region's own count for nothing inside it, where its own sees, and fade in from one to two radii. */
+function keepOut({ direction, radiusDeg }: WholeRegion, elevation: number, width: number, own: Float64Array, weights: Float64Array): void {
+  const inner = Math.cos(radiusDeg * DEG);
+  const outer = Math.cos(2 * radiusDeg * DEG);
+  const flat = Math.cos(elevation);
+  if (Math.cos(elevation - Math.asin(Math.max(-1, Math.min(1, direction[1])))) < outer) return;
+  const up = Math.sin(elevation) * direction[1];
+  for (let x = 0; x < width; x++) {
+    if (weights[x] === 0 || own[x] === 0) continue;
+    const azimuth = ((x + 0.5) / width) * 2 * Math.PI;
+    const c = flat * (Math.sin(azimuth) * direction[0] - Math.cos(azimuth) * direction[2]) + up;
+    if (c >= inner) weights[x] = 0;
+    else if (c > outer) weights[x] *= (inner - c) / (inner - outer);
+  }
+}
+
+function raiseTo(best: Float64Array, weights: Float64Array): void {
+  for (let x = 0; x < best.length; x++) if (weights[x] > best[x]) best[x] = weights[x];
+}
+
+/** Marks the segments between nodes where a view is worth its samples; false when there are none. */
+function segmentsUsed(weights: Float64Array, best: Float64Array, apart: number, used: Uint8Array): boolean {
+  let any = false;
+  for (let s = 0; s < used.length; s++) {
+    used[s] = 0;
+    for (let x = s * apart; x < (s + 1) * apart; x++) {
+      if (weights[x] <= LEAST_SHARE * best[x]) continue;
+      used[s] = 1;
+      any = true;
+      break;
+    }
+  }
+  return any;
+}
+
+interface Sums {
+  r: Float64Array;
+  g: Float64Array;
+  b: Float64Array;
+  weight: Float64Array;
+  clipped: Float64Array;
+  moved: Float64Array;
+  variance: Float64Array;
+}
+
+const newSums = (n: number): Sums => ({ r: new Float64Array(n), g: new Float64Array(n), b: new Float64Array(n), weight: new Float64Array(n), clipped: new Float64Array(n), moved: new Float64Array(n), variance: new Float64Array(n) });
+
+function clearSums(s: Sums): void {
+  for (const plane of [s.r, s.g, s.b, s.weight, s.clipped, s.moved, s.variance]) plane.fill(0);
+}
+
+/** Column of a map under a column of a row: where it starts and how far to the next. */
+const mapColumn = (x: number, width: number, mapWidth: number): number => ((x + 0.5) * mapWidth) / width - 0.5;
+
+/** Four numbers of a blend map along a panorama row, still at the map's own columns. */
+function mapRow(map: NonNullable<View['blend']>, y: number, width: number): Float64Array {
+  const fy = Math.max(0, Math.min(map.height - 1, ((y + 0.5) * map.height) / (width / 2) - 0.5));
+  const a = 4 * map.width * Math.floor(fy);
+  const b = 4 * map.width * Math.min(map.height - 1, Math.floor(fy) + 1);
+  const t = fy - Math.floor(fy);
+  return Float64Array.from({ length: 4 * map.width }, (_, i) => map.data[a + i] * (1 - t) + map.data[b + i] * t);
+}
+
+/** A view counts for less where its blend map says that another shows what moved. */
+function limitRow(map: NonNullable<View['blend']>, y: number, width: number, weights: Float64Array): void {
+  const row = mapRow(map, y, width);
+  for (let x = 0; x < width; x++) {
+    if (weights[x] === 0) continue;
+    const fx = mapColumn(x, width, map.width);
+    const a = Math.floor(fx);
+    const t = fx - a;
+    weights[x] *= row[4 * (a < 0 ? map.width - 1 : a) + 3] * (1 - t) + row[4 * (a + 1 >= map.width ? 0 : a + 1) + 3] * t;
+  }
+}
+
+/** Adds one view's part of a row: means over the footprint, weighted. */
+function sampleRow(p: PreparedView, y: number, width: number, apart: number, used: Uint8Array, weights: Float64Array, best: Float64Array, cosines: Float64Array, places: RowPlaces, sums: Sums): void {
+  const { view, lens, grid, scale } = p;
+  const { data } = view.image;
+  const { clipped, uncertainty, moved, blend } = view;
   const w = lens.width;
   const h = lens.height;
   const wrap = lens.projection === 'latlong';
-  const pixel = (2 * Math.PI) / width;
-  const { sin, minusCos } = columns[grid];
-  const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = m;
-  let r = 0;
-  let g = 0;
-  let b = 0;
-  let cut = 0;
-  let middle = 0;
-  for (let j = 0; j < grid; j++) {
-    const el = elevation + ((j + 0.5) / grid - 0.5) * pixel;
-    const worldY = Math.sin(el);
-    const cosEl = Math.cos(el);
-    for (let i = 0; i < grid; i++) {
-      let dx = sin[x * grid + i] * cosEl;
-      let dy = worldY;
-      let dz = minusCos[x * grid + i] * cosEl;
-      if (share !== 0 && worldY < 0) {
-        throughPupil(share, forward, dx, dy, dz, look);
-        const n = 1 / Math.sqrt(look[0] * look[0] + look[1] * look[1] + look[2] * look[2]);
-        dx = look[0] * n;
-        dy = look[1] * n;
-        dz = look[2] * n;
+  const below = 3 * w;
+  // Places are held just inside the picture, so that its border repeats and no index leaves it.
+  const lastX = w - 1 - 1e-7;
+  const lastY = h - 1 - 1e-7;
+  const inverse = 1 / (grid * grid);
+  const ratios = blend ? mapRow(blend, y, width) : null;
+  const mapWidth = blend ? blend.width : 0;
+  for (let s = 0; s < used.length; s++) {
+    if (used[s] === 0) continue;
+    for (let x = s * apart; x < (s + 1) * apart; x++) {
+      // Subtracting keeps the hand-over continuous where a view's share becomes too small to be worth its samples.
+      const weight = weights[x] - LEAST_SHARE * best[x];
+      if (weight <= 0) continue;
+      let r = 0;
+      let g = 0;
+      let b = 0;
+      let cut = 0;
+      let middle = 0;
+      for (let j = 0; j < grid; j++) {
+        const first = (j * width + x) * grid;
+        for (let i = first; i < first + grid; i++) {
+          let fx = places.x[i] - 0.5;
+          let fy = places.y[i] - 0.5;
+          fy = fy < 0 ? 0 : fy > lastY ? lastY : fy;
+          if (wrap) fx -= w * Math.floor(fx / w);
+          else fx = fx < 0 ? 0 : fx > lastX ? lastX : fx;
+          const xa = fx | 0;
+          const ya = fy | 0;
+          const tx = fx - xa;
+          const ty = fy - ya;
+          const aa = 3 * (ya * w + xa);
+          const ab = wrap && xa === w - 1 ? aa - 3 * xa : aa + 3;
+          const ba = aa + below;
+          const bb = ab + below;
+          const wbb = tx * ty;
+          const wab = tx - wbb;
+          const wba = ty - wbb;
+          const waa = 1 - tx - wba;
+          r += waa * data[aa] + wab * data[ab] + wba * data[ba] + wbb * data[bb];
+          g += waa * data[aa + 1] + wab * data[ab + 1] + wba * data[ba + 1] + wbb * data[bb + 1];
+          b += waa * data[aa + 2] + wab * data[ab + 2] + wba * data[ba + 2] + wbb * data[bb + 2];
+          middle = (ty < 0.5 ? 0 : w) + ya * w + (tx < 0.5 ? xa : wrap && xa === w - 1 ? 0 : xa + 1);
+          cut += clipped[middle];
+        }
       }
-      const cx = m0 * dx + m3 * dy + m6 * dz;
-      const cy = m1 * dx + m4 * dy + m7 * dz;
-      const cz = m2 * dx + m5 * dy + m8 * dz;
-      let fx: number;
-      let fy: number;
-      if (wrap) {
-        place(lens, cx, cy, cz);
-        fx = placed[0] - 0.5;
-        fy = placed[1] - 0.5;
-      } else {
-        const u = (1 - cz) * (TABLE / 2);
-        const t = u | 0;
-        const k = table[t] + (u - t) * (table[t + 1] - table[t]);
-        fx = lens.centreX + k * cx - 0.5;
-        fy = lens.centreY - k * cy - 0.5;
+      const share = weight * inverse * lookUp(scale, cosines[x]);
+      if (ratios) {
+        const fx = mapColumn(x, width, mapWidth);
+        const a = Math.floor(fx);
+        const t = fx - a;
+        const left = 4 * (a < 0 ? mapWidth - 1 : a);
+        const right = 4 * (a + 1 >= mapWidth ? 0 : a + 1);
+        r *= ratios[left] * (1 - t) + ratios[right] * t;
+        g *= ratios[left + 1] * (1 - t) + ratios[right + 1] * t;
+        b *= ratios[left + 2] * (1 - t) + ratios[right + 2] * t;
       }
-      let xa = Math.floor(fx);
-      let ya = Math.floor(fy);
-      const tx = fx - xa;
-      const ty = fy - ya;
-      let xb = xa + 1;
-      let yb = ya + 1;
-      if (wrap) {
-        xa = ((xa % w) + w) % w;
-        xb = ((xb % w) + w) % w;
-      } else {
-        xa = xa < 0 ? 0 : xa >= w ? w - 1 : xa;
-        xb = xb < 0 ? 0 : xb >= w ? w - 1 : xb;
-      }
-      ya = ya < 0 ? 0 : ya >= h ? h - 1 : ya;
-      yb = yb < 0 ? 0 : yb >= h ? h - 1 : yb;
-      const aa = 3 * (ya * w + xa);
-      const ab = 3 * (ya * w + xb);
-      const ba = 3 * (yb * w + xa);
-      const bb = 3 * (yb * w + xb);
-      const waa = (1 - tx) * (1 - ty);
-      const wab = tx * (1 - ty);
-      const wba = (1 - tx) * ty;
-      const wbb = tx * ty;
-      r += waa * data[aa] + wab * data[ab] + wba * data[ba] + wbb * data[bb];
-      g += waa * data[aa + 1] + wab * data[ab + 1] + wba * data[ba + 1] + wbb * data[bb + 1];
-      b += waa * data[aa + 2] + wab * data[ab + 2] + wba * data[ba + 2] + wbb * data[bb + 2];
-      middle = (tx < 0.5 ? (ty < 0.5 ? aa : ba) : ty < 0.5 ? ab : bb) / 3;
-      cut += clipped[middle];
+      sums.r[x] += share * r;
+      sums.g[x] += share * g;
+      sums.b[x] += share * b;
+      sums.weight[x] += weight;
+      sums.clipped[x] += weight * cut * inverse;
+      if (moved && moved[middle]) sums.moved[x] += weight;
+      // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
+      if (uncertainty) sums.variance[x] += (weight * weight * RELATIVE_VARIANCE[uncertainty[middle]]) / p.sourcePixels;
     }
   }
-  const inverse = 1 / (grid * grid);
-  accumulated[0] = r * inverse;
-  accumulated[1] = g * inverse;
-  accumulated[2] = b * inverse;
-  accumulated[3] = cut * inverse;
-  accumulated[4] = view.uncertainty ? RELATIVE_VARIANCE[view.uncertainty[middle]] : 0;
-  return accumulated;
 }
 
-/**
- * The brightest spot over all views as a region to be taken whole: the direction of the highest luminance and the view
- * that sees it nearest its axis. None when the brightest spot is below 200 times the mean (nothing like a sun).
- */
-export function brightestRegion(views: readonly View[], radiusDeg = 2): WholeRegion[] {
-  let best = { value: 0, direction: [0, 1, 0] as Vec3 };
-  let sum = 0;
-  let count = 0;
-  for (const view of views) {
-    const { width, height, data } = view.image;
-    const m = toMatrix(view.attitude);
-    const block = 4;
-    for (let y = 0; y + block <= height; y += block) {
-      for (let x = 0; x + block <= width; x += block) {
-        let value = 0;
-        for (let j = 0; j < block; j++) {
-          for (let i = 0; i < block; i++) value += data[3 * ((y + j) * width + x + i) + 1];
-        }
-        value /= block * block;
-        sum += value;
-        count++;
-        if (value <= best.value) continue;
-        const d = unprojectPixel(view.lens, x + block / 2, y + block / 2);
-        if (!d) continue;
-        best = {
-          value,
-          direction: [
-            m[0] * d[0] + m[1] * d[1] + m[2] * d[2],
-            m[3] * d[0] + m[4] * d[1] + m[5] * d[2],
-            m[6] * d[0] + m[7] * d[1] + m[8] * d[2],
-          ],
-        };
-      }
+function storeRow({ r, g, b, weight, clipped, moved, variance }: Sums, { rgb, mask, uncertainty }: Strip, at: number): void {
+  for (let x = 0; x < r.length; x++) {
+    const i = at + x;
+    const total = weight[x];
+    if (total > 0) {
+      rgb[3 * i] = r[x] / total;
+      rgb[3 * i + 1] = g[x] / total;
+      rgb[3 * i + 2] = b[x] / total;
+      mask[i] = clipped[x] > 0.5 * total ? CLIPPED : moved[x] > 0.5 * total ? MOVED : COVERED;
+      if (uncertainty) uncertainty[i] = mask[i] === CLIPPED ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance[x]) / total);
+    } else {
+      mask[i] = UNSEEN;
+      if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;
     }
   }
-  if (count === 0 || best.value < (200 * sum) / count) return [];
-  const axisCos = views.map((view) => {
-    const m = toMatrix(view.attitude);
-    return dot(best.direction, [-m[2], -m[5], -m[8]]);
-  });
-  return [{ direction: best.direction, radiusDeg, view: axisCos.indexOf(Math.max(...axisCos)) }];
 }

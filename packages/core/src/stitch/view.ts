@@ -5,6 +5,13 @@ import type { Quaternion } from '../orient/quaternion';
 /** Natural logarithm of relative illumination as `a2 t^2 + a4 t^4 + a6 t^6`, t in radians from the axis. */
 export type Vignetting = readonly [number, number, number];
 
+/** Smooth map over the panorama (latitude-longitude, width twice the height), four numbers a cell: factors for R, G and B, and how much the view counts (0 to 1). */
+export interface BlendMap {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Float32Array;
+}
+
 /** One merged view with everything needed to place it on the sphere. */
 export interface View {
   readonly image: RgbImage;
@@ -18,6 +25,10 @@ export interface View {
   /** Natural logarithm of this view's gain against the round's mean. */
   readonly logGain: number;
   readonly vignetting: Vignetting;
+  /** 1 where one frame of the bracket stands alone because others contradicted it; one byte a pixel. */
+  readonly moved?: Uint8Array;
+  /** How this view gives way to the others, see `matchViews`. */
+  readonly blend?: BlendMap;
   /** Entrance pupil ahead of the rotation axis as a share of the axis's height above the ground; 0 when left out. */
   readonly pupilShare?: number;
 }

@@ -1,6 +1,7 @@
 import { groupBrackets, recoverResponse, type RecoveredResponse, type ResponseSample, type RgbImage } from '@tawny/core';
 import type { RunControl } from '../progress';
-import { runInThread, sharedBytes, sharedFloats } from '../threads/pool';
+import { runInThread } from '../threads/pool';
+import { sharedBytes, sharedFloats } from '../threads/shared';
 import { ladderRung, measureCamera, TONE_MAPPED_RATIO } from './camera';
 import { readSourceFrame, type SourceFrame } from './frames';
 import type { Rig } from './rig';

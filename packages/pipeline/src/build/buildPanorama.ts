@@ -1,4 +1,6 @@
-import { brightestRegion, fillHoles, rowSolidAngle, type Bracket, type Grouping, type Quaternion, type RgbImage, type View } from '@tawny/core';
+import {
+  brightestRegion, CLIPPED, directionFromAngles, fillHoles, MOVED, rowSolidAngle, UNKNOWN_UNCERTAINTY, UNSEEN, USUAL_GHOST_STOPS, type Bracket, type Grouping, type MovedThing, type Quaternion, type RgbImage, type View, type WholeRegion,
+} from '@tawny/core';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { measureCamera, type CameraFacts } from './camera';
@@ -23,20 +25,33 @@ export interface BuildInput extends RoundFrames {
 export interface BuildOptions {
   /** Take out what moved between the frames of a bracket. Default true. */
   ghosts?: boolean;
+  /** By how many stops frames must differ to count as moved. Default a third. */
+  ghostStops?: number;
+  /** Places of the panorama (its own frame) that are to be taken whole from one view, counted from 0. */
+  areas?: readonly ChosenArea[];
   /** 'file' believes the stated curve and exposures, 'round' measures both. Default 'round'. */
   camera?: 'file' | 'round';
   /** 'metadata' leaves the views where they were said to be, 'features' believes only the pictures. Default 'refined': both. */
   geometry?: 'metadata' | 'features' | 'refined';
   /** 'fill' makes up what no view saw from around it; the mask keeps saying so. Default 'keep': black. */
   nadir?: 'fill' | 'keep';
+  /** What lies within this many degrees of straight down is the tripod: it counts as not seen. Default 0. */
+  tripodDeg?: number;
   /** Turn the panorama so that what stands upright does. Default true. */
   level?: boolean;
+}
+
+export interface ChosenArea {
+  azimuthDeg: number;
+  elevationDeg: number;
+  radiusDeg: number;
+  view: number;
 }
 
 export interface BuildResult {
   /** Linear / X, in the panorama's own frame: the first view looks at azimuth 0. */
   panorama: RgbImage;
-  /** 0 covered, 1 clipped, 2 not seen by any view. */
+  /** COVERED, CLIPPED, UNSEEN or MOVED, see `composeRows`. */
   mask: Uint8Array;
   /** Relative standard uncertainty of every pixel, see `encodeUncertainty`. */
   uncertainty: Uint8Array;
@@ -48,6 +63,10 @@ export interface BuildResult {
   views: { frames: string[]; notes: string[]; starvedFraction: number; clippedFraction: number }[];
   /** Share of the merged pixels taken from one frame because others contradicted it. */
   ghostFraction: number;
+  /** Solid angle of the panorama that comes from one frame for that reason. */
+  movedSr: number;
+  /** Things that moved between views, each taken whole from one. */
+  moved: MovedThing[];
   /** Largest shift between the frames of a bracket that was mended, pixels. */
   shakePx: number;
   /** Samples taken for leaking photosites. */
@@ -105,7 +124,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   camera.log.forEach(log);
   warnings.push(...camera.warnings);
   const store = input.workFolder ? new MergedStore(input.workFolder) : null;
-  const merged = await mergeViews(brackets, grouping.ladder, rig, camera, { ghosts: options.ghosts ?? true, align: true, store }, control, (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length));
+  const merged = await mergeViews(brackets, grouping.ladder, rig, camera, { ghosts: options.ghosts === false ? false : (options.ghostStops ?? USUAL_GHOST_STOPS), align: true, store }, control, (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length));
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
 
@@ -124,9 +143,14 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const levelled = fit.views.length > 1 && options.geometry !== 'metadata' && options.level !== false ? await levelViews(fit.views, control) : { views: fit.views, level: null };
   const placed = levelled.views;
 
-  const regions = placed.length > 1 ? brightestRegion(placed) : [];
-  const { panorama, mask, uncertainty } = await composeInThreads(placed, width, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
-  const { clippedSr, uncoveredSr } = maskAreas(mask, width);
+  report('Matching the views', 0.58);
+  const areas = chosenAreas(options.areas ?? [], placed.length);
+  const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
+  const { views: ready, moved } = await matched(placed, regions, options, control);
+  moved.forEach((m) => log(`something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`));
+  const { panorama, mask, uncertainty } = await composeInThreads(ready, width, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
+  if (options.tripodDeg) cutTripod(panorama, mask, uncertainty, options.tripodDeg);
+  const { clippedSr, uncoveredSr, movedSr } = maskAreas(mask, width);
   const bracketFrames = grouping.ladder.length;
   if (bracketFrames === 1 && frames[0].bits !== 32) warnings.push('a single exposure: good for reflections, its highlights are not measured');
   const filled = options.nadir === 'fill' && uncoveredSr > 0;
@@ -137,7 +161,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   report('Built', 1);
   const facts = merged.views.map((v) => v.facts);
   return {
-    panorama, mask, uncertainty, clippedSr, uncoveredSr, bracketFrames,
+    panorama, mask, uncertainty, clippedSr, uncoveredSr, movedSr, moved, bracketFrames,
     clipLevel: Math.min(...facts.map((f) => f.clipLevel)),
     views: merged.views.map((v) => ({ frames: v.bracket.frames.map((f) => f.name), notes: v.bracket.notes, starvedFraction: v.facts.starvedFraction, clippedFraction: v.facts.clippedFraction })),
     ghostFraction: facts.reduce((sum, f) => sum + f.ghostFraction, 0) / facts.length, shakePx: Math.max(...facts.map((f) => f.shakePx)), hotSamples: merged.hotSamples, glareTaken,
@@ -179,22 +203,47 @@ function placeViews(rig: Rig, merged: readonly MergedBracket[], files: BuildInpu
   const attitudes = startingAttitudes(rig, stated);
   if (stated.every((a) => a !== null)) log('the frames tell where they looked: the fit starts from there');
   return merged.flatMap((m, k) => lenses.map((lens, side): View => ({
-    image: m.image, clipped: m.clipped, uncertainty: m.uncertainty, lens, attitude: attitudes[k * lenses.length + side], logGain: 0, vignetting: [0, 0, 0],
+    image: m.image, clipped: m.clipped, uncertainty: m.uncertainty, moved: m.moved, lens, attitude: attitudes[k * lenses.length + side], logGain: 0, vignetting: [0, 0, 0],
   })));
 }
 
-function maskAreas(mask: Uint8Array, width: number): { clippedSr: number; uncoveredSr: number } {
+/** @throws RangeError for a view that is not there */
+function chosenAreas(areas: readonly ChosenArea[], views: number): WholeRegion[] {
+  return areas.map((a, i) => {
+    if (!(a.view >= 0 && a.view < views)) throw new RangeError(`area ${i + 1} is to come from view ${a.view + 1}, but there are ${views}`);
+    return { direction: directionFromAngles(a.azimuthDeg, a.elevationDeg), radiusDeg: a.radiusDeg, view: a.view };
+  });
+}
+
+/** Views with maps of how they give way to each other; views that stay where metadata put them hand over broadly, for they do not fit. */
+async function matched(views: View[], regions: WholeRegion[], options: BuildOptions, control: RunControl): Promise<{ views: View[]; moved: MovedThing[] }> {
+  if (views.length < 2 || options.geometry === 'metadata') return { views, moved: [] };
+  const { blends, moved } = await runInThread('matchViews', { views, regions }, control);
+  return { views: views.map((v, i) => ({ ...v, blend: blends[i] })), moved };
+}
+
+/** What stands under the camera is no part of the set: black, and said to be unseen. */
+function cutTripod(panorama: RgbImage, mask: Uint8Array, uncertainty: Uint8Array, radiusDeg: number): void {
+  const { width, height, data } = panorama;
+  const from = width * Math.ceil(height * (1 - radiusDeg / 180) - 0.5);
+  mask.fill(UNSEEN, from);
+  uncertainty.fill(UNKNOWN_UNCERTAINTY, from);
+  data.fill(0, 3 * from);
+}
+
+function maskAreas(mask: Uint8Array, width: number): { clippedSr: number; uncoveredSr: number; movedSr: number } {
   const height = width / 2;
-  let [clippedSr, uncoveredSr] = [0, 0];
+  let [clippedSr, uncoveredSr, movedSr] = [0, 0, 0];
   for (let y = 0; y < height; y++) {
     const omega = rowSolidAngle(y, width, height);
     for (let x = 0; x < width; x++) {
       const m = mask[y * width + x];
-      if (m === 1) clippedSr += omega;
-      else if (m === 2) uncoveredSr += omega;
+      if (m === CLIPPED) clippedSr += omega;
+      else if (m === UNSEEN) uncoveredSr += omega;
+      else if (m === MOVED) movedSr += omega;
     }
   }
-  return { clippedSr, uncoveredSr };
+  return { clippedSr, uncoveredSr, movedSr };
 }
 
 function middle(brackets: readonly Bracket<SourceFrame>[]): Date | null {

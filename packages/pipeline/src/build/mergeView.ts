@@ -9,7 +9,8 @@ export interface MergeViewInput {
   curve: Curve | undefined;
   /** Response recovered from the round; wins over the curve of 8-bit frames. */
   tables?: [Float32Array, Float32Array, Float32Array];
-  ghosts?: boolean;
+  /** As `MergeOptions.ghosts`. */
+  ghosts?: boolean | number;
   /** Bring frames together that are shifted against each other. */
   align?: boolean;
   /** Shared memory that receives the result. */
@@ -17,6 +18,8 @@ export interface MergeViewInput {
   clipped: Uint8Array;
   /** Receives the relative uncertainty of every pixel; left out, nobody wants it. */
   uncertainty?: Uint8Array;
+  /** Receives 1 where one frame stands alone because others contradicted it. */
+  moved?: Uint8Array;
 }
 
 export interface MergeViewOutput {
@@ -48,6 +51,7 @@ export function mergeDecoded(decoded: readonly (DecodedFrame & { name: string; e
   const frames = integerFrames(decoded);
   const shakePx = input.align ? bringTogether(frames, width, height, tables?.[1] ?? decodingTable(curve, bits === 8 ? 255 : 65535)) : 0;
   const merged = mergeBracket(frames, { width, height, curve, tables, ghosts: input.ghosts, into });
+  if (merged.ghosts) input.moved?.set(merged.ghosts);
   return { clipLevel: merged.clipLevel, starvedFraction: merged.starvedFraction, clippedFraction: share(merged.clipped), ghostFraction: merged.ghosts ? share(merged.ghosts) : 0, shakePx, bits };
 }
 

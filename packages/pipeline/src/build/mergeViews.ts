@@ -1,6 +1,7 @@
 import { commonSamples, repairSamples, standingOut, type Bracket, type RgbImage } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
-import { runInThread, sharedBytes, sharedFloats, THREADS } from '../threads/pool';
+import { runInThread, THREADS } from '../threads/pool';
+import { sharedBytes, sharedFloats } from '../threads/shared';
 import { ladderRung, type CameraFacts } from './camera';
 import type { SourceFrame } from './frames';
 import type { MergedStore } from './mergedStore';
@@ -13,11 +14,12 @@ export interface MergedBracket {
   image: RgbImage;
   clipped: Uint8Array;
   uncertainty: Uint8Array;
+  moved: Uint8Array;
   facts: MergeViewOutput;
 }
 
 export interface MergeChoices {
-  ghosts: boolean;
+  ghosts: boolean | number;
   align: boolean;
   /** Where finished views are kept until the build is stored; null keeps none. */
   store: MergedStore | null;
@@ -29,7 +31,7 @@ export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladd
   let done = 0;
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index): Promise<MergedBracket> => {
     const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
-    const planes = { pixels: image.data, clipped: sharedBytes(width * height), uncertainty: sharedBytes(width * height) };
+    const planes = { pixels: image.data, clipped: sharedBytes(width * height), uncertainty: sharedBytes(width * height), moved: sharedBytes(width * height) };
     const input = {
       frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure: exposure * camera.exposureFactors[ladderRung(ladder, exposure)] })),
       width, height, curve: rig.curve, tables: camera.response?.tables, ghosts: choices.ghosts, align: choices.align,
@@ -44,7 +46,7 @@ export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladd
     onMerged(++done);
     const words = [`${(100 * facts.clippedFraction).toFixed(3)} % clipped`, facts.ghostFraction > 0.001 ? `${(100 * facts.ghostFraction).toFixed(1)} % moved` : '', facts.shakePx > 0 ? `frames shifted by up to ${facts.shakePx.toFixed(1)} px, brought together` : '', taken ? 'taken up from the build that broke off' : ''];
     control.onLog?.(`view ${index + 1}: ${bracket.frames.length} frames, ${words.filter(Boolean).join(', ')}`);
-    return { bracket, image, clipped: planes.clipped, uncertainty: planes.uncertainty, facts };
+    return { bracket, image, clipped: planes.clipped, uncertainty: planes.uncertainty, moved: planes.moved, facts };
   });
   const hot = commonSamples(views.map((v) => standingOut(v.image, v.uncertainty)));
   if (hot.length > 0) {

@@ -4,14 +4,16 @@ import path from 'node:path';
 import type { MergeViewInput, MergeViewOutput } from './mergeView';
 
 /** Raise when the merge changes, so that no stale view is taken up. */
-const MERGE_VERSION = 1;
+const MERGE_VERSION = 2;
 
 export interface MergedPlanes {
   pixels: Float32Array;
   clipped: Uint8Array;
   uncertainty: Uint8Array;
+  moved: Uint8Array;
 }
 
+const planesOf = (p: MergedPlanes) => [p.pixels, p.clipped, p.uncertainty, p.moved];
 const bytesOf = (a: Float32Array | Uint8Array) => Buffer.from(a.buffer, a.byteOffset, a.byteLength);
 
 /** Merged views in a folder, so that a build that was killed goes on from those that were finished. A view is there whole or not at all. */
@@ -19,7 +21,7 @@ export class MergedStore {
   constructor(private readonly folder: string) {}
 
   /** What decides the result of a merge; files are told by path, size and time of change. */
-  async key(input: Omit<MergeViewInput, 'pixels' | 'clipped' | 'uncertainty'>): Promise<string> {
+  async key(input: Omit<MergeViewInput, 'pixels' | 'clipped' | 'uncertainty' | 'moved'>): Promise<string> {
     const frames = await Promise.all(input.frames.map(async (f) => {
       const { size, mtimeMs } = await fs.stat(f.path);
       return { ...f, size, mtimeMs };
@@ -32,7 +34,7 @@ export class MergedStore {
   async take(key: string, into: MergedPlanes): Promise<MergeViewOutput | null> {
     const facts = await fs.readFile(this.at(key, 'json'), 'utf8').catch(absent);
     const data = facts === null ? null : await fs.readFile(this.at(key, 'view')).catch(absent);
-    const planes = [into.pixels, into.clipped, into.uncertainty].map(bytesOf);
+    const planes = planesOf(into).map(bytesOf);
     if (facts === null || data === null || data.length !== planes.reduce((s, p) => s + p.length, 0)) return null;
     let at = 0;
     for (const plane of planes) at += data.copy(plane, 0, at, at + plane.length);
@@ -45,7 +47,7 @@ export class MergedStore {
     const part = this.at(key, 'part');
     const file = await fs.open(part, 'w');
     try {
-      for (const plane of [planes.pixels, planes.clipped, planes.uncertainty]) await file.writeFile(bytesOf(plane));
+      for (const plane of planesOf(planes)) await file.writeFile(bytesOf(plane));
     } finally {
       await file.close();
     }

@@ -1,6 +1,7 @@
 import type { Curve, RgbImage, View, WholeRegion } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
-import { runInThread, sharedBytes, sharedFloats, THREADS } from '../threads/pool';
+import { runInThread, THREADS } from '../threads/pool';
+import { sharedBytes, sharedFloats } from '../threads/shared';
 
 const STRIP_ROWS = 64;
 

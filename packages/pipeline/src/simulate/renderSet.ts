@@ -5,7 +5,8 @@ import path from 'node:path';
 import type { RgbImage } from '@tawny/core';
 import type { SetPoint } from '@tawny/simset';
 import { mapLimited, type RunControl } from '../progress';
-import { runInThread, sharedFloats, THREADS } from '../threads/pool';
+import { runInThread, THREADS } from '../threads/pool';
+import { sharedFloats } from '../threads/shared';
 import type { PlateView } from './plateView';
 import type { SetSpec } from './set';
 

@@ -30,12 +30,3 @@ export async function closeThreads(): Promise<void> {
   pool = null;
   await closing?.destroy();
 }
-
-/** A float picture in memory that threads can share. */
-export function sharedFloats(length: number): Float32Array {
-  return new Float32Array(new SharedArrayBuffer(4 * length));
-}
-
-export function sharedBytes(length: number): Uint8Array {
-  return new Uint8Array(new SharedArrayBuffer(length));
-}
