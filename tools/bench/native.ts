@@ -5,7 +5,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createImage, lensFromFov, mergeBracket, quaternionFromAttitude, type View } from '@tawny/core';
 import { createRandom } from '@tawny/simset';
-import { composeInThreads, mergeCodes } from '@tawny/pipeline';
+import { composeInThreads, mergeCodes, runInThread } from '@tawny/pipeline';
 
 const FRAMES = 7;
 const VIEWS = 6;
@@ -24,6 +24,9 @@ const seconds = async (work: () => unknown): Promise<number> => {
   await work();
   return (performance.now() - start) / 1000;
 };
+
+/** The better of two runs: what else the machine does only ever adds. */
+const better = async (work: () => unknown): Promise<number> => Math.min(await seconds(work), await seconds(work));
 
 /** Our merges and stitch against OpenCV's native library on the same frames in the same run. */
 export async function nativeRatios(): Promise<NativeRow[]> {
@@ -49,16 +52,21 @@ export async function nativeRatios(): Promise<NativeRow[]> {
     for (const [k, c] of wide.entries()) await fs.writeFile(path.join(folder, `frame_${k}.u16`), new Uint8Array(c.buffer));
     const lens = lensFromFov('equidistant', 185, { width: WIDTH, height: HEIGHT }, 'longSide');
     await fs.writeFile(path.join(folder, 'bench.json'), JSON.stringify({ width: WIDTH, height: HEIGHT, frames: FRAMES, times: exposures, panoramaWidth: 8192, focalPx: lens.focalPx }));
-    const single = await seconds(() => mergeBracket(narrow.map((codes, k) => ({ codes, exposure: exposures[k] })), { width: WIDTH, height: HEIGHT, curve: 'srgb' }));
-    await mergeCodes(narrow.map((c) => c.subarray(0, 3 * WIDTH * 64)), exposures, WIDTH, 64, 'srgb');
-    const merge8 = await seconds(() => mergeCodes(narrow, exposures, WIDTH, HEIGHT, 'srgb'));
-    const merge16 = await seconds(() => mergeCodes(wide, exposures, WIDTH, HEIGHT, 'linear'));
+    const single = await better(() => mergeBracket(narrow.map((codes, k) => ({ codes, exposure: exposures[k] })), { width: WIDTH, height: HEIGHT, curve: 'srgb' }));
+    // Both threads up before the clock runs.
+    await Promise.all([0, 1].map(() => mergeCodes(narrow.map((c) => c.subarray(0, 3 * WIDTH * 64)), exposures, WIDTH, 64, 'srgb')));
+    const merge8 = await better(() => mergeCodes(narrow, exposures, WIDTH, HEIGHT, 'srgb'));
+    const merge16 = await better(() => mergeCodes(wide, exposures, WIDTH, HEIGHT, 'linear'));
     narrow.length = 0;
     wide.length = 0;
     const image = { ...createImage(1, 1), width: WIDTH, height: HEIGHT, data: new Float32Array(new SharedArrayBuffer(4 * n)).fill(0.5) };
     const clipped = new Uint8Array(new SharedArrayBuffer(WIDTH * HEIGHT));
     const views: View[] = Array.from({ length: VIEWS }, (_, v) => ({ image, clipped, lens, attitude: quaternionFromAttitude({ headingDeg: (360 * v) / VIEWS, tiltDeg: 0, rollDeg: 0 }), logGain: 0, vignetting: [0, 0, 0] as const }));
-    const stitch = await seconds(() => composeInThreads(views, 8192));
+    // As a build does it: the maps of the hand-over first.
+    const stitch = await better(async () => {
+      const { blends } = await runInThread('matchViews', { views, regions: [], seamStops: 0 });
+      await composeInThreads(views.map((v, i) => ({ ...v, blend: blends[i] })), 8192);
+    });
     const native = JSON.parse(execFileSync('/usr/bin/python3', [fileURLToPath(new URL('./opencv.py', import.meta.url)), folder, String(VIEWS)], { encoding: 'utf8', maxBuffer: 1 << 20 })) as { opencv: string; debevecS: number; weightedS: number; remapS: number };
     const row = (what: string, bound: number, ours: number, theirs: number, name: string): NativeRow => ({ what, bound: `${bound} × ${name}`, measured: `${(ours / theirs).toFixed(2)} × (${ours.toFixed(2)} s against ${theirs.toFixed(2)} s)${ours / theirs <= bound ? '' : ', **missed**'}` });
     return [

@@ -1,5 +1,5 @@
 export * from './progress';
-export { closeThreads } from './threads/pool';
+export { closeThreads, runInThread } from './threads/pool';
 export * from './simulate/set';
 export * from './simulate/ladder';
 export * from './simulate/simulateRound';

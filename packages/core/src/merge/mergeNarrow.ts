@@ -12,16 +12,19 @@ const TABLE = 512;
 export function mergeNarrow(stack: Stack, out: Float32Array, clipped: Uint8Array, uncertainty: Uint8Array | null): number {
   const { codes, x, tables, rounding, inverseWell, readVariance } = stack;
   const count = codes.length;
-  const groups = Array.from({ length: Math.ceil(count / GROUP) }, (_, g) => [0, 1, 2].map((c) => groupTable(stack, g * GROUP, c)));
+  // Channels of one curve share their tables and are gone through together.
+  const alike = tables[0] === tables[1] && tables[1] === tables[2];
+  const channels = alike ? [0] : [0, 1, 2];
+  const groups = Array.from({ length: Math.ceil(count / GROUP) }, (_, g) => channels.map((c) => groupTable(stack, g * GROUP, c)));
   // A copy of the chunk: one array for all frames of a group is read far faster than several.
   const copy = new Uint8Array(GROUP * CHUNK);
   const weights = new Float32Array(CHUNK);
   const last = codes[count - 1];
   for (let from = 0; from < out.length; from += CHUNK) {
     const n = Math.min(CHUNK, out.length - from);
-    groups.forEach((channels, g) => {
+    groups.forEach((group, g) => {
       for (let k = g * GROUP; k < Math.min(count, (g + 1) * GROUP); k++) copy.set(codes[k].subarray(from, from + n), (k - g * GROUP) * CHUNK);
-      for (let c = 0; c < 3; c++) addGroup(copy, channels[c], c, n, g > 0, weights, out, from);
+      for (const c of channels) addGroup(copy, group[c], c, channels.length, n, g > 0, weights, out, from);
     });
     for (let i = 0; i < n; i++) {
       const w = weights[i];
@@ -54,9 +57,9 @@ function groupTable({ codes, x, tables, rounding, clipCodes, inverseWell, readVa
   return out;
 }
 
-/** Sums of a group for every third sample of the chunk; the innermost loop, unrolled. */
-function addGroup(copy: Uint8Array, t: Float64Array, channel: number, n: number, more: boolean, weights: Float32Array, out: Float32Array, from: number): void {
-  for (let i = channel; i < n; i += 3) {
+/** Sums of a group for every `step`th sample of the chunk; the innermost loop, unrolled. */
+function addGroup(copy: Uint8Array, t: Float64Array, first: number, step: number, n: number, more: boolean, weights: Float32Array, out: Float32Array, from: number): void {
+  for (let i = first; i < n; i += step) {
     const a = 2 * copy[i];
     const b = TABLE + 2 * copy[CHUNK + i];
     const c = 2 * TABLE + 2 * copy[2 * CHUNK + i];

@@ -12,6 +12,8 @@ export function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, 
   const table = tables[0];
   const round = rounding[0];
   const clipCode = clipCodes[0];
+  // The usual straight line needs no look-up, and its rounding is the same for every code.
+  const step = isStraight(table) ? table[1] : 0;
   const inverse = x.map((v) => 1 / v);
   const square = x.map((v) => v * v);
   const slope = x.map((v) => v * inverseWell);
@@ -36,15 +38,15 @@ export function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, 
         clipped[((from + i) / 3) | 0] = 1;
         continue;
       }
-      const estimate = table[copy[at]] * inverse[k];
+      const estimate = (step > 0 ? copy[at] * step : table[copy[at]]) * inverse[k];
       const end = until[k];
       let w = 0;
       let p = 0;
       for (; k < end; k++, at += CHUNK) {
         const code = copy[at];
-        const weight = square[k] / (estimate * slope[k] + readVariance + round[code]);
+        const weight = square[k] / (estimate * slope[k] + readVariance + (step > 0 ? round[1] : round[code]));
         w += weight;
-        p += weight * table[code] * inverse[k];
+        p += weight * (step > 0 ? code * step : table[code]) * inverse[k];
       }
       weights[i] = w;
       out[from + i] = p / w;
@@ -58,4 +60,10 @@ export function mergeWide({ codes, x, tables, rounding, clipCodes, inverseWell, 
     if (uncertainty) noteUncertainty(uncertainty, weights, out, clipped, from, n);
   }
   return starved;
+}
+
+function isStraight(table: Float32Array): boolean {
+  const top = table[table.length - 1];
+  for (let i = 1; i < table.length; i += 997) if (Math.abs(table[i] - (i * top) / (table.length - 1)) > 1e-7 * top) return false;
+  return table[0] === 0;
 }

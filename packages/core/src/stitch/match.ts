@@ -19,19 +19,20 @@ export interface Matched {
   moved: MovedThing[];
 }
 
-const WIDTH = 512;
+const WIDTH = 256;
 const HEIGHT = WIDTH / 2;
-/** Cells whose views differ by more than this factor, beyond what shifting by one cell explains, show different things. */
+/** Cells whose views differ by more than this factor, beyond what shifting by one cell explains, show different things; where views fit badly anywhere, by more. */
 const DIFFERS = 1.25;
+const SPREADS = 6;
 /** Views that differ by more than this (natural logarithm) are not brought together: that is no vignetting left over. */
 const MOST_RATIO = 0.3;
 /** Cells this small a group are edges and noise; this large a share of the sphere is light that changed, not a thing. */
-const LEAST_CELLS = 5;
+const LEAST_CELLS = 4;
 const MOST_SHARE = 0.08;
 /** A thing matters when a second view has more than this share of the first one's worth there. */
 const SEAM_SHARE = 0.5;
-/** Passes of (1 2 1) over the ratios: about 1.7° one sigma. */
-const PASSES = 12;
+/** Passes of (1 2 1) over the ratios: about 2.4° one sigma. */
+const PASSES = 6;
 
 /** Views of one cell each, as the matching sees them. */
 interface Low {
@@ -44,17 +45,19 @@ interface Low {
  * How views give way to each other. Low band: smooth factors that bring each view to the broad mean of all that see a place, so that the hand-over
  * itself can be narrow. Things that moved between views (a group of cells where two views show different things, beyond what noise, edges and a shift
  * of one cell explain) are taken whole from one view: the one that most others agree with, else the one that sees it best.
+ * @param seamStops spread of the views' differences where they overlap, stops: what exceeds it by far is a thing, not a bad fit
  * Inside a `WholeRegion` the factors are exactly one and nothing is decided anew. Frames: maps lie in the panorama's frame.
  */
-export function matchViews(views: readonly View[], regions: readonly WholeRegion[]): Matched {
+export function matchViews(views: readonly View[], regions: readonly WholeRegion[], seamStops = 0): Matched {
+  const differs = Math.max(DIFFERS, 2 ** (SPREADS * seamStops));
   const lows = views.map((v) => lowOf(v));
   const blends = views.map((): BlendMap => ({ width: WIDTH, height: HEIGHT, data: new Float32Array(4 * WIDTH * HEIGHT).fill(1) }));
   if (views.length < 2) return { blends, moved: [] };
-  const different = differences(lows);
+  const different = differences(lows, differs);
   const moved: MovedThing[] = [];
   for (const cells of groups(different)) {
     if (cells.length < LEAST_CELLS || cells.length > MOST_SHARE * WIDTH * HEIGHT || cells.some((i) => regions.some((r) => openness(r, directionOf(i)) === 0))) continue;
-    const owner = ownerOf(cells, lows);
+    const owner = ownerOf(cells, lows, differs);
     if (owner === null) continue;
     for (const i of grown(cells)) {
       if (lows[owner].weight[i] === 0) continue;
@@ -84,7 +87,7 @@ const grey = (rgb: Float32Array, i: number): number => rgb[3 * i] + rgb[3 * i + 
 const around = (x: number): number => (x + WIDTH) % WIDTH;
 
 /** Cells where the two views that count most show different things. */
-function differences(lows: readonly Low[]): Uint8Array {
+function differences(lows: readonly Low[], differs: number): Uint8Array {
   const out = new Uint8Array(WIDTH * HEIGHT);
   const planes = lows.map((l) => Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => (l.seen[i] ? grey(l.rgb, i) : NaN)));
   for (let y = 1; y < HEIGHT - 1; y++) {
@@ -93,14 +96,14 @@ function differences(lows: readonly Low[]): Uint8Array {
       const able = lows.map((_, v) => v).filter((v) => lows[v].seen[i] && lows[v].weight[i] > 0).sort((a, b) => lows[b].weight[i] - lows[a].weight[i]);
       if (able.length < 2) continue;
       const [a, b] = able;
-      if (outside(planes[a][i], planes[b], x, y) && outside(planes[b][i], planes[a], x, y)) out[i] = 1;
+      if (outside(planes[a][i], planes[b], x, y, differs) && outside(planes[b][i], planes[a], x, y, differs)) out[i] = 1;
     }
   }
   return out;
 }
 
 /** Whether a value lies outside of what another view shows in a cell and next to it. */
-function outside(value: number, plane: Float32Array, x: number, y: number): boolean {
+function outside(value: number, plane: Float32Array, x: number, y: number, differs: number): boolean {
   let lo = Infinity;
   let hi = 0;
   for (let v = -1; v <= 1; v++) {
@@ -112,7 +115,7 @@ function outside(value: number, plane: Float32Array, x: number, y: number): bool
       if (other > hi) hi = other;
     }
   }
-  return value > 0 && (value > hi * DIFFERS || value * DIFFERS < lo);
+  return value > 0 && (value > hi * differs || value * differs < lo);
 }
 
 /** Cells that touch, as lists. */
@@ -152,7 +155,7 @@ function grown(cells: readonly number[]): Set<number> {
 }
 
 /** The view to take a group from: it must see all of it; null when no seam comes near or no view sees it whole. */
-function ownerOf(cells: readonly number[], lows: readonly Low[]): number | null {
+function ownerOf(cells: readonly number[], lows: readonly Low[], differs: number): number | null {
   const seam = cells.some((i) => {
     const worth = lows.map((l) => l.weight[i]).sort((a, b) => b - a);
     return worth[1] > SEAM_SHARE * worth[0];
@@ -160,18 +163,18 @@ function ownerOf(cells: readonly number[], lows: readonly Low[]): number | null 
   if (!seam) return null;
   const whole = lows.map((_, v) => v).filter((v) => cells.every((i) => lows[v].seen[i] && lows[v].weight[i] > 0));
   if (whole.length === 0) return null;
-  const agreeing = (v: number) => lows.filter((other, u) => u !== v && alike(cells, other, lows[v])).length;
+  const agreeing = (v: number) => lows.filter((other, u) => u !== v && alike(cells, other, lows[v], differs)).length;
   const worth = (v: number) => cells.reduce((s, i) => s + lows[v].weight[i], 0);
   const scored = whole.map((v) => ({ v, agree: agreeing(v), worth: worth(v) }));
   return scored.sort((a, b) => b.agree - a.agree || b.worth - a.worth)[0].v;
 }
 
 /** Whether two views show the same in most of what both see of a group, and see enough of it to tell. */
-function alike(cells: readonly number[], a: Low, b: Low): boolean {
+function alike(cells: readonly number[], a: Low, b: Low, differs: number): boolean {
   const common = cells.filter((i) => a.seen[i] && b.seen[i]);
   const same = common.filter((i) => {
     const ratio = grey(a.rgb, i) / grey(b.rgb, i);
-    return ratio < DIFFERS && ratio * DIFFERS > 1;
+    return ratio < differs && ratio * differs > 1;
   });
   return common.length > 0.3 * cells.length && same.length > 0.7 * common.length;
 }

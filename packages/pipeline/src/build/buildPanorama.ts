@@ -146,7 +146,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   report('Matching the views', 0.58);
   const areas = chosenAreas(options.areas ?? [], placed.length);
   const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
-  const { views: ready, moved } = await matched(placed, regions, options, control);
+  const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
   moved.forEach((m) => log(`something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`));
   const { panorama, mask, uncertainty } = await composeInThreads(ready, width, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
   if (options.tripodDeg) cutTripod(panorama, mask, uncertainty, options.tripodDeg);
@@ -216,9 +216,9 @@ function chosenAreas(areas: readonly ChosenArea[], views: number): WholeRegion[]
 }
 
 /** Views with maps of how they give way to each other; views that stay where metadata put them hand over broadly, for they do not fit. */
-async function matched(views: View[], regions: WholeRegion[], options: BuildOptions, control: RunControl): Promise<{ views: View[]; moved: MovedThing[] }> {
+async function matched(views: View[], regions: WholeRegion[], seamStops: number, options: BuildOptions, control: RunControl): Promise<{ views: View[]; moved: MovedThing[] }> {
   if (views.length < 2 || options.geometry === 'metadata') return { views, moved: [] };
-  const { blends, moved } = await runInThread('matchViews', { views, regions }, control);
+  const { blends, moved } = await runInThread('matchViews', { views, regions, seamStops }, control);
   return { views: views.map((v, i) => ({ ...v, blend: blends[i] })), moved };
 }
 

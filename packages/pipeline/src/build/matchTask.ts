@@ -4,11 +4,12 @@ import { sharedFloats } from '../threads/shared';
 export interface MatchInput {
   views: View[];
   regions: WholeRegion[];
+  seamStops: number;
 }
 
 /** How views give way to each other, in a thread; the maps come in shared memory, for every strip wants them. */
-export function matchTask({ views, regions }: MatchInput): Matched {
-  const { blends, moved } = matchViews(views, regions);
+export function matchTask({ views, regions, seamStops }: MatchInput): Matched {
+  const { blends, moved } = matchViews(views, regions, seamStops);
   return { moved, blends: blends.map((b): BlendMap => {
     const data = sharedFloats(b.data.length);
     data.set(b.data);
