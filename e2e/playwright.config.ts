@@ -21,7 +21,7 @@ export default defineConfig({
     { name: 'api', testMatch: 'api/*.test.ts' },
     { name: 'phone', testMatch: 'phone/*.test.ts', use: { viewport: { width: 390, height: 844 }, hasTouch: true } },
     { name: 'wide', testMatch: 'wide/*.test.ts', use: { viewport: { width: 1280, height: 800 } }, dependencies: ['phone'] },
-    // Wants a fresh demo database and minutes of rendering: TAWNY_E2E_DAY=1, alone.
-    ...(process.env.TAWNY_E2E_DAY ? [{ name: 'last', testMatch: 'last/*.test.ts', use: { viewport: { width: 1280, height: 800 } } }] : []),
+    // Wants a demo database that nobody else has written to.
+    { name: 'day', testMatch: 'day/*.test.ts', use: { viewport: { width: 390, height: 844 } } },
   ],
 });

@@ -103,6 +103,8 @@ test('a round with nothing but a phone: it says where to look and what its expos
   }
   await page.getByRole('button', { name: `Put ${count} frames into the round` }).click();
   await expect(page.getByText(`${count} frames in ${count} views`)).toBeVisible({ timeout: 60000 });
+  await page.getByRole('button', { name: 'How to build' }).click();
+  await page.getByRole('radio', { name: '2K' }).click();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 120000 });
   await expect(page.getByText(/a single exposure: its highlights are not measured/)).toBeVisible();

@@ -14,7 +14,7 @@ export type Frame = z.infer<typeof frameSchema>;
 
 /** Frames of a round sorted into views, before any pixel is merged. */
 export const groupingSchema = z.object({
-  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number().nullable() })), notes: z.array(z.string()) })),
+  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number().nullable(), bits: z.number() })), notes: z.array(z.string()) })),
   ladderEv: z.array(z.number()),
   certain: z.boolean(),
   notes: z.array(z.string()),

@@ -20,7 +20,7 @@ const WIDTHS = [2048, 4096, 8192, 16384].map((px) => ({ value: String(px), title
 
 /** The build, and what may be chosen for another one; the frames are never touched. */
 export function BuildAction({ roundId, panorama, views, spot, busy }: { roundId: string; panorama: Panorama | undefined; views: number; spot: Spot | null; busy: boolean }) {
-  const [input, setInput] = useState<BuildInput>({ ...DEFAULTS, ...(panorama?.options as Partial<BuildInput> | undefined) });
+  const [input, setInput] = useState<BuildInput>({ ...DEFAULTS, ...(panorama?.options as Partial<BuildInput> | undefined), ...(panorama && WIDTHS.some((w) => w.value === String(panorama.widthPx)) ? { widthPx: panorama.widthPx } : {}) });
   const build = useWrite<BuildInput, Job>(() => `/rounds/${roundId}/build`);
   const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
   const chosen = [input.ghosts ? 'moving things taken out' : 'moving things kept', input.camera === 'round' ? 'camera measured' : 'camera as stated', input.geometry === 'refined' ? 'views fitted' : `views by ${input.geometry}`, input.level ? 'levelled' : 'as it leant', input.nadir === 'fill' ? 'holes filled' : 'holes black', input.tripodDeg > 0 ? 'tripod cut out' : '', input.areas.length > 0 ? `${input.areas.length} place${input.areas.length === 1 ? '' : 's'} by hand` : ''].filter(Boolean).join(', ');

@@ -144,7 +144,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
       </View>
       <Text strong heading={3}>Exposure ladder of view 1</Text>
       <Text size="small" tone="quietInk">{panorama ? 'Stops of the panorama; the scene runs up the right side' : 'Stops; the scene appears at the side once it is built'}</Text>
-      <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
+      <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={first.frames[0]?.bits ?? 8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
       <Fold title="Frames by view" summary={round.manualViews ? 'Sorted by hand' : grouping.certain ? 'Sorted by their metadata' : 'Sorted by their metadata: look here'}>
         <GroupingSheet key={JSON.stringify(grouping.views.map((v) => v.frames.length))} round={round} grouping={grouping} />
       </Fold>

@@ -30,7 +30,7 @@ export function groupFrames(frames: readonly Frame[], rig: RigStatement, manualV
   if (grouping.ladder.length === 1) notes.push('A single exposure per view: good for reflections, no measured highlights');
   return {
     views: grouping.brackets.map((b) => ({
-      frames: b.frames.map(({ frame, exposure }) => ({ id: frame.id, name: frame.name, exposure, shutterS: frame.shutterS })),
+      frames: b.frames.map(({ frame, exposure }) => ({ id: frame.id, name: frame.name, exposure, shutterS: frame.shutterS, bits: frame.bits })),
       notes: b.notes,
     })),
     ladderEv: grouping.ladder.map((x) => -Math.log2(x)),
