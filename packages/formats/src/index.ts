@@ -1,7 +1,8 @@
 export * from './errors';
 export * from './exr/attributes';
 export * from './exr/half';
-export * from './exr/write';
+export { writeExr, type PixelType } from './exr/write';
+export * from './exr/writeRows';
 export * from './exr/read';
 export * from './exr/tile';
 export * from './hdr/read';

@@ -11,6 +11,7 @@ export { RIG_LENS, RIG_MODEL } from './simulate/exposeView';
 export * from './build/rig';
 export * from './build/frames';
 export * from './build/buildPanorama';
+export { WHOLE_MOST_PX, type FullPanorama } from './build/fullPanorama';
 export * from './build/checkViews';
 export * from './build/testFrame';
 export * from './build/rigGlare';

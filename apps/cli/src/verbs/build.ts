@@ -83,8 +83,9 @@ export function addBuild(program: Command): void {
         chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false,
         comments: 'relative: linear value per unit photometric exposure',
       };
-      await fs.writeFile(o.out, await writeExr(built.panorama, attributes));
-      if (o.measure) await fs.writeFile(o.measure, await encodePng(measurePixels(built), o.width, o.width / 2));
+      if (built.full) await built.full.write(o.out, attributes, { onLog: say });
+      else await fs.writeFile(o.out, await writeExr(built.panorama, attributes));
+      if (o.measure) await fs.writeFile(o.measure, await encodePng(measurePixels(built), built.panorama.width, built.panorama.height));
       const seen = inspectPanorama(built.panorama, attributes);
       printResult(
         {

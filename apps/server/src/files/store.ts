@@ -11,6 +11,8 @@ export interface FileStore {
   put(bytes: Uint8Array): Promise<string>;
   /** Streams into a place of waiting: `keep` moves it into the store, `discard` forgets it. */
   receive(stream: Readable): Promise<Received>;
+  /** Lets somebody write a file at a place of waiting and stores it; nothing is stored when that fails. */
+  make(write: (path: string) => Promise<void>): Promise<string>;
   read(hash: string): Promise<Buffer>;
   /** A local path for reading with tools that want one. */
   localPath(hash: string): string;
@@ -43,6 +45,21 @@ export class FolderStore implements FileStore {
     await fs.writeFile(waiting, bytes);
     await this.move(waiting, hash);
     return hash;
+  }
+
+  async make(write: (path: string) => Promise<void>): Promise<string> {
+    const waiting = await this.waitingPath();
+    try {
+      await write(waiting);
+      const digest = createHash('sha256');
+      await pipeline(createReadStream(waiting), digest);
+      const hash = digest.digest('hex');
+      await this.move(waiting, hash);
+      return hash;
+    } catch (error) {
+      await fs.rm(waiting, { force: true });
+      throw error;
+    }
   }
 
   async receive(stream: Readable): Promise<Received> {

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Panorama } from '@tawny/contract';
 import { luminance, resampleLatlong, type Check, type RgbImage } from '@tawny/core';
 import { encodePng, writeExr, type PanoramaAttributes } from '@tawny/formats';
-import { measurePixels, throwIfCancelled, type Inspection } from '@tawny/pipeline';
+import { measurePixels, throwIfCancelled, type FullPanorama, type Inspection } from '@tawny/pipeline';
 import { Panoramas } from '../db/entities';
 import type { JobContext } from '../jobs/runner';
 import { encodeFloatPicture } from './floatPicture';
@@ -14,6 +14,8 @@ const PREVIEW_WIDTH = 1024;
 export interface FinishedPanorama {
   roundId: string;
   image: RgbImage;
+  /** The panorama at its full width when `image` is a smaller one. */
+  full?: FullPanorama | null;
   attributes: PanoramaAttributes;
   /** 0 covered, 1 clipped, 2 not seen, 3 from one frame because something moved; and relative uncertainty, both a byte a pixel. Null for a panorama from elsewhere. */
   measure: { mask: Uint8Array; uncertainty: Uint8Array } | null;
@@ -34,7 +36,7 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
   const { image, measure, inspection, roundId } = finished;
   const small = image.width > FLOAT_WIDTH ? resampleLatlong(image, FLOAT_WIDTH) : image;
   const [exrHash, floatHash, previewHash, measureHash] = await Promise.all([
-    writeExr(image, finished.attributes).then((b) => files.put(b)),
+    finished.full ? files.make((path) => finished.full!.write(path, finished.attributes, { ...control, onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.9 + 0.09 * p.fraction }) })) : writeExr(image, finished.attributes).then((b) => files.put(b)),
     files.put(encodeFloatPicture(small)),
     previewJpeg(small.width > PREVIEW_WIDTH ? resampleLatlong(small, PREVIEW_WIDTH) : small).then((b) => files.put(b)),
     measure ? encodePng(measurePixels(measure), image.width, image.height).then((b) => files.put(b)) : null,
@@ -45,7 +47,7 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
   const id = randomUUID();
   const { sun, statistics } = inspection;
   await repository.insert({
-    id, productionId: job.productionId, roundId, number, widthPx: image.width, heightPx: image.height, exrHash, measureHash, floatHash, previewHash,
+    id, productionId: job.productionId, roundId, number, widthPx: finished.full?.widthPx ?? image.width, heightPx: (finished.full?.widthPx ?? image.width) / 2, exrHash, measureHash, floatHash, previewHash,
     dynamicRangeStops: statistics.dynamicRangeStops, clippedSr: inspection.clippedSr, uncoveredSr: finished.uncoveredSr, seamStops: finished.seamStops,
     illuminanceHorizontal: inspection.illuminanceHorizontal, meanLuminance: statistics.meanLuminance, framesPerView: finished.framesPerView, histogram: statistics.histogram,
     sun: sun && {

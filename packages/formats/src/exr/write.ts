@@ -5,7 +5,7 @@ import { encodeAttributes, type PanoramaAttributes } from './attributes';
 import { HALF_LIMIT, toHalf } from './half';
 
 const deflateAsync = promisify(deflate);
-const ROWS_PER_BLOCK = 16;
+export const ROWS_PER_BLOCK = 16;
 
 export type PixelType = 'half' | 'float';
 
@@ -25,8 +25,23 @@ export async function writeExr(image: RgbImage, attributes: PanoramaAttributes =
   }
   const type = pixelType ?? (max < HALF_LIMIT ? 'half' : 'float');
   if (type === 'half' && max > 65504) throw new RangeError(`half cannot hold ${max}`);
-  const bytesPerSample = type === 'half' ? 2 : 4;
+  const header = exrHeader(width, height, attributes, type);
+  const blocks: Promise<Buffer>[] = [];
+  for (let y = 0; y < height; y += ROWS_PER_BLOCK) {
+    blocks.push(exrBlock(data.subarray(3 * y * width, 3 * Math.min(height, y + ROWS_PER_BLOCK) * width), width, y, type));
+  }
+  const done = await Promise.all(blocks);
+  const table = Buffer.alloc(8 * done.length);
+  let offset = header.length + table.length;
+  done.forEach((b, i) => {
+    table.writeBigUInt64LE(BigInt(offset), 8 * i);
+    offset += b.length;
+  });
+  return Buffer.concat([header, table, ...done]);
+}
 
+/** Everything before the table of offsets. */
+export function exrHeader(width: number, height: number, attributes: PanoramaAttributes, type: PixelType): Buffer {
   const head: Buffer[] = [Buffer.from([0x76, 0x2f, 0x31, 0x01, 2, 0, 0, 0])];
   const attribute = (name: string, kind: string, bytes: Buffer) => {
     const size = Buffer.alloc(4);
@@ -59,32 +74,20 @@ export async function writeExr(image: RgbImage, attributes: PanoramaAttributes =
   attribute('screenWindowWidth', 'float', one);
   for (const { name, value } of encodeAttributes(attributes)) attribute(name, value.type, value.bytes);
   head.push(Buffer.from([0]));
-  const header = Buffer.concat(head);
-
-  const blocks: Promise<Buffer>[] = [];
-  for (let y = 0; y < height; y += ROWS_PER_BLOCK) {
-    blocks.push(block(image, y, Math.min(height, y + ROWS_PER_BLOCK), bytesPerSample));
-  }
-  const done = await Promise.all(blocks);
-  const table = Buffer.alloc(8 * done.length);
-  let offset = header.length + table.length;
-  done.forEach((b, i) => {
-    table.writeBigUInt64LE(BigInt(offset), 8 * i);
-    offset += b.length;
-  });
-  return Buffer.concat([header, table, ...done]);
+  return Buffer.concat(head);
 }
 
-async function block(image: RgbImage, y0: number, y1: number, bytesPerSample: number): Promise<Buffer> {
-  const { width, data } = image;
-  const raw = Buffer.alloc((y1 - y0) * width * 3 * bytesPerSample);
+/** One block of at most `ROWS_PER_BLOCK` rows with its own head; `rows` holds just them. */
+export async function exrBlock(rows: Float32Array, width: number, y0: number, type: PixelType): Promise<Buffer> {
+  const bytesPerSample = type === 'half' ? 2 : 4;
+  const raw = Buffer.alloc(rows.length * bytesPerSample);
   const view = new DataView(raw.buffer, raw.byteOffset, raw.length);
   let at = 0;
-  for (let y = y0; y < y1; y++) {
+  for (let y = 0; y < rows.length / (3 * width); y++) {
     for (let c = 2; c >= 0; c--) {
       for (let x = 0, i = 3 * y * width + c; x < width; x++, i += 3, at += bytesPerSample) {
-        if (bytesPerSample === 2) view.setUint16(at, toHalf(data[i]), true);
-        else view.setFloat32(at, data[i], true);
+        if (bytesPerSample === 2) view.setUint16(at, toHalf(rows[i]), true);
+        else view.setFloat32(at, rows[i], true);
       }
     }
   }

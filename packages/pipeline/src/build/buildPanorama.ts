@@ -1,11 +1,12 @@
 import {
-  brightestRegion, CLIPPED, directionFromAngles, fillHoles, MOVED, rowSolidAngle, UNKNOWN_UNCERTAINTY, UNSEEN, USUAL_GHOST_STOPS, type Bracket, type Grouping, type MovedThing, type Quaternion, type RgbImage, type View, type WholeRegion,
+  brightestRegion, CLIPPED, directionFromAngles, fillHoles, MOVED, rowSolidAngle, UNSEEN, USUAL_GHOST_STOPS, type Bracket, type Grouping, type MovedThing, type Quaternion, type RgbImage, type View, type WholeRegion,
 } from '@tawny/core';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { measureCamera, type CameraFacts } from './camera';
 import { fitViews, levelViews } from './fitViews';
 import type { SourceFrame } from './frames';
+import { cutTripod, fullPanorama, WHOLE_MOST_PX, type FullPanorama } from './fullPanorama';
 import { gatherFrames, type RoundFrames } from './gatherFrames';
 import { MergedStore } from './mergedStore';
 import { mergeViews, type MergedBracket } from './mergeViews';
@@ -49,8 +50,10 @@ export interface ChosenArea {
 }
 
 export interface BuildResult {
-  /** Linear / X, in the panorama's own frame: the first view looks at azimuth 0. */
+  /** Linear / X, in the panorama's own frame: the first view looks at azimuth 0. At most `WHOLE_MOST_PX` wide. */
   panorama: RgbImage;
+  /** The panorama at the width that was asked for, when that is more: written strip by strip. */
+  full: FullPanorama | null;
   /** COVERED, CLIPPED, UNSEEN or MOVED, see `composeRows`. */
   mask: Uint8Array;
   /** Relative standard uncertainty of every pixel, see `encodeUncertainty`. */
@@ -148,9 +151,11 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
   const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
   moved.forEach((m) => log(`something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`));
-  const { panorama, mask, uncertainty } = await composeInThreads(ready, width, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
-  if (options.tripodDeg) cutTripod(panorama, mask, uncertainty, options.tripodDeg);
-  const { clippedSr, uncoveredSr, movedSr } = maskAreas(mask, width);
+  const whole = Math.min(width, WHOLE_MOST_PX);
+  const tripodDeg = options.tripodDeg ?? 0;
+  const { panorama, mask, uncertainty } = await composeInThreads(ready, whole, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
+  cutTripod({ y0: 0, y1: whole / 2, rgb: panorama.data, mask, uncertainty }, whole, tripodDeg);
+  const { clippedSr, uncoveredSr, movedSr } = maskAreas(mask, whole);
   const bracketFrames = grouping.ladder.length;
   if (bracketFrames === 1 && frames[0].bits !== 32) warnings.push('a single exposure: good for reflections, its highlights are not measured');
   const filled = options.nadir === 'fill' && uncoveredSr > 0;
@@ -161,7 +166,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   report('Built', 1);
   const facts = merged.views.map((v) => v.facts);
   return {
-    panorama, mask, uncertainty, clippedSr, uncoveredSr, movedSr, moved, bracketFrames,
+    panorama, full: whole < width ? fullPanorama({ views: ready, regions, width, tripodDeg, filling: filled ? panorama : null }) : null, mask, uncertainty, clippedSr, uncoveredSr, movedSr, moved, bracketFrames,
     clipLevel: Math.min(...facts.map((f) => f.clipLevel)),
     views: merged.views.map((v) => ({ frames: v.bracket.frames.map((f) => f.name), notes: v.bracket.notes, starvedFraction: v.facts.starvedFraction, clippedFraction: v.facts.clippedFraction })),
     ghostFraction: facts.reduce((sum, f) => sum + f.ghostFraction, 0) / facts.length, shakePx: Math.max(...facts.map((f) => f.shakePx)), hotSamples: merged.hotSamples, glareTaken,
@@ -220,15 +225,6 @@ async function matched(views: View[], regions: WholeRegion[], seamStops: number,
   if (views.length < 2 || options.geometry === 'metadata') return { views, moved: [] };
   const { blends, moved } = await runInThread('matchViews', { views, regions, seamStops }, control);
   return { views: views.map((v, i) => ({ ...v, blend: blends[i] })), moved };
-}
-
-/** What stands under the camera is no part of the set: black, and said to be unseen. */
-function cutTripod(panorama: RgbImage, mask: Uint8Array, uncertainty: Uint8Array, radiusDeg: number): void {
-  const { width, height, data } = panorama;
-  const from = width * Math.ceil(height * (1 - radiusDeg / 180) - 0.5);
-  mask.fill(UNSEEN, from);
-  uncertainty.fill(UNKNOWN_UNCERTAINTY, from);
-  data.fill(0, 3 * from);
 }
 
 function maskAreas(mask: Uint8Array, width: number): { clippedSr: number; uncoveredSr: number; movedSr: number } {

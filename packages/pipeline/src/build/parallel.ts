@@ -24,11 +24,52 @@ export async function composeInThreads(views: View[], width: number, regions: Wh
   const panorama: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
   const uncertainty = sharedBytes(width * height);
-  const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
   let done = 0;
-  await mapLimited(strips, THREADS, control, async (y0) => {
-    await runInThread('composeStrip', { views, regions, width, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: panorama.data, mask, uncertainty }, control);
-    control.onProgress?.({ stage: 'Projecting and blending', fraction: ++done / strips.length });
+  await mapLimited(stripsOf(height), THREADS, control, async ({ y0, y1 }) => {
+    const part = <T extends Float32Array | Uint8Array>(plane: T, n: number) => plane.subarray(n * y0 * width, n * y1 * width) as T;
+    await runInThread('composeStrip', { views, regions, width, y0, y1, rgb: part(panorama.data, 3), mask: part(mask, 1), uncertainty: part(uncertainty, 1) }, control);
+    control.onProgress?.({ stage: 'Projecting and blending', fraction: (++done * STRIP_ROWS) / height });
   });
   return { panorama, mask, uncertainty };
 }
+
+export interface ComposedStrip {
+  y0: number;
+  y1: number;
+  rgb: Float32Array;
+  mask: Uint8Array;
+  uncertainty: Uint8Array;
+}
+
+/**
+ * The same, handed over strip by strip from the top, so that the panorama is never in memory. As many strips are under way as there are threads; the next
+ * ones wait until the consumer has taken theirs.
+ */
+export async function composeByStrips(views: View[], width: number, regions: WholeRegion[], take: (strip: ComposedStrip) => Promise<void>, control: RunControl = {}): Promise<void> {
+  const height = width / 2;
+  const strips = stripsOf(height);
+  const compose = async ({ y0, y1 }: { y0: number; y1: number }): Promise<ComposedStrip> => {
+    const n = (y1 - y0) * width;
+    const strip = { y0, y1, rgb: sharedFloats(3 * n), mask: sharedBytes(n), uncertainty: sharedBytes(n) };
+    await runInThread('composeStrip', { views, regions, width, ...strip }, control);
+    return strip;
+  };
+  const started: Promise<ComposedStrip>[] = [];
+  try {
+    for (let i = 0; i < strips.length; i++) {
+      while (started.length < Math.min(strips.length, i + THREADS)) {
+        const next = compose(strips[started.length]);
+        // Its failure is heard when its turn comes.
+        next.catch(() => undefined);
+        started.push(next);
+      }
+      await take(await started[i]);
+      started[i] = null as never;
+      control.onProgress?.({ stage: 'Writing the full panorama', fraction: (i + 1) / strips.length });
+    }
+  } finally {
+    await Promise.allSettled(started);
+  }
+}
+
+const stripsOf = (height: number): { y0: number; y1: number }[] => Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => ({ y0: i * STRIP_ROWS, y1: Math.min(height, (i + 1) * STRIP_ROWS) }));
