@@ -1,8 +1,10 @@
+import { randomUUID } from 'node:crypto';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import sharp from 'sharp';
 import { decodeUncertainty } from '@tawny/core';
 import { encodeDng } from '@tawny/formats';
 import type { GroupingResult, Job, LightRound, Panorama } from '@tawny/contract';
+import { decodeFloatPicture } from '../../apps/server/src/panoramas/floatPicture';
 import { ended, getJson, HERN, newRound, postJson, sendFiles, sendFrames, type TestFile } from '../support/api';
 import { evenFrame, latlongBracket, latlongFrame, panoramaFile, plainPanorama, withoutMetadata } from '../support/frames';
 
@@ -37,12 +39,9 @@ test('tiles of the panorama are its own pixels', async ({ request }) => {
   const image = plainPanorama(2048);
   const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('set.exr', image)]);
   const id = (await ended(request, sent.body as Job)).resultId;
-  const tile = await (await request.get(`${HERN}/panoramas/${id}/tiles/1/1`)).body();
-  expect([tile.readUInt32LE(4), tile.readUInt32LE(8)]).toEqual([1024, 512]);
-  const scale = tile.readFloatLE(12);
-  const half = tile.readUInt16LE(16);
-  const value = 2 ** (((half >> 10) & 31) - 15) * (1 + (half & 1023) / 1024) / scale;
-  expect(value / image.data[3 * (512 * 2048 + 1024)]).toBeCloseTo(1, 2);
+  const tile = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${id}/tiles/1/1`)).body());
+  expect([tile.width, tile.height]).toEqual([1024, 512]);
+  expect(tile.data[0] / image.data[3 * (512 * 2048 + 1024)]).toBeCloseTo(1, 2);
   expect((await request.get(`${HERN}/panoramas/${id}/tiles/2/0`)).status()).toBe(404);
 });
 
@@ -163,4 +162,50 @@ test.describe('what real cards hold', () => {
     expect((await sendFrames(request, round.id, [await withoutMetadata()])).status).toBe(201);
     expect((await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`)).certain).toBe(false);
   });
+});
+
+test('a tripod is cut out, a place comes from the view that was chosen, and one that is not there is named', async ({ request }) => {
+  const round = await newRound(request, LATLONG);
+  await sendFrames(request, round.id, await latlongBracket());
+  const built = async (choices: object) => ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256, ...choices })).body as Job);
+  const cut = await getJson<Panorama>(request, `/panoramas/${(await built({ tripodDeg: 30 })).resultId}`);
+  // The cone of 30 degrees, to the nearest row of 1.4 degrees.
+  expect(Math.abs(cut.uncoveredSr / (2 * Math.PI * (1 - Math.cos(Math.PI / 6))) - 1)).toBeLessThan(0.06);
+  expect(cut.warnings.join()).toMatch(/% of the sphere is seen by no view and stays black/);
+  const filled = await getJson<Panorama>(request, `/panoramas/${(await built({ tripodDeg: 30, nadir: 'fill' })).resultId}`);
+  expect(filled.uncoveredSr).toBeCloseTo(cut.uncoveredSr, 6);
+  expect(filled.illuminanceHorizontal).toBeCloseTo(cut.illuminanceHorizontal, 3);
+  const none = await built({ areas: [{ azimuthDeg: 10, elevationDeg: 0, radiusDeg: 5, view: 2 }] });
+  expect(none.state).toBe('failed');
+  expect(none.error!.message).toContain('area 1 is to come from view 3, but there are 1');
+  expect((await postJson(request, `/rounds/${round.id}/build`, { ghostStops: 0 })).status).toBe(422);
+});
+
+test('a panorama too wide for memory is written by strips and is the same', async ({ request }) => {
+  const round = await newRound(request, LATLONG);
+  await sendFrames(request, round.id, await latlongBracket());
+  const at = async (widthPx: number) => getJson<Panorama>(request, `/panoramas/${(await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx, camera: 'file' })).body as Job)).resultId}`);
+  const [small, large] = [await at(2048), await at(8194)];
+  expect([large.widthPx, large.heightPx]).toEqual([8194, 4097]);
+  expect(large.illuminanceHorizontal / small.illuminanceHorizontal).toBeCloseTo(1, 3);
+  expect(large.checks.find((c) => c.name === 'resolution')!.value).toBeCloseTo(8194 / 360, 3);
+  const tile = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${large.id}/tiles/4/1`)).body());
+  const whole = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${small.id}/float`)).body());
+  // The tile's middle, 4608 px across and 768 px down, in the smaller one.
+  const [x, y] = [Math.floor((4608.5 / 8194) * 2048), Math.floor((768.5 / 8194) * 2048)];
+  expect(tile.data[3 * (256 * 1024 + 512)] / whole.data[3 * (y * 2048 + x)]).toBeCloseTo(1, 2);
+});
+
+test('glare wants both brackets, of different frames, for a rig of this production', async ({ request }) => {
+  const id = randomUUID();
+  await postJson(request, '/rigs', { id, name: 'Glare refusals', serial: '', kind: 'oneShot', statement: { projection: 'equidistant', fovDeg: 180, views: 1 } });
+  const send = async (rig: string, parts: [string, string][]) => {
+    const form = new FormData();
+    for (const [field, bytes] of parts) form.append(field, new Blob([bytes]), `${field}.jpg`);
+    const response = await request.post(`${HERN}/rigs/${rig}/glare`, { multipart: form });
+    return { status: response.status(), body: (await response.json()) as { code: string; detail: string } };
+  };
+  expect(await send(id, [['seen', 'a']])).toMatchObject({ status: 422, body: { code: 'no-files', detail: 'Frames with the sun covered are missing' } });
+  expect(await send(id, [['seen', 'a'], ['covered', 'a']])).toMatchObject({ status: 422, body: { code: 'same-file' } });
+  expect((await send(randomUUID(), [['seen', 'a'], ['covered', 'b']])).status).toBe(404);
 });

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { View } from 'react-native';
+import { Pressable, View } from 'react-native';
 import { LineChart } from 'react-native-chart-kit';
 import type { Panorama } from '@tawny/contract';
 import { Notice } from '../../ui/Notice';
@@ -7,39 +7,72 @@ import { Panel, Row } from '../../ui/Panel';
 import { StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
-import { FONT, SPACE } from '../../ui/tokens';
+import { FONT, SPACE, TARGET } from '../../ui/tokens';
 
 const STATES: Record<Panorama['checks'][number]['verdict'], StateName> = { good: 'complete', doubtful: 'doubtful', lost: 'lost' };
+
+type Check = Panorama['checks'][number];
+const ORDER: Record<Check['verdict'], number> = { lost: 0, doubtful: 1, good: 2 };
+const titled = (name: string) => name.replace(/^./, (l) => l.toUpperCase());
 
 /** Figures of very different sizes, three digits each. */
 const figure = (v: number) => (v !== 0 && Math.abs(v) < 0.001 ? v.toExponential(1) : Number(v.toPrecision(3)).toString());
 
 /** What the panorama holds and what it lost, each with a verdict and what to do. */
 export function CheckSheet({ panorama }: { panorama: Panorama }) {
-  const { palette } = useTheme();
   return (
     <Panel title="Check sheet" aside={<Text size="small" tone="quietInk">{`v${String(panorama.number).padStart(3, '0')} · ${panorama.widthPx} × ${panorama.heightPx} px · built in ${panorama.buildSeconds.toFixed(0)} s`}</Text>}>
       {panorama.checks.some((c) => c.name === 'clipped' && c.verdict === 'lost') ? <Notice state="lost" title="This panorama has lost its highlights" detail={panorama.checks.find((c) => c.name === 'clipped')!.words} /> : null}
       <SunLine panorama={panorama} />
-      {panorama.checks.map((c) => (
-        <View key={c.name} style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
-          <View style={{ paddingTop: 5 }}>
-            <StateShape state={STATES[c.verdict]} />
-          </View>
-          <View style={{ flex: 1 }}>
-            <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-              <Text strong>{c.name.replace(/^./, (l) => l.toUpperCase())}</Text>
-              <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
-            </Row>
-            <Text size="small" tone="quietInk">{c.words}</Text>
-          </View>
-        </View>
-      ))}
+      {panorama.checks.filter((c) => c.verdict !== 'good').sort((a, b) => ORDER[a.verdict] - ORDER[b.verdict]).map((c) => <CheckRow key={c.name} check={c} />)}
+      <GoodChecks checks={panorama.checks.filter((c) => c.verdict === 'good')} />
       {panorama.warnings.map((w) => (
         <Text key={w} size="small" tone="ochre">{w}</Text>
       ))}
       <LightByStops panorama={panorama} />
     </Panel>
+  );
+}
+
+function CheckRow({ check: c }: { check: Check }) {
+  const { palette } = useTheme();
+  return (
+    <View style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+      <View style={{ paddingTop: 5 }}>
+        <StateShape state={STATES[c.verdict]} />
+      </View>
+      <View style={{ flex: 1 }}>
+        <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+          <Text strong>{titled(c.name)}</Text>
+          <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
+        </Row>
+        <Text size="small" tone="quietInk">{c.words}</Text>
+      </View>
+    </View>
+  );
+}
+
+/** What is in order, one line each; what it means is a tap away. */
+function GoodChecks({ checks }: { checks: readonly Check[] }) {
+  const { palette } = useTheme();
+  const [open, setOpen] = useState<string | null>(null);
+  if (checks.length === 0) return null;
+  return (
+    <View style={{ borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+      <Row gap={2}>
+        <StateShape state="complete" />
+        <Text strong>{`${checks.length} in order`}</Text>
+      </Row>
+      {checks.map((c) => (
+        <Pressable key={c.name} role="button" aria-expanded={open === c.name} aria-label={`What ${c.name} means`} onPress={() => setOpen(open === c.name ? null : c.name)} style={{ minHeight: TARGET, justifyContent: 'center' }}>
+          <Row gap={2} style={{ justifyContent: 'space-between' }}>
+            <Text>{titled(c.name)}</Text>
+            <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} />
+          </Row>
+          {open === c.name ? <Text size="small" tone="quietInk">{c.words}</Text> : null}
+        </Pressable>
+      ))}
+    </View>
   );
 }
 
