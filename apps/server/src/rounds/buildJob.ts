@@ -24,7 +24,8 @@ export const buildJob: JobHandler = async (context) => {
   const started = Date.now();
   const { widthPx, ...options } = buildInput.parse(job.input);
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
-  const frames = await db.getRepository(Frames).findBy({ productionId: job.productionId, roundId: round.id });
+  // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
+  const frames = await db.getRepository(Frames).find({ where: { productionId: job.productionId, roundId: round.id }, order: { takenAt: 'ASC', name: 'ASC' } });
   const log: string[] = [];
   const built = await buildPanorama(
     { ...roundFrames(files, round, frames), width: widthPx, options, workFolder: files.workFolder(`build-${job.id}`) },

@@ -37,7 +37,9 @@ async function readFrames(input: RoundFrames, control: RunControl): Promise<{ fr
     }));
   const frames = read.filter((f) => f !== null);
   if (frames.length === 0) throw problems[0] ?? new RangeError('there are no frames to build from');
-  const model = frames.find((f) => f.metadata.cameraModel)?.metadata.cameraModel;
+  const models = frames.map((f) => f.metadata.cameraModel).filter(Boolean);
+  // The camera of most frames is the round's.
+  const model = [...models].sort((a, b) => models.filter((m) => m === b).length - models.filter((m) => m === a).length)[0];
   const stranger = frames.find((f) => f.metadata.cameraModel && f.metadata.cameraModel !== model);
   if (stranger) throw new FileProblem('unsupported', stranger.name, `comes from a ${stranger.metadata.cameraModel}, other frames from a ${model}: a round is shot with one camera`);
   return { frames, warnings: [...new Set([...problems.map((p) => `left out: ${p.message}`), ...frames.flatMap((f) => f.notes)])] };
