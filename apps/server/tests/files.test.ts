@@ -83,14 +83,17 @@ describe('the file store', () => {
   });
 });
 
+const BLOBS = Array.from({ length: 40 }, (_, k) => [(k * 97.3) % 320, (k * 61.7) % 200, 6 + ((k * 13) % 17), 0.02 + 0.005 * (k % 9)] as const);
+
 describe('a photograph against its plate', () => {
   const draw = async (name: string, shift: number, gain: number, width = 320) => {
     const codes = new Uint8Array(width * 200 * 3);
     for (let y = 0; y < 200; y++) {
       for (let x = 0; x < width; x++) {
         const [u, v] = [x - shift, y];
-        const light = 0.2 + 0.08 * Math.sin(u / 9) * Math.cos(v / 11) + 0.05 * Math.sin((u + v) / 5);
-        codes.fill(Math.round(255 * (gain * light) ** (1 / 2.2)), 3 * (y * width + x), 3 * (y * width + x) + 3);
+        // Blobs that nowhere repeat.
+        const light = 0.15 + BLOBS.reduce((s, [bx, by, size, much]) => s + much * Math.exp(-((u - bx) ** 2 + (v - by) ** 2) / (size * size)), 0);
+        codes.fill(Math.min(255, Math.round(255 * (gain * light) ** (1 / 2.2))), 3 * (y * width + x), 3 * (y * width + x) + 3);
       }
     }
     const file = path.join(folder, name);

@@ -8,11 +8,12 @@ const READ = 4;
 function byHand(frames: readonly BracketFrame[], tables: readonly Float32Array[], saturation: number): { value: number[]; weight: number[] } {
   const sorted = [...frames].sort((a, b) => b.exposure - a.exposure);
   const wide = sorted[0].codes instanceof Uint16Array;
+  const roundings = tables.map(quantisationVariance);
   const value: number[] = [];
   const weight: number[] = [];
   for (let i = 0; i < sorted[0].codes.length; i++) {
     const table = wide ? tables[0] : tables[i % 3];
-    const rounding = quantisationVariance(table);
+    const rounding = roundings[wide ? 0 : i % 3];
     const held = sorted.filter((f) => table[f.codes[i]] < saturation);
     if (held.length === 0) {
       const last = sorted[sorted.length - 1];

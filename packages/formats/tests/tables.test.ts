@@ -18,7 +18,7 @@ describe('halves', () => {
       const v = 2 ** (-8 + (18 * k) / n) * (1 + ((k * 0.618034) % 1));
       const near = fromHalf(toHalf(v));
       const [below, above] = [fromHalf(toHalf(near) - 1), fromHalf(toHalf(near) + 1)];
-      expect(Math.abs(near - v)).toBeLessThanOrEqual(Math.min(Math.abs(below - v), Math.abs(above - v)) + 1e-12 * v);
+      expect(Math.abs(near - v)).toBeLessThanOrEqual(Math.min(Math.abs(below - v), Math.abs(above - v)) + 1e-7 * v);
       bias += (near - v) / v / n;
     }
     expect(Math.abs(bias)).toBeLessThan(1e-5);

@@ -24,6 +24,8 @@ export interface FrameShift {
 
 const LEVELS = [16, 8, 4, 2, 1];
 const SEARCH_PX = 6;
+/** Squared slope of log luminance a pixel below which a place says nothing of a shift. */
+const FLAT = 1e-8;
 
 function shrink(p: LogLuminance, f: number): LogLuminance {
   if (f === 1) return p;
@@ -111,7 +113,9 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
         }
       }
       if (rows.length < 200) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
-      const spread = Math.max(1e-4, 1.4826 * median(rows.map((r) => Math.abs(r[0]))));
+      // Flat places fit at any shift: what is an outlier is told by the places that have a slope at all.
+      const sloping = rows.filter(([, gx, gy]) => gx * gx + gy * gy > FLAT);
+      const spread = Math.max(1e-4, 1.4826 * median((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))));
       const cut = 4.685 * spread;
       const n = Matrix.zeros(3, 3);
       const rhs = [0, 0, 0];

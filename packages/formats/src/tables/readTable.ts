@@ -23,14 +23,26 @@ export function decodeTableText(bytes: Uint8Array): { text: string; encoding: Re
   }
 }
 
-const DELIMITERS = [',', ';', '\t', '|'];
+/** Where two would do, the comma is the decimal mark. */
+const DELIMITERS = [';', '\t', '|', ','];
+
+/** The delimiter that splits the header into at least two columns and most rows into as many; decimal commas must not win. */
+function parse(text: string): Papa.ParseResult<string[]> {
+  const tried = DELIMITERS.map((delimiter) => {
+    const parsed = Papa.parse<string[]>(text, { delimiter, skipEmptyLines: false });
+    const columns = parsed.data[0]?.length ?? 0;
+    const filled = parsed.data.filter((r) => r.some((c) => c.trim() !== ''));
+    return { parsed, score: columns < 2 ? 0 : filled.filter((r) => r.length === columns).length / filled.length };
+  });
+  return tried.reduce((a, b) => (b.score > a.score ? b : a)).parsed;
+}
 
 /** Reads a table with a header row, whatever its delimiter, encoding and decimal mark. @throws FileProblem when it is no table */
 export function readTable(bytes: Uint8Array, name: string): ReadTable {
   if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty');
   const { text, encoding } = decodeTableText(bytes);
   if (text.includes('\0')) throw new FileProblem('unsupported', name, 'is not a table of text; export it as CSV');
-  const parsed = Papa.parse<string[]>(text, { delimitersToGuess: DELIMITERS, skipEmptyLines: false });
+  const parsed = parse(text);
   const [header, ...body] = parsed.data;
   const columns = (header ?? []).map((c) => c.trim());
   if (columns.filter(Boolean).length < 2) throw new FileProblem('unsupported', name, 'has no header row with at least two columns; separate columns by comma, semicolon or tab');
