@@ -67,7 +67,7 @@ function GoodChecks({ checks }: { checks: readonly Check[] }) {
         <Pressable key={c.name} role="button" aria-expanded={open === c.name} aria-label={`What ${c.name} means`} onPress={() => setOpen(open === c.name ? null : c.name)} style={{ minHeight: TARGET, justifyContent: 'center' }}>
           <Row gap={2} style={{ justifyContent: 'space-between' }}>
             <Text>{titled(c.name)}</Text>
-            <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} />
+            <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
           </Row>
           {open === c.name ? <Text size="small" tone="quietInk">{c.words}</Text> : null}
         </Pressable>
