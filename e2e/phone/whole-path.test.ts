@@ -52,6 +52,8 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await expect(page.getByText('42 frames in 6 views')).toBeVisible({ timeout: 180000 });
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 180000 });
+  // What is in order stands in one line; a tap says what it means.
+  await page.getByRole('button', { name: 'What clipped means' }).click();
   await expect(page.getByText('every light is held')).toBeVisible();
   const strip = page.getByTestId('panorama-strip');
   await strip.scrollIntoViewIfNeeded();
