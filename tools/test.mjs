@@ -50,7 +50,7 @@ async function endToEnd(title, database, projects) {
     step(title);
     const report = path.join(work, `${database}.json`);
     spawnSync('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts', ...projects.flatMap((p) => ['--project', p])], {
-      cwd: root, stdio: 'inherit', env: { ...process.env, TAWNY_BASE: services.base, TAWNY_E2E_REPORT: report, TAWNY_E2E_OUT: path.join(work, 'e2e') },
+      cwd: root, stdio: 'inherit', env: { ...process.env, TAWNY_BASE: services.base, TAWNY_E2E_DATABASE: postgres.url, TAWNY_E2E_REPORT: report, TAWNY_E2E_OUT: path.join(work, 'e2e') },
     });
     if (!fs.existsSync(report)) count(0, 1);
     else {

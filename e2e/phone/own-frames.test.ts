@@ -3,6 +3,7 @@ import { expect, test } from '@playwright/test';
 import type { LightRound, Panorama } from '@tawny/contract';
 import { bench, getJson, newRound, postJson } from '../support/api';
 import { latlongBracket, panoramaFile, plainPanorama, textFile } from '../support/frames';
+import { choose } from '../support/hands';
 
 test('frames of a one-shot camera from a card: refused with a reason, then taken in and built', async ({ page }) => {
   await page.goto('/HERN/round');
@@ -11,9 +12,9 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await page.getByRole('button', { name: 'Make station' }).click();
   await page.getByRole('button', { name: 'Start round 1' }).click();
   await page.getByRole('radio', { name: '360° frames' }).click();
-  await page.getByTestId('frame-files').setInputFiles([textFile('notes.jpg')]);
+  await choose(page, 'Choose frames', [textFile('notes.jpg')]);
   await expect(page.getByTestId('upload-error')).toContainText('notes.jpg: is not a JPEG, PNG or TIFF picture');
-  await page.getByTestId('frame-files').setInputFiles(await latlongBracket());
+  await choose(page, 'Choose frames', await latlongBracket());
   await expect(page.getByText('4 frames in 1 views')).toBeVisible();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
@@ -31,7 +32,7 @@ test('a card that is sent over a bad connection: what broke off is sent again, w
   });
   await page.getByRole('radio', { name: '360° frames' }).click();
   const frames = await latlongBracket();
-  await page.getByTestId('frame-files').setInputFiles(frames.slice(0, 3));
+  await choose(page, 'Choose frames', frames.slice(0, 3));
   await expect(page.getByText('3 frames in 1 views')).toBeVisible({ timeout: 30000 });
   expect(sent).toBe(5);
   expect((await getJson<{ items: unknown[] }>(request, `/rounds/${round.id}/frames`)).items).toHaveLength(3);
@@ -56,7 +57,7 @@ test('the bracket is planned from the light before the round is shot', async ({ 
   await page.getByRole('radio', { name: '50 Hz' }).click();
   await expect(page.getByTestId('plan-verdict')).toContainText(/shorter than a half-cycle of 50 Hz/);
   await page.getByRole('radio', { name: 'Test frame' }).click();
-  await page.getByTestId('test-frame').setInputFiles((await latlongBracket())[1]);
+  await choose(page, 'Choose a test frame', (await latlongBracket())[1]);
   await expect(page.getByText(/^holds .* cd\/m² \(nominal\); .* % cut off/)).toBeVisible();
 });
 
@@ -65,7 +66,7 @@ test('a panorama from elsewhere is taken in, checked and called what it is', asy
   const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
   await page.goto(`/HERN/round/${round.id}?setup=${setups.find((s) => s.name === 'Quay, low sun')!.id}`);
   await page.getByRole('radio', { name: 'Finished panorama' }).click();
-  await page.getByTestId('panorama-file').setInputFiles(await panoramaFile('cut-off.exr', plainPanorama(512, 30)));
+  await choose(page, 'Choose a panorama', await panoramaFile('cut-off.exr', plainPanorama(512, 30)));
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 60000 });
   await expect(page.getByText(/lights are cut off: this panorama has lost its highlights/).first()).toBeVisible();
   await page.getByRole('radio', { name: 'Stops' }).click();

@@ -5,6 +5,7 @@ import type { CameraClock, Location, PanoramaRig, Reference, Setup, Take } from 
 import { glarePerSr } from '@tawny/core';
 import { getJson, postJson } from '../support/api';
 import { rawStill, sunFrame, sunGlarePerSr } from '../support/frames';
+import { choose } from '../support/hands';
 
 test('a photographed clock gives the camera\'s offset, and the log uses it', async ({ page, request }) => {
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Net loft')!;
@@ -37,17 +38,12 @@ test('cells of a take filled from a raw still: both are shown where log and file
   const take = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items.at(-1)!;
   await page.goto(`/HERN/log/new?setup=${setup.id}&take=${take.id}`);
   await page.getByRole('button', { name: /^From a file/ }).tap();
-  const choose = async (file: { name: string; mimeType: string; buffer: Buffer }) => {
-    const chooser = page.waitForEvent('filechooser');
-    await page.getByRole('button', { name: 'Read a file' }).tap();
-    await (await chooser).setFiles(file);
-  };
   const still = await rawStill('still_22b.dng', { iso: 1600, fNumberTag: 5.6, lensModel: 'Skerry zoom 24-70', focalLengthMm: 28 });
-  await choose({ ...still, name: 'cut short.dng', buffer: still.buffer.subarray(0, 300) });
+  await choose(page, 'Read a file', { ...still, name: 'cut short.dng', buffer: still.buffer.subarray(0, 300) });
   await expect(page.getByText(/cut short\.dng/)).toBeVisible();
-  await choose(await rawStill('other.dng', { lensModel: 'Gorse 21' }));
+  await choose(page, 'Read a file', await rawStill('other.dng', { lensModel: 'Gorse 21' }));
   await expect(page.getByText('The kit does not know the lens "Gorse 21"')).toBeVisible();
-  await choose(still);
+  await choose(page, 'Read a file', still);
   await expect(page.getByText('still_22b.dng, 1920 × 1080 px upright')).toBeVisible();
   await expect(page.getByText('Skerry zoom 24-70: file and log agree')).toBeVisible();
   // f/5.6 through a lens that lets 74 % through.
@@ -66,20 +62,15 @@ test('the glare of a rig is measured from two brackets and kept in the kit', asy
   await postJson(request, '/rigs', { id, name: `Glare trial ${id.slice(0, 4)}`, serial: 'GT-1', kind: 'oneShot', statement: { projection: 'equidistant', fovDeg: 180, views: 1 } });
   await page.goto('/HERN/kit');
   await page.getByRole('button', { name: `Change Glare trial ${id.slice(0, 4)}` }).tap();
-  const choose = async (button: RegExp, files: Awaited<ReturnType<typeof sunFrame>>[]) => {
-    const chooser = page.waitForEvent('filechooser');
-    await page.getByRole('button', { name: button }).tap();
-    await (await chooser).setFiles(files);
-  };
   const ladder = [2, 8, 32, 128, 512, 2048, 8192, 32768];
   const bracket = (name: string, seen: boolean, rungs: number[]) => Promise.all(rungs.map((d, i) => sunFrame(`${name}_${i}.jpg`, d, i, seen)));
   const covered = await bracket('covered', false, ladder.slice(0, 4));
   // Cut off in the shortest frame, the sun's light is not known.
-  await choose(/sun seen$/, await bracket('short', true, ladder.slice(0, 4)));
-  await choose(/sun covered$/, covered);
+  await choose(page, /sun seen$/, await bracket('short', true, ladder.slice(0, 4)));
+  await choose(page, /sun covered$/, covered);
   await page.getByRole('button', { name: 'Measure the glare' }).tap();
   await expect(page.getByTestId('glare-error')).toContainText('cuts it off', { timeout: 60000 });
-  await choose(/sun seen$/, await bracket('seen', true, ladder));
+  await choose(page, /sun seen$/, await bracket('seen', true, ladder));
   await page.getByRole('button', { name: 'Measure the glare' }).tap();
   await expect(page.getByTestId('rig-glare')).toContainText('% of a light is spread', { timeout: 60000 });
   const { statement } = await getJson<PanoramaRig>(request, `/rigs/${id}`);

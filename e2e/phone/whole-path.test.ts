@@ -7,7 +7,7 @@ import { detectSun, arcDeg, directionFromAngles, sunPosition, type Vec3 } from '
 import { readExr } from '@tawny/formats';
 import type { Panorama } from '@tawny/contract';
 import { getJson, quay } from '../support/api';
-import { markAngles, markShares, turnTo } from '../support/marking';
+import { markAngles, markShares, turnTo } from '../support/hands';
 
 /** Where the grey card hangs in the demo plate: shares of the picture, well inside its edges. */
 const CARD_IN_PLATE = { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 };

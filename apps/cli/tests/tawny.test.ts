@@ -122,3 +122,26 @@ test('glare is measured from a pair and written into the rig', () => {
   expect(same.code).not.toBe(0);
   expect(same.err).toMatch(/no sun stands out between the two views/);
 });
+
+test('a place comes from the view that was named, the tripod is cut out, the measure for what moved is stated', () => {
+  const out = path.join(folder, 'chosen.exr');
+  const mask = path.join(folder, 'chosen.png');
+  const built = tawny('build', round, '--width', '256', '--out', out, '--area', '30,0,10,2', '--area', '200,20,5,4', '--tripod', '25', '--ghost-stops', '1', '--measure', mask, '--json').json();
+  // The cone of 25 degrees about straight down.
+  expect(built.uncoveredSr / (2 * Math.PI * (1 - Math.cos((25 * Math.PI) / 180)))).toBeCloseTo(1, 1);
+  expect(Array.isArray(built.moved)).toBe(true);
+  expect(fs.statSync(mask).size).toBeGreaterThan(100);
+  const filled = tawny('build', round, '--width', '256', '--out', out, '--tripod', '25', '--nadir', 'fill', '--json').json();
+  expect(filled.uncoveredSr).toBeCloseTo(built.uncoveredSr, 6);
+  expect(filled.warnings.join()).toMatch(/filled in from around it/);
+});
+
+test('an area that is none, or of a view that is not there, is named before anything is written', () => {
+  const out = path.join(folder, 'never.exr');
+  for (const [area, words] of [['30,0,10', /--area takes azimuth,elevation,radius,view, not 30,0,10/], ['30,0,ten,1', /not 30,0,ten,1/], ['30,0,0,1', /not 30,0,0,1/], ['30,0,10,9', /is to come from view 9, but there are 6/]] as const) {
+    const run = tawny('build', round, '--width', '256', '--out', out, '--area', area);
+    expect(run.code).not.toBe(0);
+    expect(run.err).toMatch(words);
+  }
+  expect(fs.existsSync(out)).toBe(false);
+});

@@ -1,4 +1,4 @@
-import { arcDeg, createImage, detectSun, directionFromAngles, illuminance, luminance, northFromSun, separateSun, standardAir, stickShadow, sunDay, sunPosition, DEG, type RgbImage } from '../src';
+import { arcDeg, createImage, detectSun, directionFromAngles, illuminance, luminance, northFromSun, refractionDeg, separateSun, standardAir, stickShadow, sunDay, sunPosition, sunRates, DEG, type RgbImage } from '../src';
 import { anglesAtPixel } from '../src';
 
 const PLACE = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
@@ -113,5 +113,38 @@ describe('north', () => {
     const wide = northFromSun({ detected: { azimuthDeg: 0, elevationDeg: 60, uncertaintyDeg: 0.02 }, place: PLACE, utc: new Date('2026-06-21T12:00:00Z') });
     const low = northFromSun({ detected: { azimuthDeg: 0, elevationDeg: 10, uncertaintyDeg: 0.02 }, place: PLACE, utc });
     expect(wide.uncertaintyDeg).toBeGreaterThan(2 * low.uncertaintyDeg);
+  });
+});
+
+describe('the sky around the sun', () => {
+  const QUAY_SIDE = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
+  test('refraction lifts the horizon by half a degree, less the higher, less in thin or warm air', () => {
+    const air = { pressureHpa: 1010, temperatureC: 10 };
+    // The Astronomical Almanac's value at the horizon is 34 minutes of arc.
+    expect(refractionDeg(-34 / 60, air) * 60).toBeCloseTo(34, -0.5);
+    expect(refractionDeg(10, air) * 60).toBeCloseTo(5.4, 0);
+    expect(refractionDeg(45, air) * 60).toBeCloseTo(1, 1);
+    for (let e = 0; e < 80; e += 5) expect(refractionDeg(e + 5, air)).toBeLessThan(refractionDeg(e, air));
+    expect(refractionDeg(5, { pressureHpa: 700, temperatureC: 10 }) / refractionDeg(5, air)).toBeCloseTo(700 / 1010, 6);
+    expect(refractionDeg(5, { pressureHpa: 1010, temperatureC: 40 })).toBeLessThan(refractionDeg(5, air));
+    expect(refractionDeg(-5, air)).toBe(0);
+  });
+  test('it moves fifteen degrees an hour about the pole, whatever azimuth and elevation make of it', () => {
+    for (const hour of [8, 11, 13, 15.5]) {
+      const at = new Date(Date.UTC(2026, 9, 14, 0, Math.round(60 * hour)));
+      const { azimuthDegPerS, elevationDegPerS } = sunRates(QUAY_SIDE, at);
+      const { elevationDeg } = sunPosition(QUAY_SIDE, at);
+      const arc = Math.hypot(azimuthDegPerS * Math.cos((elevationDeg * Math.PI) / 180), elevationDegPerS);
+      // The sun stands some eight degrees south of the celestial equator then: its circle is that much smaller.
+      expect(arc / (15 / 3600)).toBeGreaterThan(0.97);
+      expect(arc / (15 / 3600)).toBeLessThan(1.01);
+    }
+  });
+  test('places that cannot be are named', () => {
+    const at = new Date('2026-10-14T12:00:00Z');
+    expect(() => sunPosition({ ...QUAY_SIDE, latitudeDeg: 90.1 }, at)).toThrow('latitude 90.1 is not between');
+    expect(() => sunPosition({ ...QUAY_SIDE, longitudeDeg: -200 }, at)).toThrow('longitude -200');
+    expect(() => sunPosition({ ...QUAY_SIDE, altitudeM: NaN }, at)).toThrow('altitude NaN');
+    expect(() => sunPosition(QUAY_SIDE, new Date('no day'))).toThrow('not a valid UTC time');
   });
 });

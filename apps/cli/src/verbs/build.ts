@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { NOMINAL_LUMINANCE_PER_UNIT, WORKING_SPACES } from '@tawny/core';
+import { NOMINAL_LUMINANCE_PER_UNIT, USUAL_GHOST_STOPS, WORKING_SPACES } from '@tawny/core';
 import { encodePng, FileProblem, writeExr } from '@tawny/formats';
 import { buildPanorama, inspectPanorama, measurePixels, parseRig, type BuildOptions, type ChosenArea } from '@tawny/pipeline';
 import { number, whole } from '../options';
@@ -17,7 +17,7 @@ interface BuildFlags {
   fov?: number;
   views?: number;
   ghost: string;
-  ghostStops?: number;
+  ghostStops: number;
   tripod?: number;
   area?: string[];
   nadir: string;
@@ -63,7 +63,7 @@ export function addBuild(program: Command): void {
     .option('--fov <deg>', 'with --projection: field of view, degrees', number)
     .option('--views <n>', 'with --projection: number of views', whole)
     .option('--ghost <on|off>', 'take out what moved within a bracket', 'on')
-    .option('--ghost-stops <stops>', 'by how much frames must differ to count as moved; default 0.32', number)
+    .option('--ghost-stops <stops>', 'by how much frames must differ to count as moved', number, USUAL_GHOST_STOPS)
     .option('--area <az,el,radius,view...>', 'take a place whole from one view: azimuth, elevation and radius in degrees of the panorama, view from 1')
     .option('--tripod <deg>', 'what lies this near to straight down is the tripod: it counts as not seen', number)
     .option('--nadir <fill|keep>', 'fill what no view saw from around it, or leave it black', 'keep')

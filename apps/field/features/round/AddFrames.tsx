@@ -1,14 +1,15 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { View } from 'react-native';
 import type { Job, LightRound, RigStatement, Setup, UploadResult } from '@tawny/contract';
 import { patch } from '../../data/api';
 import { useProductionCode, useWrite } from '../../data/queries';
-import { sendFrames, type Sending } from '../../data/sendFiles';
+import { sendFrames, type Sending } from '../../data/sendFrames';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
+import { pickFiles } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
@@ -77,7 +78,6 @@ const PROJECTIONS: { value: RigStatement['projection']; title: string }[] = [
 function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean }) {
   const code = useProductionCode();
   const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const [rig, setRig] = useState<RigStatement>(latlong ? { projection: 'latlong', fovDeg: 360, views: 1, ndStops: 0 } : { ...round.rig, projection: round.rig.projection === 'latlong' ? 'equidistant' : round.rig.projection, ndStops: round.rig.ndStops ?? 0 });
   const [progress, setProgress] = useState<Sending | null>(null);
   const [result, setResult] = useState<UploadResult | null>(null);
@@ -115,19 +115,6 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
       <Row wrap>
         <Stepper label="ND on the rig" unit="stops" value={rig.ndStops ?? 0} step={1} digits={1} onChange={(ndStops) => setRig({ ...rig, ndStops: Math.max(0, ndStops) })} />
       </Row>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        accept=".jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*"
-        aria-label="Frames to upload"
-        data-testid="frame-files"
-        style={{ display: 'none' }}
-        onChange={(e) => {
-          void send([...(e.target.files ?? [])]);
-          e.target.value = '';
-        }}
-      />
       {progress !== null ? <Progress stage={progress.waiting ? 'The connection broke off: sending again' : progress.fraction < 1 ? 'Sending frames' : 'Checking frames'} fraction={progress.fraction} /> : null}
       {error ? <Notice state="lost" title="No frame was taken in" detail={error} testID="upload-error" /> : null}
       {result ? (
@@ -139,7 +126,7 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
         />
       ) : null}
       <Row>
-        <Action kind="main" grow title="Choose frames" busy={progress !== null} onPress={() => input.current?.click()} />
+        <Action kind="main" grow title="Choose frames" busy={progress !== null} onPress={() => void pickFiles({ accept: '.jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*', multiple: true }).then(send)} />
       </Row>
     </View>
   );

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { View } from 'react-native';
 import { DENSITY_PER_STOP, engravedShutterSeconds, exactShutterSeconds, planBracket, planViews, roundTime, tStopFromFNumber, type BracketCamera } from '@tawny/core';
 import type { LightRound, Location, Setup, TestFrameResult } from '@tawny/contract';
@@ -9,6 +9,7 @@ import { Choice } from '../../ui/Choice';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Reading, Row } from '../../ui/Panel';
+import { pickFiles } from '../../ui/pickFiles';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
@@ -34,7 +35,6 @@ export function BracketPlanner({ round, setup, location }: { round: LightRound; 
   const wide = useWide();
   const readings = useReadings(setup.id);
   const panoramas = usePanoramas();
-  const file = useRef<HTMLInputElement>(null);
   const [source, setSource] = useState<LightSource>('sun');
   const [lux, setLux] = useState<number | null>(null);
   const [frame, setFrame] = useState<TestFrameResult | null>(null);
@@ -84,8 +84,7 @@ export function BracketPlanner({ round, setup, location }: { round: LightRound; 
           ) : null}
           {source === 'frame' ? (
             <>
-              <input ref={file} type="file" accept="image/*,.dng,.exr,.tif,.tiff" aria-label="Test frame" data-testid="test-frame" style={{ display: 'none' }} onChange={(e) => { void read(e.target.files?.[0]); e.target.value = ''; }} />
-              <Row><Action title={frame ? 'Another test frame' : 'Choose a test frame'} busy={busy} onPress={() => file.current?.click()} /></Row>
+              <Row><Action title={frame ? 'Another test frame' : 'Choose a test frame'} busy={busy} onPress={() => void pickFiles({ accept: 'image/*,.dng,.exr,.tif,.tiff' }).then(([picked]) => read(picked))} /></Row>
               {frame ? <Text size="small" tone="quietInk">{`holds ${frame.darkest.toPrecision(2)} to ${frame.brightest.toPrecision(2)} cd/m² (nominal); ${(100 * frame.clippedShare).toFixed(1)} % cut off${frame.clippedShare > 0 && sun > 0 ? ', taken for the sun' : ''}`}</Text> : null}
               {error ? <Notice state="lost" title="The test frame tells nothing" detail={error} /> : null}
             </>

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { BuildInput, Job, Panorama } from '@tawny/contract';
+import { buildInput, type BuildInput, type Job, type Panorama } from '@tawny/contract';
 import { useWrite } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -11,7 +11,7 @@ import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { ChosenAreas, type Spot } from './ChosenAreas';
 
-const DEFAULTS: BuildInput = { widthPx: 4096, ghosts: true, camera: 'round', geometry: 'refined', nadir: 'keep', level: true, ghostStops: 0.32, tripodDeg: 0, areas: [] };
+const DEFAULTS = buildInput.parse({});
 
 const GHOST_STOPS = [['0.16', '⅙ stop'], ['0.32', '⅓ stop'], ['0.64', '⅔ stop'], ['1.5', '1½ stops']].map(([value, title]) => ({ value, title }));
 const TRIPODS = [0, 10, 20, 30].map((deg) => ({ value: String(deg), title: deg === 0 ? 'None' : `${deg}°` }));
@@ -19,7 +19,7 @@ const TRIPODS = [0, 10, 20, 30].map((deg) => ({ value: String(deg), title: deg =
 const WIDTHS = [2048, 4096, 8192, 16384].map((px) => ({ value: String(px), title: `${px / 1024}K` }));
 
 /** The build, and what may be chosen for another one; the frames are never touched. */
-export function BuildAction({ roundId, panorama, views, spot, busy }: { roundId: string; panorama: Panorama | undefined; views: number; spot: Spot | null; busy: boolean }) {
+export function BuildAction({ roundId, panorama, views, spot, yawDeg, busy }: { roundId: string; panorama: Panorama | undefined; views: number; spot: Spot | null; yawDeg: number; busy: boolean }) {
   const [input, setInput] = useState<BuildInput>({ ...DEFAULTS, ...(panorama?.options as Partial<BuildInput> | undefined), ...(panorama && WIDTHS.some((w) => w.value === String(panorama.widthPx)) ? { widthPx: panorama.widthPx } : {}) });
   const build = useWrite<BuildInput, Job>(() => `/rounds/${roundId}/build`);
   const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
@@ -35,7 +35,7 @@ export function BuildAction({ roundId, panorama, views, spot, busy }: { roundId:
             <Choice label="Frames differ by" options={GHOST_STOPS} value={String(input.ghostStops)} onChange={(v) => set({ ghostStops: Number(v) })} />
           </>
         ) : null}
-        {panorama && views > 1 ? <ChosenAreas panorama={panorama} views={views} spot={spot} areas={input.areas} onChange={(areas) => set({ areas })} /> : null}
+        {panorama && views > 1 ? <ChosenAreas panorama={panorama} views={views} spot={spot} yawDeg={yawDeg} areas={input.areas} onChange={(areas) => set({ areas })} /> : null}
         <Text size="small" tone="quietInk">Curve and exposures of the camera</Text>
         <Choice label="Camera" options={[{ value: 'round', title: 'Measure from the round' }, { value: 'file', title: 'Believe the file' }]} value={input.camera} onChange={(camera) => set({ camera })} />
         <Text size="small" tone="quietInk">Where the views looked</Text>

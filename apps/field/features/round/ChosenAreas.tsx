@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ChosenArea, Panorama } from '@tawny/contract';
+import { arcDeg, directionFromAngles, wrap360 } from '@tawny/core';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { MOST_NUMBERED } from '../../ui/panorama/PanoramaStrip';
@@ -19,6 +20,8 @@ interface ChosenAreasProps {
   /** How many views there are to choose from. */
   views: number;
   spot: Spot | null;
+  /** Added to azimuths that are shown: north once measured, else 0. */
+  yawDeg: number;
   areas: readonly ChosenArea[];
   onChange: (areas: ChosenArea[]) => void;
 }
@@ -26,12 +29,15 @@ interface ChosenAreasProps {
 const RADII = [3, 6, 12, 25].map((deg) => ({ value: String(deg), title: `${deg}°` }));
 const AUTOMATIC = 'automatic';
 
-const near = (a: Spot, b: Spot) => Math.abs(a.elevationDeg - b.elevationDeg) < 0.5 && Math.abs(((a.azimuthDeg - b.azimuthDeg + 540) % 360) - 180) * Math.cos((a.elevationDeg * Math.PI) / 180) < 0.5;
+/** Directions nearer than this are one place, degrees. */
+const SAME_DEG = 0.7;
+const near = (a: Spot, b: Spot) => arcDeg(directionFromAngles(a.azimuthDeg, a.elevationDeg), directionFromAngles(b.azimuthDeg, b.elevationDeg)) < SAME_DEG;
 
 /** Which view a place is taken from, where views show different things. It takes effect when the panorama is built again. */
-export function ChosenAreas({ panorama, views, spot, areas, onChange }: ChosenAreasProps) {
+export function ChosenAreas({ panorama, views, spot, yawDeg, areas, onChange }: ChosenAreasProps) {
   const [radius, setRadius] = useState('6');
   const numbers = Array.from({ length: views }, (_, i) => ({ value: String(i), title: String(i + 1) }));
+  const where = (p: Spot) => `azimuth ${wrap360(p.azimuthDeg + yawDeg).toFixed(1)}°, elevation ${p.elevationDeg.toFixed(1)}°`;
   const things = panorama.moved.slice(0, MOST_NUMBERED);
   const choose = (place: Spot, radiusDeg: number, value: string) => {
     const rest = areas.filter((a) => !near(a, place));
@@ -47,13 +53,13 @@ export function ChosenAreas({ panorama, views, spot, areas, onChange }: ChosenAr
         const radiusDeg = Number(Math.min(40, ((Math.acos(1 - t.solidAngleSr / (2 * Math.PI)) * 180) / Math.PI) * 1.5 + 1.5).toFixed(1));
         return (
           <View key={i}>
-            <Text>{`${i + 1}: azimuth ${t.azimuthDeg.toFixed(0)}°, elevation ${t.elevationDeg.toFixed(0)}°, ${radiusDeg}° around`}</Text>
+            <Text>{`${i + 1}: ${where(t)}, ${radiusDeg}° around`}</Text>
             <Choice label={`View for thing ${i + 1}`} options={[{ value: AUTOMATIC, title: `By itself (${t.view + 1})` }, ...numbers]} value={chosen ? String(chosen.view) : AUTOMATIC} onChange={(v) => choose(t, radiusDeg, v)} />
           </View>
         );
       })}
       {panorama.moved.length > things.length ? <Text size="small" tone="quietInk">{`and ${panorama.moved.length - things.length} smaller ones`}</Text> : null}
-      <Text size="small" tone="quietInk">{spot ? `The place tapped last: azimuth ${spot.azimuthDeg.toFixed(1)}°, elevation ${spot.elevationDeg.toFixed(1)}° of the panorama. How far around, and whole from which view?` : 'Tap a place in the panorama to take it whole from one view'}</Text>
+      <Text size="small" tone="quietInk">{spot ? `The place tapped last: ${where(spot)}. How far around, and whole from which view?` : 'Tap a place in the panorama to take it whole from one view'}</Text>
       {spot ? (
         <>
           <Choice label="How far around" options={RADII} value={radius} onChange={setRadius} />
@@ -62,7 +68,7 @@ export function ChosenAreas({ panorama, views, spot, areas, onChange }: ChosenAr
       ) : null}
       {others.map((a, i) => (
         <Row key={i} wrap style={{ justifyContent: 'space-between' }}>
-          <Text>{`Azimuth ${a.azimuthDeg.toFixed(1)}°, elevation ${a.elevationDeg.toFixed(1)}°, ${a.radiusDeg}° around: whole from view ${a.view + 1}`}</Text>
+          <Text>{`${where(a).replace(/^a/, 'A')}, ${a.radiusDeg}° around: whole from view ${a.view + 1}`}</Text>
           <Action title="Leave it" onPress={() => onChange(areas.filter((b) => b !== a))} />
         </Row>
       ))}

@@ -2,9 +2,10 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Attitude } from '@tawny/core';
-import type { LightRound, UploadResult } from '@tawny/contract';
-import { patch, upload } from '../../data/api';
+import type { LightRound } from '@tawny/contract';
+import { patch } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
+import { sendFrames } from '../../data/sendFrames';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -127,7 +128,7 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
     try {
       const rig = { projection: 'rectilinear' as const, fovDeg, fovAcross: 'width' as const, views: aims.length, rows: rows.map((r) => ({ ...r })), ndStops: 0 };
       await patch(code, `/rounds/${round.id}`, { rig, version: round.version });
-      await upload<UploadResult>(code, `/rounds/${round.id}/frames`, [...shots].sort((a, b) => a.aim - b.aim).flatMap((s) => s.files), () => undefined);
+      await sendFrames(code, round.id, [...shots].sort((a, b) => a.aim - b.aim).flatMap((s) => s.files), () => undefined);
       await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
     } catch (e) {
       setError((e as Error).message);

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { View } from 'react-native';
 import type { Job, LightRound } from '@tawny/contract';
 import { upload } from '../../data/api';
@@ -8,6 +8,7 @@ import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
+import { pickFiles } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
@@ -18,7 +19,6 @@ type Lie = 'usual' | 'mirrored' | 'upsideDown';
 export function ImportPanorama({ round }: { round: LightRound }) {
   const code = useProductionCode();
   const client = useQueryClient();
-  const input = useRef<HTMLInputElement>(null);
   const [lie, setLie] = useState<Lie>('usual');
   const [progress, setProgress] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -38,22 +38,10 @@ export function ImportPanorama({ round }: { round: LightRound }) {
     <View style={{ gap: SPACE(3) }}>
       <Text tone="quietInk">OpenEXR or Radiance HDR, latitude-longitude, twice as wide as high. Which way its left edge looks does not matter: north is measured afterwards.</Text>
       <Choice label="How it lies" options={[{ value: 'usual', title: 'As seen from inside' }, { value: 'mirrored', title: 'Mirrored' }, { value: 'upsideDown', title: 'Upside down' }]} value={lie} onChange={setLie} />
-      <input
-        ref={input}
-        type="file"
-        accept=".exr,.hdr"
-        aria-label="Panorama to import"
-        data-testid="panorama-file"
-        style={{ display: 'none' }}
-        onChange={(e) => {
-          void send(e.target.files?.[0]);
-          e.target.value = '';
-        }}
-      />
       {progress !== null ? <Progress stage="Sending the panorama" fraction={progress} /> : null}
       {error ? <Notice state="lost" title="The panorama was not taken in" detail={error} testID="import-error" /> : null}
       <Row>
-        <Action kind="main" grow title="Choose a panorama" busy={progress !== null} onPress={() => input.current?.click()} />
+        <Action kind="main" grow title="Choose a panorama" busy={progress !== null} onPress={() => void pickFiles({ accept: '.exr,.hdr' }).then(([file]) => send(file))} />
       </Row>
     </View>
   );

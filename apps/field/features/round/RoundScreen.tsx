@@ -148,7 +148,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
       <Fold title="Frames by view" summary={round.manualViews ? 'Sorted by hand' : grouping.certain ? 'Sorted by their metadata' : 'Sorted by their metadata: look here'}>
         <GroupingSheet key={JSON.stringify(grouping.views.map((v) => v.frames.length))} round={round} grouping={grouping} />
       </Fold>
-      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)} spot={spot} busy={busy} />
+      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)} spot={spot} yawDeg={yaw ?? 0} busy={busy} />
     </Panel>
   );
 }

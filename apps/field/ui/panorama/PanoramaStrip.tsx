@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
+import { wrap360 } from '@tawny/core';
 import { apiPath } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
@@ -81,7 +82,7 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   const drag = usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap: (x, y) => {
     const found = look(x, y);
     setProbe(found);
-    if (found) onProbe?.({ azimuthDeg: (((found.azimuthDeg - yawDeg) % 360) + 360) % 360, elevationDeg: found.elevationDeg });
+    if (found) onProbe?.({ azimuthDeg: wrap360(found.azimuthDeg - yawDeg), elevationDeg: found.elevationDeg });
   } });
   const shown = drag.draft ?? mark ?? null;
 
@@ -89,7 +90,7 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
     const data = picture.data?.picture;
     if (!data) return null;
     const a = anglesAt(view, x, y, width, height);
-    const own = (((a.azimuthDeg - yawDeg) % 360) + 360) % 360;
+    const own = wrap360(a.azimuthDeg - yawDeg);
     const px = Math.min(data.width - 1, Math.floor((own / 360) * data.width));
     const py = Math.min(data.height - 1, Math.floor(((90 - a.elevationDeg) / 180) * data.height));
     return { ...a, rgb: valueAt(data, px, py) };
@@ -210,7 +211,7 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
   const rectOf = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => {
     const p = anglesAt(view, Math.min(a.x, b.x), Math.min(a.y, b.y), width, height);
     const q = anglesAt(view, Math.max(a.x, b.x), Math.max(a.y, b.y), width, height);
-    const share = (azimuth: number) => ((((azimuth - yawDeg) % 360) + 360) % 360) / 360;
+    const share = (azimuth: number) => wrap360(azimuth - yawDeg) / 360;
     return { left: share(p.azimuthDeg), right: share(q.azimuthDeg), top: (90 - p.elevationDeg) / 180, bottom: (90 - q.elevationDeg) / 180 };
   };
   const handlers = {
@@ -290,7 +291,7 @@ function Bearings({ view, width }: { view: StripView; width: number }) {
       {Array.from({ length: count }, (_, i) => first + i * step).map((bearing) => {
         const { x } = pointOf(view, bearing, 0, width, 1);
         if (x < 14 || x > width - 14) return null;
-        const shown = ((bearing % 360) + 360) % 360;
+        const shown = wrap360(bearing);
         return (
           <View key={bearing} style={{ position: 'absolute', left: x - 20, width: 40, alignItems: 'center' }}>
             <Text size="small" style={{ color: palette.onSurround }}>{names[shown] ?? `${shown}°`}</Text>

@@ -1,6 +1,7 @@
 import { createImage, type RgbImage } from '../image/image';
 import { anglesAtPixel } from '../sphere/latlong';
 import { directionFromAngles } from '../sphere/direction';
+import { COVERED, UNSEEN } from '../sphere/mask';
 
 export interface BallOutline {
   /** Outline of the ball in the picture, pixels. */
@@ -63,7 +64,7 @@ export function unwrapBall(picture: RgbImage, ball: BallOutline, focalPx: number
       const beta = Math.acos(Math.max(-1, Math.min(1, d[2])));
       const a = pointAngle(beta);
       if (a > grazing) {
-        mask[i] = 2;
+        mask[i] = UNSEEN;
         continue;
       }
       const side = Math.hypot(d[0], d[1]);
@@ -114,10 +115,10 @@ export function combineBalls(first: UnwrappedBall, second: UnwrappedBall, turnDe
       const i = y * width + x;
       const u = Math.floor(((((a.azimuthDeg - turnDeg) % 360) + 360) % 360 / 360) * width);
       const j = y * width + u;
-      const p = first.mask[i] === 0 ? worth(a.azimuthDeg, a.elevationDeg) + 1e-3 : 0;
-      const q = second.mask[j] === 0 ? worth(a.azimuthDeg - turnDeg, a.elevationDeg) + 1e-3 : 0;
+      const p = first.mask[i] === COVERED ? worth(a.azimuthDeg, a.elevationDeg) + 1e-3 : 0;
+      const q = second.mask[j] === COVERED ? worth(a.azimuthDeg - turnDeg, a.elevationDeg) + 1e-3 : 0;
       if (p + q === 0) {
-        mask[i] = 2;
+        mask[i] = UNSEEN;
         continue;
       }
       for (let c = 0; c < 3; c++) panorama.data[3 * i + c] = (p * first.panorama.data[3 * i + c] + q * second.panorama.data[3 * j + c]) / (p + q);

@@ -1,6 +1,7 @@
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
 import { anglesAtPixel, assertLatlong, rowSolidAngle } from './latlong';
+import { CLIPPED } from './mask';
 
 export interface RegionRange {
   name: 'sky' | 'horizon' | 'ground';
@@ -55,14 +56,14 @@ export interface ClippedPlace {
 
 const CELL_DEG = 3;
 
-/** Where light is cut off: places some degrees across, the largest first. @param mask 1 where clipped, row-major, width x width / 2 */
+/** Where light is cut off: places some degrees across, the largest first. @param mask CLIPPED where it is, row-major, width x width / 2 */
 export function clippedPlaces(mask: Uint8Array, width: number, most = 3): ClippedPlace[] {
   const height = width / 2;
   const cells = new Map<string, { x: number; y: number; sr: number }>();
   for (let row = 0; row < height; row++) {
     const omega = rowSolidAngle(row, width, height);
     for (let x = 0; x < width; x++) {
-      if (mask[row * width + x] !== 1) continue;
+      if (mask[row * width + x] !== CLIPPED) continue;
       const key = `${Math.floor(((x / width) * 360) / CELL_DEG)},${Math.floor(((row / height) * 180) / CELL_DEG)}`;
       const cell = cells.get(key) ?? { x: 0, y: 0, sr: 0 };
       cells.set(key, { x: cell.x + omega * x, y: cell.y + omega * row, sr: cell.sr + omega });

@@ -1,15 +1,9 @@
 import { encodeUncertainty, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
 import { DEG } from '../sphere/direction';
+import { CLIPPED, COVERED, MOVED, UNSEEN } from '../sphere/mask';
 import { lookUp, makeColumns, newPlaces, nodeSpacing, placeRow, prepareView, type PreparedView, type RowPlaces } from './project';
 import type { WholeRegion } from './regions';
 import type { View } from './view';
-
-/** What a pixel of the panorama's mask says. */
-export const COVERED = 0;
-export const CLIPPED = 1;
-export const UNSEEN = 2;
-/** Covered, but by one frame of a bracket alone because its others contradicted it. */
-export const MOVED = 3;
 
 /** A block of panorama rows being filled. */
 export interface Strip {
@@ -30,7 +24,7 @@ export interface Strip {
 const BORDER_FADE = 0.06;
 /** Views below this share of the strongest are left out. */
 const LEAST_SHARE = 0.02;
-/** How fast views hand over: broad, or within a degree or two when `matchViews` has brought their broad differences together. */
+/** How fast views hand over: broad, or within some degrees when `matchViews` has brought their broad differences together. */
 const BROAD = 8;
 const SHARP = 48;
 
@@ -40,7 +34,7 @@ const SHARP = 48;
  * Every output pixel averages an n x n grid of bilinear samples, n from the ratio of resolutions, so that it holds the
  * mean over its footprint. Views weigh by their angle from the axis and fade at their borders; inside a `WholeRegion`
  * only the named view counts. Views with a `blend` map are multiplied by its smooth ratios (the low band) and hand over
- * within a degree or two (the high band). Linear in radiance: no clamping anywhere, and factors near one cannot make halos.
+ * within some degrees (the high band). Linear in radiance: no clamping anywhere, and factors near one cannot make halos.
  */
 export function composeRows(views: readonly View[], regions: readonly WholeRegion[], strip: Strip): void {
   const { width, y0, y1 } = strip;
@@ -66,8 +60,7 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
       return weighRow(p, centre, views.length === 1, weights[v], cosines[v]);
     });
     prepared.forEach((p, v) => {
-      if (!seen[v]) return;
-      if (p.view.blend) limitRow(p.view.blend, y, width, weights[v]);
+      if (seen[v] && p.view.blend) limitRow(p.view.blend, y, width, weights[v]);
     });
     for (const r of regions) {
       if (!seen[r.view]) continue;

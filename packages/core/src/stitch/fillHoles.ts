@@ -1,7 +1,8 @@
 import type { RgbImage } from '../image/image';
+import { UNSEEN } from '../sphere/mask';
 
 /**
- * Fills what no view saw (mask 2) from around it by averaging down a pyramid and back (pull and push, after Gortler et al. 1996): smooth, and said to
+ * Fills what no view saw (UNSEEN in the mask) from around it by averaging down a pyramid and back (pull and push, after Gortler et al. 1996): smooth, and said to
  * be made up, for the mask stays. Changes the panorama.
  */
 export function fillHoles(panorama: RgbImage, mask: Uint8Array): void {
@@ -45,6 +46,6 @@ export function fillHoles(panorama: RgbImage, mask: Uint8Array): void {
       }
     }
   };
-  if (!mask.some((m) => m === 2)) return;
-  fill(panorama.data, Float32Array.from(mask, (m) => (m === 2 ? 0 : 1)), panorama.width, panorama.height);
+  if (!mask.some((m) => m === UNSEEN)) return;
+  fill(panorama.data, Float32Array.from(mask, (m) => (m === UNSEEN ? 0 : 1)), panorama.width, panorama.height);
 }

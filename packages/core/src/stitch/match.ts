@@ -1,7 +1,8 @@
 import { smooth } from '../image/smooth';
 import { anglesFromDirection, DEG, directionFromAngles, dot, type Vec3 } from '../sphere/direction';
 import { rowSolidAngle } from '../sphere/latlong';
-import { CLIPPED, composeRows, UNSEEN, weighView } from './compose';
+import { CLIPPED, UNSEEN } from '../sphere/mask';
+import { composeRows, weighView } from './compose';
 import type { WholeRegion } from './regions';
 import type { BlendMap, View } from './view';
 
@@ -45,8 +46,8 @@ interface Low {
  * How views give way to each other. Low band: smooth factors that bring each view to the broad mean of all that see a place, so that the hand-over
  * itself can be narrow. Things that moved between views (a group of cells where two views show different things, beyond what noise, edges and a shift
  * of one cell explain) are taken whole from one view: the one that most others agree with, else the one that sees it best.
+ * Inside a `WholeRegion` the factors are exactly one and nothing is decided anew. Frames: maps and directions lie in the panorama's frame.
  * @param seamStops spread of the views' differences where they overlap, stops: what exceeds it by far is a thing, not a bad fit
- * Inside a `WholeRegion` the factors are exactly one and nothing is decided anew. Frames: maps lie in the panorama's frame.
  */
 export function matchViews(views: readonly View[], regions: readonly WholeRegion[], seamStops = 0): Matched {
   const differs = Math.max(DIFFERS, 2 ** (SPREADS * seamStops));

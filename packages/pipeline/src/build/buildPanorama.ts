@@ -54,7 +54,7 @@ export interface BuildResult {
   panorama: RgbImage;
   /** The panorama at the width that was asked for, when that is more: written strip by strip. */
   full: FullPanorama | null;
-  /** COVERED, CLIPPED, UNSEEN or MOVED, see `composeRows`. */
+  /** COVERED, CLIPPED, UNSEEN or MOVED, see core's `sphere/mask.ts`. */
   mask: Uint8Array;
   /** Relative standard uncertainty of every pixel, see `encodeUncertainty`. */
   uncertainty: Uint8Array;

@@ -1,5 +1,5 @@
 import { UNKNOWN_UNCERTAINTY, UNSEEN, type RgbImage, type View, type WholeRegion } from '@tawny/core';
-import { ExrRowWriter, type PanoramaAttributes } from '@tawny/formats';
+import { ExrRowWriter, HALF_LIMIT, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { composeByStrips, type ComposedStrip } from './parallel';
 
@@ -21,8 +21,8 @@ interface FullInput {
   filling: RgbImage | null;
 }
 
-/** OpenEXR's half ends at 65504; blending multiplies by little. */
-const SAFE_HALF = 16384;
+/** Half files hold values below `HALF_LIMIT`; gain, vignetting undone and blending together multiply by less than eight. */
+const SAFE_HALF = HALF_LIMIT / 8;
 
 /** A panorama that is composed while it is written. */
 export function fullPanorama({ views, regions, width, tripodDeg, filling }: FullInput): FullPanorama {

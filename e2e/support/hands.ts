@@ -1,4 +1,12 @@
 import { expect, type Locator, type Page } from '@playwright/test';
+import type { TestFile } from './api';
+
+/** Presses a button that asks for files and answers its chooser. */
+export async function choose(page: Page, button: string | RegExp, files: TestFile | TestFile[]): Promise<void> {
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: button }).click();
+  await (await chooser).setFiles(files);
+}
 
 async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
   await page.mouse.move(from.x, from.y);

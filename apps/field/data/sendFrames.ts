@@ -15,7 +15,9 @@ export interface Sending {
   waiting: boolean;
 }
 
-async function sha256(file: Blob): Promise<string> {
+/** Null where the browser does not hash (an address that is not secure): the server tells doubles then. */
+async function sha256(file: Blob): Promise<string | null> {
+  if (!crypto.subtle) return null;
   const digest = await crypto.subtle.digest('SHA-256', await file.arrayBuffer());
   return [...new Uint8Array(digest)].map((b) => b.toString(16).padStart(2, '0')).join('');
 }
@@ -32,21 +34,23 @@ export async function sendFrames(code: string, roundId: string, files: readonly 
   const result: UploadResult = { accepted: [], duplicates: [], problems: [] };
   const total = files.reduce((s, f) => s + f.size, 0) || 1;
   const sent = new Map<File, number>();
-  let waiting = false;
-  const report = () => onProgress({ fraction: [...sent.values()].reduce((s, v) => s + v, 0) / total, waiting });
+  /** Files that wait for the connection. */
+  let waiting = 0;
+  let failure: unknown = null;
+  const report = () => onProgress({ fraction: [...sent.values()].reduce((s, v) => s + v, 0) / total, waiting: waiting > 0 });
   const queue: File[] = [];
   for (let from = 0; from < files.length; from += ASKED) {
     const some = files.slice(from, from + ASKED);
-    const hashes: string[] = [];
+    const hashes: (string | null)[] = [];
     for (const f of some) hashes.push(await sha256(f));
-    const known = new Set((await post<{ known: string[] }>(code, `/rounds/${roundId}/frames/known`, { hashes: [...new Set(hashes)] })).known);
-    const seen = new Set<string>();
+    const asked = [...new Set(hashes.filter((h) => h !== null))];
+    const there = new Set<string | null>(asked.length === 0 ? [] : (await post<{ known: string[] }>(code, `/rounds/${roundId}/frames/known`, { hashes: asked })).known);
     some.forEach((f, i) => {
-      if (known.has(hashes[i]) || seen.has(hashes[i])) {
+      if (hashes[i] !== null && there.has(hashes[i])) {
         result.duplicates.push(f.name);
         sent.set(f, f.size);
       } else queue.push(f);
-      seen.add(hashes[i]);
+      there.add(hashes[i]);
     });
     report();
   }
@@ -63,11 +67,11 @@ export async function sendFrames(code: string, roundId: string, files: readonly 
         return;
       } catch (e) {
         if (passes(e) && attempt < WAITS.length) {
-          waiting = true;
+          waiting++;
           sent.set(file, 0);
           report();
           await new Promise((r) => setTimeout(r, WAITS[attempt]));
-          waiting = false;
+          waiting--;
           continue;
         }
         if (!(e instanceof ApiError) || passes(e) || e.problem.status === 404) throw e;
@@ -77,9 +81,15 @@ export async function sendFrames(code: string, roundId: string, files: readonly 
       }
     }
   };
+  // Once one gives up the others begin nothing new; what they have begun ends before anybody is told.
   await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-    for (let next = queue.shift(); next; next = queue.shift()) await sendOne(next);
+    for (let next = queue.shift(); next && failure === null; next = queue.shift()) {
+      await sendOne(next).catch((e: unknown) => {
+        failure ??= e;
+      });
+    }
   }));
+  if (failure !== null) throw failure;
   if (result.accepted.length + result.duplicates.length === 0 && result.problems.length > 0) {
     throw new ApiError({ type: 'about:blank', title: 'Nothing was taken in', status: 422, code: result.problems[0].code, detail: result.problems.map((p) => p.message).join('; ') });
   }

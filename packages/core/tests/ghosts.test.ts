@@ -1,0 +1,55 @@
+import { linearToSrgb, mergeBracket, type BracketFrame } from '../src';
+import { random } from './support/random';
+
+const [W, H] = [80, 60];
+const EXPOSURES = [4, 1, 0.25];
+
+/** A bracket of an even look; `inside` says what stands in the middle in each frame. */
+function bracket(inside: readonly number[], noise = 0): BracketFrame[] {
+  const next = random(9);
+  return EXPOSURES.map((exposure, k) => {
+    const codes = new Uint8Array(3 * W * H);
+    for (let p = 0; p < W * H; p++) {
+      const [x, y] = [p % W, Math.floor(p / W)];
+      const light = x >= 24 && x < 56 && y >= 16 && y < 44 ? inside[k] : 0.12;
+      for (let c = 0; c < 3; c++) codes[3 * p + c] = Math.round(255 * linearToSrgb(Math.max(0, Math.min(1, light * exposure * (1 + noise * next.normal())))));
+    }
+    return { codes, exposure };
+  });
+}
+
+const share = (ghosts: Uint8Array) => ghosts.reduce((a, b) => a + b, 0) / ghosts.length;
+const merge = (frames: BracketFrame[], ghosts: boolean | number) => mergeBracket(frames, { width: W, height: H, curve: 'srgb', ghosts });
+const BLOCK = (32 * 28) / (W * H);
+
+describe('what moved within a bracket', () => {
+  test('how much frames must differ is in the hand of whoever merges', () => {
+    // Half a stop darker in one frame.
+    const frames = bracket([0.12 / Math.SQRT2, 0.12, 0.12]);
+    expect(share(merge(frames, 0.3).ghosts!)).toBeGreaterThan(0.9 * BLOCK);
+    expect(share(merge(frames, 0.8).ghosts!)).toBe(0);
+    expect(share(merge(frames, true).ghosts!)).toBeGreaterThan(0.9 * BLOCK);
+    expect(merge(frames, false).ghosts).toBeNull();
+  });
+  test('the frame that most others agree with stands', () => {
+    for (const odd of [0, 1, 2]) {
+      const inside = [0.12, 0.12, 0.12].map((v, k) => (k === odd ? 0.04 : v));
+      const merged = merge(bracket(inside), true);
+      expect(merged.image.data[3 * (30 * W + 40) + 1]).toBeCloseTo(0.12, 2);
+    }
+  });
+  test('noise does not move', () => {
+    const merged = merge(bracket([0.12, 0.12, 0.12], 0.05), true);
+    expect(share(merged.ghosts!)).toBeLessThan(0.002);
+  });
+  test('two frames cannot outvote each other: nothing is taken out of a bracket of two', () => {
+    const frames = bracket([0.04, 0.12, 0.12]).slice(0, 2);
+    expect(merge(frames, true).ghosts).toBeNull();
+  });
+  test('a frame that cuts the place off does not contradict', () => {
+    // Bright enough to clip in the longest frame: there only two are left to compare, and they agree.
+    const merged = merge(bracket([0.5, 0.5, 0.5]), true);
+    expect(share(merged.ghosts!)).toBe(0);
+    expect(merged.image.data[3 * (30 * W + 40)]).toBeCloseTo(0.5, 1);
+  });
+});
