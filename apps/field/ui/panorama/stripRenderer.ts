@@ -47,7 +47,7 @@ void main() {
     if (marked > 0.5 && marked < 1.5 && hatch < 3.0) shown = vec3(0.0);
   } else if (colours == 2) {
     // A quiet grey picture; black and white squares where one frame stands alone.
-    shown = vec3(0.25 + 0.4 * dot(shown, vec3(0.2126, 0.7152, 0.0722)));
+    shown = vec3(0.12 + 0.7 * dot(shown, vec3(0.2126, 0.7152, 0.0722)));
     vec2 square = floor(mod(gl_FragCoord.xy, 8.0) / 4.0);
     if (marked > 2.5) shown = vec3(square.x == square.y ? 1.0 : 0.0);
   } else if (min(v.r, min(v.g, v.b)) > 1.0 && hatch < 1.2) {
