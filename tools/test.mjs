@@ -68,6 +68,7 @@ ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin', 'chromium', 'openexr', 'open
 ensureModules();
 if (wants('types')) check('Types', 'npm', ['run', '-s', 'typecheck']);
 if (wants('lint')) check('Lint', 'npm', ['run', '-s', 'lint']);
+if (wants('lint')) check('Kernels as their source says', 'node', ['tools/kernels.mjs', '--check']);
 if (wants('unit')) jest();
 const e2e = (...args) => endToEnd(...args).catch((error) => {
   console.error(error);

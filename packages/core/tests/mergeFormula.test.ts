@@ -23,9 +23,8 @@ function byHand(frames: readonly BracketFrame[], tables: readonly Float32Array[]
     }
     const first = table[held[0].codes[i]] / held[0].exposure;
     let [w, p] = [0, 0];
-    for (const f of sorted.filter((g) => g.exposure <= held[0].exposure && (!wide || g.exposure * 40 >= held[0].exposure))) {
+    for (const f of held) {
       const v = table[f.codes[i]];
-      if (!wide && v >= saturation) continue;
       const q = (f.exposure * f.exposure) / ((wide ? first * f.exposure : v) / WELL + (READ / WELL) ** 2 + rounding[f.codes[i]]);
       w += q;
       p += (q * v) / f.exposure;

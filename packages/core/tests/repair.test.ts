@@ -1,5 +1,5 @@
 import {
-  bracketShifts, codesFromFloats, commonSamples, createImage, decodeUncertainty, decodingTable, encodeUncertainty, glareCeiling, glareShare, lensFromFov, measureGlare, mergeBracket, pixelSolidAngle, removeGlare, repairSamples,
+  bracketShifts, codesFromFloats, commonSamples, createImage, decodeUncertainty, decodingTable, encodeInformation, encodeUncertainty, glareCeiling, glareShare, lensFromFov, measureGlare, mergeBracket, pixelSolidAngle, removeGlare, repairSamples,
   shiftCodes, standingOut, takeFloats, UNKNOWN_UNCERTAINTY, unprojectPixel, DEG, type RgbImage,
 } from '../src';
 import { random } from './support/random';
@@ -77,6 +77,9 @@ describe('uncertainty of a pixel', () => {
   test('one byte keeps it within 2.2 % over the whole range', () => {
     for (let u = 2 ** -12.9; u < 7; u *= 1.037) expect(Math.abs(decodeUncertainty(encodeUncertainty(u)) / u - 1)).toBeLessThan(0.0221);
     for (const none of [0, -1, NaN, Infinity]) expect(encodeUncertainty(none)).toBe(UNKNOWN_UNCERTAINTY);
+    // By information, as the merge does it: the same code, or its neighbour on the border between two.
+    for (let u = 2 ** -12.9; u < 7; u *= 1.0037) expect(Math.abs(decodeUncertainty(encodeInformation(1 / (u * u))) / u - 1)).toBeLessThan(0.025);
+    for (const none of [0, -1, NaN]) expect(encodeInformation(none)).toBe(UNKNOWN_UNCERTAINTY);
     expect(decodeUncertainty(UNKNOWN_UNCERTAINTY)).toBeNaN();
   });
   test('what the merge states is what repeated merges scatter by', () => {

@@ -12,6 +12,21 @@ export function encodeUncertainty(relative: number): number {
   return code < 0 ? 0 : code > 254 ? 254 : code;
 }
 
+/** Codes by the upper 17 bits of a float: 256 steps an octave of information, a twentieth of a code each. */
+const CODE_OF_BITS = Uint8Array.from({ length: 1 << 17 }, (_, upper) => encodeUncertainty(1 / Math.sqrt(upper === 0 ? 0 : valueOfBits((upper << 15) | (1 << 14)))));
+const oneFloat = new Float32Array(1);
+const oneBits = new Uint32Array(oneFloat.buffer);
+
+function valueOfBits(bits: number): number {
+  return new Float32Array(Uint32Array.of(bits).buffer)[0];
+}
+
+/** `encodeUncertainty` of a value by its information, (value / standard uncertainty)²: the way for every pixel of a picture, by look-up. */
+export function encodeInformation(information: number): number {
+  oneFloat[0] = information;
+  return CODE_OF_BITS[oneBits[0] >>> 15];
+}
+
 /** Inverse of `encodeUncertainty`; NaN for the unknown. */
 export function decodeUncertainty(code: number): number {
   return code === UNKNOWN_UNCERTAINTY ? NaN : 2 ** ((code - ZERO) / STEPS);
