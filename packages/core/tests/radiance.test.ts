@@ -36,6 +36,32 @@ describe('response', () => {
     expect(r.covered).toBe(true);
     expect(r.departureStops).toBeGreaterThan(0.1);
   });
+  test('no wave from one exposure to the next: steps of 8/3 stops, most places of one brightness, and a veil over all', () => {
+    const nominal = [0, 1, 2, 3, 4].map((k) => 2 ** ((8 / 3) * (2 - k)));
+    // A toe and a shoulder that the usual curve has not.
+    const film = (v: number) => ((0.8 * v + 0.2 * (1 - (1 - v) ** 1.5) + 0.01) ** 0.42 - 0.01 ** 0.42) / (1.01 ** 0.42 - 0.01 ** 0.42);
+    const { uniform, normal } = generator(12);
+    const samples = [0, 1, 2].map(() => Array.from({ length: 1500 }, (_, n): ResponseSample => {
+      const radiance = n % 3 === 0 ? 2 ** (-7 + 8 * uniform()) : 2 ** (-2.2 + 0.5 * uniform());
+      return { rungs: [0, 1, 2, 3, 4], codes: nominal.map((x) => Math.max(0, Math.min(255, Math.round(255 * film(Math.min(1, radiance * x * 1.003 + 0.001 * x)) + 0.5 * normal())))) };
+    })) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+    const r = recoverResponse(samples, nominal);
+    const light = (code: number) => {
+      let [low, high] = [0, 1];
+      for (let k = 0; k < 40; k++) [low, high] = film((low + high) / 2) * 255 < code ? [(low + high) / 2, high] : [low, (low + high) / 2];
+      return low;
+    };
+    const error = Array.from({ length: 221 }, (_, k) => Math.log2(r.tables[1][k + 20] / light(k + 20)));
+    const mean = error.reduce((sum, v) => sum + v, 0) / error.length;
+    expect(Math.sqrt(error.reduce((sum, v) => sum + (v - mean) ** 2, 0) / error.length)).toBeLessThan(0.03);
+    expect(Math.max(...error.map((v) => Math.abs(v - mean)))).toBeLessThan(0.08);
+  });
+  test.each([[0.25], [0.33], [0.7], [1]])('a curve that no place fits at first (exponent %f) is found all the same', (exponent) => {
+    const r = recoverResponse(samplesOf((v) => v ** exponent, [1, 1.03, 0.98, 1.01, 0.98], 21), NOMINAL);
+    const at = (code: number) => Math.log2(r.tables[1][code] / r.tables[1][128]);
+    for (const code of [60, 90, 180, 230]) expect(Math.abs(at(code) - Math.log2(code / 128) / exponent)).toBeLessThan(0.12);
+    expect(r.residualRatio).toBeLessThan(6);
+  });
   test('tables are monotone', () => {
     for (const t of recoverResponse(samplesOf(gamma, [1, 1.05, 0.97, 1, 1], 4), NOMINAL).tables) for (let k = 1; k < 256; k++) expect(t[k]).toBeGreaterThan(t[k - 1]);
   });

@@ -32,6 +32,14 @@ export interface RecoveredResponse {
   samples: number;
 }
 
+/** One place of one channel under the solution so far: its rows (columns `i` with factors `v`), their summed weight, log radiance and scatter in sigmas. */
+interface Place {
+  parts: { i: number[]; v: number[]; value: number; w: number }[];
+  total: number;
+  mean: number;
+  chi: number;
+}
+
 /** Codes that carry weight: below noise and rounding rule (and bias the mean), above clipping may hide. */
 const LOW = 6;
 const HIGH = 251;
@@ -42,7 +50,12 @@ const PARTS_NEEDED = 6;
 const PART_LEAST = 25;
 /** Knots of the departure from the prior curve, spaced evenly in code^0.7: denser in the shadows. */
 const KNOTS = 22;
-const SMOOTHNESS = 0.6;
+/** How stiff that departure is along the logarithm of light: an exponent costs nothing, a wave from one exposure to the next (which no bracket can see) costs most. */
+const STIFFNESS = 0.3;
+/** Light below this is dark to every camera: the logarithm bends there. */
+const DARK = 0.0005;
+/** An exposure seen this often counts half of one that was seen everywhere. */
+const WELL_SEEN = 100;
 const PASSES = 6;
 const HELD = 1e7;
 
@@ -52,6 +65,8 @@ function knotOf(code: number): { left: number; share: number } {
   const left = Math.min(KNOTS - 2, Math.floor(u));
   return { left, share: u - left };
 }
+
+const lightAt = (table: Float32Array, code: number) => table[Math.floor(code)] + (code % 1) * (table[Math.min(255, Math.floor(code) + 1)] - table[Math.floor(code)]);
 
 /** Standard deviation of the logarithm of a value known by its code: rounding, and shot noise of a sensor of 30 000 electrons averaged a little by the file. */
 function logSigma(table: Float32Array, code: number): number {
@@ -85,12 +100,14 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
   const logX = exposures.map(Math.log);
   // Only exposures that were seen take part: an unseen one would give way for all the others.
   const seen = logX.map((_, k) => usable.reduce((sum, l) => sum + l.filter((s) => s.rungs.some((r, i) => r === k && s.codes[i] >= LOW && s.codes[i] <= HIGH)).length, 0));
-  const seenTotal = seen.reduce((sum, n) => sum + n, 0);
-  const share = seen.map((n) => n / seenTotal);
+  const counted = seen.map((n) => n / (n + WELL_SEEN));
+  const whole = counted.reduce((sum, n) => sum + n, 0);
+  const share = counted.map((n) => n / whole);
   const meanX = logX.reduce((sum, v, k) => sum + share[k] * v, 0);
   const spacing = logX.map((v, k) => share[k] * (v - meanX));
+  const light = Array.from({ length: KNOTS }, (_, k) => Math.log(lightAt(prior, 255 * (k / (KNOTS - 1)) ** (1 / 0.7)) + DARK));
   let solution = new Float64Array(size);
-  let spread = 1;
+  let spread = 0;
   let residualSquares = 0;
   let expectedSquares = 0;
   let rows = 0;
@@ -102,14 +119,14 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
   for (let pass = 0; pass < PASSES; pass++) {
     const a = new Float64Array(size * size);
     const b = new Float64Array(size);
-    const scaled: number[] = [];
     residualSquares = 0;
     expectedSquares = 0;
     rows = 0;
+    const places: Place[] = [];
     for (let channel = 0; channel < 3; channel++) {
       for (const s of usable[channel]) {
         // Rows of one place: log value - log X - factor = log radiance; the radiance is their weighted mean.
-        const parts: { i: number[]; v: number[]; value: number; w: number }[] = [];
+        const parts: Place['parts'] = [];
         let total = 0;
         let mean = 0;
         s.codes.forEach((code, k) => {
@@ -122,49 +139,53 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
           total += 1 / (sd * sd);
           mean += value / (sd * sd);
         });
-        if (parts.length < 2) continue;
         mean /= total;
-        // Robust weight of the whole place: somebody walked through it, or it lies on an edge.
         let chi = 0;
         for (const p of parts) chi += p.w * (p.value - mean) ** 2;
-        chi = Math.sqrt(chi / (parts.length - 1));
-        scaled.push(chi);
-        const t = chi / (4.685 * spread);
-        if (t >= 1) continue;
-        const robust = (1 - t * t) ** 2;
-        const row = new Map<number, number>();
-        for (const p of parts) {
-          residualSquares += (p.value - mean) ** 2 * robust;
-          expectedSquares += robust / p.w;
-          rows += robust;
-          for (let m = 0; m < p.i.length; m++) row.set(p.i[m], (row.get(p.i[m]) ?? 0) + (p.w / total) * p.v[m]);
-        }
-        const columns = [...row.keys()];
-        for (const p of parts) {
-          // The row with the place's radiance taken out.
-          const g = new Map(columns.map((c) => [c, -row.get(c)!]));
-          p.i.forEach((c, m) => g.set(c, (g.get(c) ?? 0) + p.v[m]));
-          const r = p.value - mean;
-          const w = robust * p.w;
-          for (const [i, gi] of g) {
-            b[i] -= w * gi * r;
-            // (gi gj) w, not (w gi) gj: the same rounding on both sides of the diagonal.
-            for (const [j, gj] of g) a[i * size + j] += gi * gj * w;
-          }
+        places.push({ parts, total, mean, chi: Math.sqrt(chi / (parts.length - 1)) });
+      }
+    }
+    // What most places leave unexplained now: far more than their noise while the curve is still wrong.
+    const scaled = places.map(({ chi }) => chi).sort((x, y) => x - y);
+    spread = Math.max(0.5, scaled[Math.floor(scaled.length * 0.7)]);
+    for (const { parts, total, mean, chi } of places) {
+      // Robust weight of the whole place: somebody walked through it, or it lies on an edge.
+      const t = chi / (4.685 * spread);
+      if (t >= 1) continue;
+      const robust = (1 - t * t) ** 2;
+      const row = new Map<number, number>();
+      for (const p of parts) {
+        residualSquares += (p.value - mean) ** 2 * robust;
+        expectedSquares += robust / p.w;
+        rows += robust;
+        for (let m = 0; m < p.i.length; m++) row.set(p.i[m], (row.get(p.i[m]) ?? 0) + (p.w / total) * p.v[m]);
+      }
+      const columns = [...row.keys()];
+      for (const p of parts) {
+        // The row with the place's radiance taken out.
+        const g = new Map(columns.map((c) => [c, -row.get(c)!]));
+        p.i.forEach((c, m) => g.set(c, (g.get(c) ?? 0) + p.v[m]));
+        const r = p.value - mean;
+        const w = robust * p.w;
+        for (const [i, gi] of g) {
+          b[i] -= w * gi * r;
+          // (gi gj) w, not (w gi) gj: the same rounding on both sides of the diagonal.
+          for (const [j, gj] of g) a[i * size + j] += gi * gj * w;
         }
       }
     }
-    scaled.sort((x, y) => x - y);
-    spread = Math.max(0.5, scaled[Math.floor(scaled.length * 0.7)] ?? 1);
-    const weight = (scaled.length / (3 * KNOTS)) * (1 / (SMOOTHNESS * SMOOTHNESS));
     for (let channel = 0; channel < 3; channel++) {
       for (let k = 1; k < KNOTS - 1; k++) {
         const i = [channel * KNOTS + k - 1, channel * KNOTS + k, channel * KNOTS + k + 1];
-        const v = [1, -2, 1];
-        const r = solution[i[0]] - 2 * solution[i[1]] + solution[i[2]];
+        const [h, g] = [light[k] - light[k - 1], light[k + 1] - light[k]];
+        // Second derivative, times the root of the stretch of curve it stands for.
+        const root = Math.sqrt((h + g) / 2);
+        const v = [(2 * root) / (h * (h + g)), (-2 * root) / (h * g), (2 * root) / (g * (h + g))];
+        const weight = (scaled.length / 3) * STIFFNESS;
+        const r = v[0] * solution[i[0]] + v[1] * solution[i[1]] + v[2] * solution[i[2]];
         for (let m = 0; m < 3; m++) {
           b[i[m]] -= weight * v[m] * r;
-          for (let q = 0; q < 3; q++) a[i[m] * size + i[q]] += weight * v[m] * v[q];
+          for (let q = 0; q < 3; q++) a[i[m] * size + i[q]] += v[m] * v[q] * weight;
         }
       }
       for (let k = 0; k < KNOTS; k++) {

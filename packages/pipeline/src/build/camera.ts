@@ -17,7 +17,7 @@ const SAMPLES = 1500;
 /** Brackets that are decoded for it: opposite views see light and shade. */
 const LOOKED_AT = 3;
 /** A response this near the stated curve is the stated curve, stops. */
-const SAME_CURVE = 0.25;
+const SAME_CURVE = 0.15;
 /** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
 export const TONE_MAPPED_RATIO = 6;
 const SHUTTER_SIGMA = 0.05;
