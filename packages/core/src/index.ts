@@ -1,6 +1,7 @@
 export * from './image/image';
 export * from './sphere/direction';
 export * from './sphere/latlong';
+export * from './sphere/rotatePanorama';
 export * from './sphere/mask';
 export * from './sphere/statistics';
 export * from './orient/quaternion';

@@ -1,4 +1,4 @@
-import { attitudeFromQuaternion, attitudeOfDevice, checkSheet, clippedPlaces, clockOffset, createImage, directionFromAngles, floorAndEdge, levelFromVerticals, panoramaStatistics, quaternionFromAttitude, rangeByRegion, rotate, turnDeg, type RgbImage, type Vec3 } from '../src';
+import { attitudeFromQuaternion, attitudeOfDevice, checkSheet, clippedPlaces, clockOffset, conjugate, createImage, directionFromAngles, floorAndEdge, levelFromVerticals, panoramaStatistics, quaternionFromAttitude, rangeByRegion, rotate, rotatePanorama, turnDeg, turnPanorama, type RgbImage, type Vec3 } from '../src';
 import { random } from './support/random';
 
 /** A panorama of posts that stand upright, seen by a camera whose own up leans. */
@@ -31,7 +31,8 @@ describe('level by what stands upright', () => {
     // The correction turns the found up onto the zenith.
     const up = rotate(found.correction, found.up);
     expect(up[1]).toBeGreaterThan(1 - 1e-9);
-    expect(found.uncertaintyDeg).toBeLessThan(0.15 + 0.31 * leanDeg);
+    // Measured again after it was taken out: a large lean is known as well as a small one.
+    expect(found.uncertaintyDeg).toBeLessThan(0.2);
     expect(Math.abs(found.tiltDeg - leanDeg)).toBeLessThan(found.uncertaintyDeg);
   });
   test('a sky without anything upright tells nothing', () => {
@@ -39,6 +40,31 @@ describe('level by what stands upright', () => {
     for (let i = 0; i < sky.data.length; i++) sky.data[i] = 1 + 0.2 * Math.sin(i / (3 * 512));
     expect(levelFromVerticals(sky)).toBeNull();
   });
+});
+
+describe('a panorama turned by any rotation', () => {
+  /** Smooth over the whole sphere: a polynomial of the direction. */
+  const light = (d: Vec3) => 3 + d[0] + 0.5 * d[1] * d[2] - 0.7 * d[0] * d[2];
+  const picture = (of: (d: Vec3) => number): RgbImage => {
+    const image = createImage(256, 128);
+    for (let y = 0; y < 128; y++) for (let x = 0; x < 256; x++) image.data.fill(of(directionFromAngles((360 * (x + 0.5)) / 256, 90 - (180 * (y + 0.5)) / 128)), 3 * (y * 256 + x), 3 * (y * 256 + x) + 3);
+    return image;
+  };
+  test('what stood in direction d stands at q d, across the seam and over the poles', () => {
+    for (const [headingDeg, tiltDeg, rollDeg] of [[0, 0, 0], [33, 0, 0], [200, 25, 4], [-70, 90, 12], [10, -170, 60]]) {
+      const q = quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg });
+      const turned = rotatePanorama(picture(light), q);
+      const truth = picture((d) => light(rotate(conjugate(q), d)));
+      // Away from the top and bottom rows, where a picture has no rows beyond to lean on.
+      for (let i = 3 * 256 * 2; i < 3 * 256 * 126; i += 7) expect(Math.abs(turned.data[i] - truth.data[i])).toBeLessThan(0.012);
+    }
+  });
+  test('about the vertical it is the turn that keeps fluxes', () => {
+    const image = picture((d) => light(d) ** 2);
+    const a = rotatePanorama(image, quaternionFromAttitude({ headingDeg: 47, tiltDeg: 0, rollDeg: 0 }));
+    turnPanorama(image, 47).data.forEach((v, i) => expect(Math.abs(a.data[i] - v)).toBeLessThan(1e-3));
+  });
+  test('only a whole sphere can be turned', () => expect(() => rotatePanorama(createImage(100, 100), [0, 0, 0, 1])).toThrow(RangeError));
 });
 
 describe('where the range lies and where it is lost', () => {

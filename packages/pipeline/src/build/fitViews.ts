@@ -7,8 +7,7 @@ import { composeInThreads } from './parallel';
 const LIGHT_CHANGED_STOPS = 0.12;
 /** A view whose pointing is known no better than this is held by metadata rather than by its pictures. */
 const WEAK_TIE_DEG = 0.3;
-const LEVEL_WIDTH = 1024;
-const LEVEL_ROUNDS = 4;
+const LEVEL_WIDTH = 2048;
 /** A lean below this is left: it is within what verticals can tell. */
 const LEAST_LEAN_DEG = 0.15;
 
@@ -43,28 +42,12 @@ export async function fitViews(placed: View[], geometry: 'metadata' | 'features'
   return { views, seamStops: fit.residualStops, pointingSigmaDeg: Math.max(...fit.pointingSigmaDeg), lightDriftStops, focalScale: fit.focalScale, poly: fit.poly, pupilShare: fit.pupilShare, warnings };
 }
 
-/**
- * Turns all views so that what stands upright in them does; leaves them when verticals tell too little or nothing leans. A large lean is measured again after it was taken out: the
- * estimate is the better the less is left.
- */
+/** Turns all views so that what stands upright in them does; leaves them when verticals tell too little or nothing leans. */
 export async function levelViews(views: View[], control: RunControl): Promise<{ views: View[]; level: LevelEstimate | null }> {
-  let turned = views;
-  let first = null as LevelEstimate | null;
-  for (let round = 0; round < LEVEL_ROUNDS; round++) {
-    const lean = await leanOf(turned, control);
-    if (!lean) break;
-    first = first ? { ...first, uncertaintyDeg: lean.uncertaintyDeg } : lean;
-    const sure = lean.tiltDeg > Math.max(LEAST_LEAN_DEG, 1.5 * lean.uncertaintyDeg);
-    control.onLog?.(`verticals lean by ${lean.tiltDeg.toFixed(2)} ± ${lean.uncertaintyDeg.toFixed(2)}°${sure ? ': levelled' : ': left as it is'}`);
-    if (!sure) break;
-    turned = turnedBy(turned, lean);
-  }
-  return { views: turned, level: first };
-}
-
-const turnedBy = (views: View[], { correction }: LevelEstimate): View[] => views.map((v) => ({ ...v, attitude: multiply(correction, v.attitude) }));
-
-async function leanOf(views: View[], control: RunControl): Promise<LevelEstimate | null> {
   const { panorama } = await composeInThreads(views, LEVEL_WIDTH, [], { signal: control.signal });
-  return levelFromVerticals(panorama);
+  const level = levelFromVerticals(panorama);
+  if (!level) return { views, level };
+  const sure = level.tiltDeg > Math.max(LEAST_LEAN_DEG, 1.2 * level.uncertaintyDeg);
+  control.onLog?.(`verticals lean by ${level.tiltDeg.toFixed(2)} ± ${level.uncertaintyDeg.toFixed(2)}°: ${sure ? 'levelled' : 'left as it is'}`);
+  return { views: sure ? views.map((v) => ({ ...v, attitude: multiply(level.correction, v.attitude) })) : views, level };
 }

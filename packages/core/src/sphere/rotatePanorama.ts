@@ -1,0 +1,48 @@
+import { createImage, type RgbImage } from '../image/image';
+import { conjugate, rotate, type Quaternion } from '../orient/quaternion';
+import { anglesAtPixel, assertLatlong } from './latlong';
+import { DEG, directionFromAngles } from './direction';
+
+/**
+ * Turns a panorama's content by a rotation: what stood in direction d stands at q d. Bilinear between pixel centres; fluxes keep only about as well as that.
+ * For the vertical alone use `turnPanorama`, which keeps them. @throws RangeError unless width = 2 x height
+ */
+export function rotatePanorama(panorama: RgbImage, q: Quaternion): RgbImage {
+  assertLatlong(panorama);
+  const { width, height, data } = panorama;
+  const out = createImage(width, height);
+  const back = conjugate(q);
+  const [ex, ey, ez] = [rotate(back, [1, 0, 0]), rotate(back, [0, 1, 0]), rotate(back, [0, 0, 1])];
+  const columns = Array.from({ length: width }, (_, x) => directionFromAngles(anglesAtPixel(x, 0, width, height).azimuthDeg, 0));
+  for (let y = 0; y < height; y++) {
+    const up = Math.sin(anglesAtPixel(0, y, width, height).elevationDeg * DEG);
+    const level = Math.sqrt(1 - up * up);
+    for (let x = 0; x < width; x++) {
+      const [cx, , cz] = columns[x];
+      const [dx, dz] = [cx * level, cz * level];
+      const fx = (azimuthOf(ex[0] * dx + ey[0] * up + ez[0] * dz, ex[2] * dx + ey[2] * up + ez[2] * dz) / TURN) * width - 0.5;
+      const elevation = Math.asin(Math.max(-1, Math.min(1, ex[1] * dx + ey[1] * up + ez[1] * dz)));
+      const fy = Math.max(0, Math.min(height - 1.001, (0.5 - elevation / Math.PI) * height - 0.5));
+      const [xa, ya] = [Math.floor(fx), Math.floor(fy)];
+      const [tx, ty] = [fx - xa, fy - ya];
+      const left = 3 * ((xa + width) % width);
+      const right = 3 * ((xa + 1 + width) % width);
+      const row = 3 * ya * width;
+      const o = 3 * (y * width + x);
+      for (let c = 0; c < 3; c++) {
+        const upper = data[row + left + c] * (1 - tx) + data[row + right + c] * tx;
+        const lower = data[row + 3 * width + left + c] * (1 - tx) + data[row + 3 * width + right + c] * tx;
+        out.data[o + c] = upper * (1 - ty) + lower * ty;
+      }
+    }
+  }
+  return out;
+}
+
+const TURN = 2 * Math.PI;
+
+/** Azimuth in radians, 0 to 2 pi, of a direction's level part (CONVENTIONS.md section 1: north is -Z, east +X). */
+function azimuthOf(x: number, z: number): number {
+  const a = Math.atan2(x, -z);
+  return a < 0 ? a + TURN : a;
+}
