@@ -39,6 +39,7 @@ export interface RefineOptions {
   gainPrior?: number;
   /** Spread of the odd polynomial's coefficients; 0 keeps the stated projection. */
   polyPrior?: number;
+  /** Directions of the sphere looked at on the finest scale. */
   samples?: number;
 }
 
@@ -47,6 +48,12 @@ const PER_VIEW = 4;
 const PUPIL_SIGMA = 0.02;
 /** A step below this (radians, or natural log) ends the work at one scale. */
 const SETTLED = 2e-6;
+const SETTLED_COARSE = 1e-5;
+/** Rounds of the fit at one scale at most. A view that starts several degrees off needs many while pictures are coarse; the finest scale only polishes. */
+const COARSE_ROUNDS = 12;
+const FINE_ROUNDS = 8;
+/** Directions looked at on the coarser scales. */
+const COARSE_SAMPLES = 2700;
 
 /**
  * Refines attitudes, focal length, the lens's odd polynomial, the pupil's offset, per-view gain and vignetting of overlapping views by robust least squares on the
@@ -59,7 +66,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const focalPrior = options.focalPrior ?? 0.05;
   const gainPrior = options.gainPrior ?? 0.3;
   const polyPrior = Math.max(1e-9, options.polyPrior ?? 0.02);
-  const sampleCount = options.samples ?? 8000;
+  const sampleCount = options.samples ?? 16000;
   const n = views.length;
   const scaleAt = n * PER_VIEW;
   const polyAt = scaleAt + 1;
@@ -82,8 +89,8 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   for (const factor of factors) {
     const planes = base.map((p) => smoothAndShrink(p, factor / finest));
     const last = factor === factors[factors.length - 1];
-    const directions = fibonacci(last ? sampleCount : Math.ceil(sampleCount / 3));
-    const iterations = last ? 6 : 5;
+    const directions = fibonacci(last ? sampleCount : Math.min(sampleCount, COARSE_SAMPLES));
+    const iterations = last ? FINE_ROUNDS : COARSE_ROUNDS;
     for (let iteration = 0; iteration < iterations; iteration++) {
       const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
       const rows = overlapRows(views, planes, attitudes, state, directions);
@@ -127,7 +134,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       for (let k = 0; k < 2; k++) state.poly[k] += step[polyAt + k];
       state.pupilShare += step[pupilAt];
       for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
-      if (step.every((d) => Math.abs(d) < SETTLED)) break;
+      if (step.every((d) => Math.abs(d) < (last ? SETTLED : SETTLED_COARSE))) break;
     }
   }
   return {
