@@ -30,6 +30,8 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['exposure', cardSection],
   ['north, stated uncertainty', () => northCoverageSection(200)],
 ];
+const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
+if (unknown.length > 0) throw new RangeError(`no section is called ${unknown.join(', ')}: there are ${steps.map(([name]) => name).join('; ')}`);
 for (const [name, run] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
