@@ -1,5 +1,5 @@
 import { luminance } from '../colour/primaries';
-import type { RgbImage } from '../image/image';
+import { createImage, type RgbImage } from '../image/image';
 import { smooth } from '../image/smooth';
 import { arcDeg, DEG, type Vec3 } from '../sphere/direction';
 import { assertLatlong, resampleLatlong } from '../sphere/latlong';
@@ -51,8 +51,9 @@ export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
   let last = leanOf(small(panorama));
   if (!last) return null;
   let correction = last.correction;
+  const turned = createImage(panorama.width, panorama.height);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
-    const next = leanOf(small(rotatePanorama(panorama, correction)));
+    const next = leanOf(small(rotatePanorama(panorama, correction, turned)));
     if (!next) break;
     correction = multiply(next.correction, correction);
     last = next;

@@ -5,12 +5,14 @@ import { DEG, directionFromAngles } from './direction';
 
 /**
  * Turns a panorama's content by a rotation: what stood in direction d stands at q d. Bilinear between pixel centres; fluxes keep only about as well as that.
- * For the vertical alone use `turnPanorama`, which keeps them. @throws RangeError unless width = 2 x height
+ * For the vertical alone use `turnPanorama`, which keeps them.
+ * @param into picture of the same size to fill instead of making a new one
+ * @throws RangeError unless width = 2 x height
  */
-export function rotatePanorama(panorama: RgbImage, q: Quaternion): RgbImage {
+export function rotatePanorama(panorama: RgbImage, q: Quaternion, into?: RgbImage): RgbImage {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
-  const out = createImage(width, height);
+  const out = into ?? createImage(width, height);
   const back = conjugate(q);
   const [ex, ey, ez] = [rotate(back, [1, 0, 0]), rotate(back, [0, 1, 0]), rotate(back, [0, 0, 1])];
   const columns = Array.from({ length: width }, (_, x) => directionFromAngles(anglesAtPixel(x, 0, width, height).azimuthDeg, 0));

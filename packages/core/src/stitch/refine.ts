@@ -44,6 +44,8 @@ export interface RefineOptions {
 }
 
 const PER_VIEW = 4;
+/** Unknowns of all views together: focal scale, two of the polynomial, pupil share, three of the vignetting. */
+const SHARED = 7;
 /** Pupils sit a few centimetres from the axis at most, axes a metre or two above the ground. */
 const PUPIL_SIGMA = 0.02;
 /** A step below this (radians, or natural log) ends the work at one scale. */
@@ -86,6 +88,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const factors = [16, 8, 4, 2, 1].map((k) => k * finest).filter((f) => longSide / f >= 60);
   const base = views.map((v) => logPlane(v.image, v.clipped, finest));
 
+  const room = overlapRoom(Math.max(sampleCount, COARSE_SAMPLES), n);
   for (const factor of factors) {
     const planes = base.map((p) => smoothAndShrink(p, factor / finest));
     const last = factor === factors[factors.length - 1];
@@ -93,19 +96,20 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     const iterations = last ? FINE_ROUNDS : COARSE_ROUNDS;
     for (let iteration = 0; iteration < iterations; iteration++) {
       const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
-      const rows = overlapRows(views, planes, attitudes, state, directions);
-      if (rows.length < 50) break;
-      const spread = 1.4826 * median(rows.map((r) => Math.abs(r.value)));
+      const { rows } = overlapRows(views, planes, attitudes, state, directions, room);
+      if (rows < 50) break;
+      const differences = Float64Array.from({ length: rows }, (_, r) => Math.abs(differenceOf(room, r)));
+      const spread = 1.4826 * median(differences);
       residual = spread;
-      used = rows.length;
+      used = rows;
       const cut = Math.max(1e-4, 4.685 * spread);
       const a = new Float64Array(size * size);
       const b = new Float64Array(size);
-      for (const row of rows) {
-        const u = row.value / cut;
+      for (let r = 0; r < rows; r++) {
+        const u = differenceOf(room, r) / cut;
         if (Math.abs(u) >= 1) continue;
         const w = ((1 - u * u) ** 2) / (spread * spread);
-        accumulate(a, b, size, row, w);
+        accumulate(a, b, size, room, r, w);
       }
       const prior = (index: number, value: number, sigma: number) => {
         a[index * size + index] += 1 / (sigma * sigma);
@@ -164,15 +168,25 @@ function holdCommonRotation(step: number[], views: number): void {
   }
 }
 
-interface Row {
-  value: number;
-  i: number;
-  j: number;
-  /** d value / d (turn i, gain i, turn j, gain j). */
-  gi: Float64Array;
-  gj: Float64Array;
-  /** d value / d (focal scale, polynomial, pupil share, vignetting). */
-  common: readonly number[];
+/** Numbers of one view's look at a direction: view, value, angle off the axis, d value / d (turn, gain), d value / d (focal scale, polynomial, pupil share). */
+const LOOK = 11;
+const GRADIENT = 3;
+const LENS = 7;
+
+/** Looks of one fit, and the pairs of them that ought to agree. One room serves all iterations. */
+interface OverlapRoom {
+  looks: Float64Array;
+  /** Two looks a row. */
+  pairs: Uint32Array;
+}
+
+function overlapRoom(directions: number, views: number): OverlapRoom {
+  return { looks: new Float64Array(directions * views * LOOK), pairs: new Uint32Array(directions * views * (views - 1)) };
+}
+
+/** By how much the two looks of a row disagree. */
+function differenceOf({ looks, pairs }: OverlapRoom, row: number): number {
+  return looks[pairs[2 * row] * LOOK + 1] - looks[pairs[2 * row + 1] * LOOK + 1];
 }
 
 interface State {
@@ -181,16 +195,6 @@ interface State {
   pupilShare: number;
   gains: number[];
   vignetting: [number, number, number];
-}
-
-/** One view's look at a direction. */
-interface Look {
-  v: number;
-  value: number;
-  theta: number;
-  gradient: Float64Array;
-  /** d value / d (focal scale, polynomial, pupil share). */
-  lens: readonly [number, number, number, number];
 }
 
 /** World-to-picture projection of a radial lens behind its pupil, with preallocated result (x, y, theta). */
@@ -217,91 +221,86 @@ function projector(lens: Lens, attitude: Quaternion, pupilShare: number) {
   return { run, out };
 }
 
-function overlapRows(
-  views: readonly View[],
-  planes: readonly LogPlane[],
-  attitudes: readonly Quaternion[],
-  state: State,
-  directions: readonly Vec3[],
-): Row[] {
+function overlapRows(views: readonly View[], planes: readonly LogPlane[], attitudes: readonly Quaternion[], state: State, directions: readonly Vec3[], room: OverlapRoom): { rows: number } {
   const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly }, attitudes[i], state.pupilShare));
-  const rows: Row[] = [];
+  let looks = 0;
+  let rows = 0;
   for (const d of directions) {
-    const seen: Look[] = [];
-    for (let v = 0; v < views.length; v++) {
-      const look = lookFrom(v, projectors[v], planes[v], views[v].lens, d, state);
-      if (look) seen.push(look);
-    }
-    for (let a = 0; a < seen.length; a++) {
-      for (let b = a + 1; b < seen.length; b++) {
-        const i = seen[a];
-        const j = seen[b];
-        const ti = i.theta * i.theta;
-        const tj = j.theta * j.theta;
-        rows.push({
-          value: i.value - j.value, i: i.v, j: j.v, gi: i.gradient, gj: j.gradient,
-          common: [i.lens[0] - j.lens[0], i.lens[1] - j.lens[1], i.lens[2] - j.lens[2], i.lens[3] - j.lens[3], tj - ti, tj * tj - ti * ti, tj * tj * tj - ti * ti * ti],
-        });
+    const first = looks;
+    for (let v = 0; v < views.length; v++) if (lookFrom(v, projectors[v], planes[v], views[v].lens, d, state, room.looks, looks * LOOK)) looks++;
+    for (let i = first; i < looks; i++) {
+      for (let j = i + 1; j < looks; j++) {
+        room.pairs[2 * rows] = i;
+        room.pairs[2 * rows + 1] = j;
+        rows++;
       }
     }
   }
-  return rows;
+  return { rows };
 }
 
 /** Small turn (radians) for the derivative of the projection. */
 const TURN = 1e-4;
 
-function lookFrom(v: number, projector: { run: (x: number, y: number, z: number, share?: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State): Look | null {
+function lookFrom(v: number, projector: { run: (x: number, y: number, z: number, share?: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State, into: Float64Array, at: number): boolean {
   const p = projector.out;
-  if (!projector.run(d[0], d[1], d[2])) return null;
+  if (!projector.run(d[0], d[1], d[2])) return false;
   const [x, y, theta] = p;
   const h = 0.5 * plane.factor;
   const value = lookUp(plane, x, y);
   const gx = (lookUp(plane, x + h, y) - lookUp(plane, x - h, y)) / (2 * h);
   const gy = (lookUp(plane, x, y + h) - lookUp(plane, x, y - h)) / (2 * h);
-  if (Number.isNaN(value + gx + gy)) return null;
-  const gradient = new Float64Array(PER_VIEW);
+  if (Number.isNaN(value + gx + gy)) return false;
   for (let k = 0; k < 3; k++) {
     // Turning the view by +TURN about axis k is looking up the direction turned by -TURN: d - TURN (axis x d).
     const tx = k === 1 ? d[2] : k === 2 ? -d[1] : 0;
     const ty = k === 0 ? -d[2] : k === 2 ? d[0] : 0;
     const tz = k === 0 ? d[1] : k === 1 ? -d[0] : 0;
-    if (!projector.run(d[0] - TURN * tx, d[1] - TURN * ty, d[2] - TURN * tz)) return null;
-    gradient[k] = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
+    if (!projector.run(d[0] - TURN * tx, d[1] - TURN * ty, d[2] - TURN * tz)) return false;
+    into[at + GRADIENT + k] = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
   }
-  gradient[3] = -1;
+  into[at + GRADIENT + 3] = -1;
   let pupil = 0;
   if (d[1] < 0) {
-    if (!projector.run(d[0], d[1], d[2], state.pupilShare + TURN)) return null;
+    if (!projector.run(d[0], d[1], d[2], state.pupilShare + TURN)) return false;
     pupil = (gx * (p[0] - x) + gy * (p[1] - y)) / TURN;
   }
   const outward = gx * (x - lens.centreX) + gy * (y - lens.centreY);
   const t = theta * theta;
   const departure = outward / (1 + t * (state.poly[0] + t * state.poly[1]));
-  return {
-    v,
-    value: value - logVignetting(state.vignetting, theta) - state.gains[v],
-    theta,
-    gradient,
-    lens: [outward / state.focalScale, departure * t, departure * t * t, pupil],
-  };
+  into[at] = v;
+  into[at + 1] = value - logVignetting(state.vignetting, theta) - state.gains[v];
+  into[at + 2] = theta;
+  into[at + LENS] = outward / state.focalScale;
+  into[at + LENS + 1] = departure * t;
+  into[at + LENS + 2] = departure * t * t;
+  into[at + LENS + 3] = pupil;
+  return true;
 }
 
-function accumulate(a: Float64Array, b: Float64Array, size: number, row: Row, w: number): void {
-  const index: number[] = [];
-  const value: number[] = [];
+/** Columns of one row and their derivatives: both views' turns and gains, then what all views share. */
+const columns = new Uint32Array(2 * PER_VIEW + SHARED);
+const slopes = new Float64Array(2 * PER_VIEW + SHARED);
+
+function accumulate(a: Float64Array, b: Float64Array, size: number, { looks, pairs }: OverlapRoom, row: number, w: number): void {
+  const [i, j] = [pairs[2 * row] * LOOK, pairs[2 * row + 1] * LOOK];
+  const value = looks[i + 1] - looks[j + 1];
   for (let k = 0; k < PER_VIEW; k++) {
-    index.push(row.i * PER_VIEW + k, row.j * PER_VIEW + k);
-    value.push(row.gi[k], -row.gj[k]);
+    columns[2 * k] = looks[i] * PER_VIEW + k;
+    columns[2 * k + 1] = looks[j] * PER_VIEW + k;
+    slopes[2 * k] = looks[i + GRADIENT + k];
+    slopes[2 * k + 1] = -looks[j + GRADIENT + k];
   }
-  row.common.forEach((v, k) => {
-    index.push(size - row.common.length + k);
-    value.push(v);
-  });
-  for (let p = 0; p < index.length; p++) {
-    b[index[p]] -= w * value[p] * row.value;
+  for (let k = 0; k < 4; k++) slopes[2 * PER_VIEW + k] = looks[i + LENS + k] - looks[j + LENS + k];
+  const [ti, tj] = [looks[i + 2] ** 2, looks[j + 2] ** 2];
+  slopes[2 * PER_VIEW + 4] = tj - ti;
+  slopes[2 * PER_VIEW + 5] = tj * tj - ti * ti;
+  slopes[2 * PER_VIEW + 6] = tj * tj * tj - ti * ti * ti;
+  for (let k = 0; k < SHARED; k++) columns[2 * PER_VIEW + k] = size - SHARED + k;
+  for (let p = 0; p < columns.length; p++) {
+    b[columns[p]] -= w * slopes[p] * value;
     // (vp vq) w, not (w vp) vq: the same rounding on both sides of the diagonal.
-    for (let q = 0; q < index.length; q++) a[index[p] * size + index[q]] += value[p] * value[q] * w;
+    for (let q = 0; q < columns.length; q++) a[columns[p] * size + columns[q]] += slopes[p] * slopes[q] * w;
   }
 }
 
@@ -375,7 +374,7 @@ function fibonacci(count: number): Vec3[] {
   });
 }
 
-function median(values: number[]): number {
+function median(values: ArrayLike<number>): number {
   const sorted = Float64Array.from(values).sort();
   return sorted[sorted.length >> 1];
 }
