@@ -33,8 +33,10 @@ const UNSEEN_SHARE = 0.3;
 /** Measured again after it was taken out until less than this is left, and so often at most. */
 const SETTLED_DEG = 0.05;
 const ROUNDS = 5;
-/** Wide enough to tell a tenth of a degree. Best given at twice this width. */
+/** Wide enough to tell a tenth of a degree. */
 const MEASURED_WIDTH = 1024;
+/** What is wider than this is averaged down to it first: turned at twice the width that is measured, stairs of pixels are gone. */
+export const LEVEL_WIDTH = 2 * MEASURED_WIDTH;
 /** Places within this much azimuth belong to the same post or wall: what leans there leans together. */
 const THING_DEG = 10;
 
@@ -48,12 +50,13 @@ const THING_DEG = 10;
  */
 export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
   assertLatlong(panorama);
-  let last = leanOf(small(panorama));
+  const given = averagedTo(LEVEL_WIDTH, panorama);
+  let last = leanOf(averagedTo(MEASURED_WIDTH, given));
   if (!last) return null;
   let correction = last.correction;
-  const turned = createImage(panorama.width, panorama.height);
+  const turned = createImage(given.width, given.height);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
-    const next = leanOf(small(rotatePanorama(panorama, correction, turned)));
+    const next = leanOf(averagedTo(MEASURED_WIDTH, rotatePanorama(given, correction, turned)));
     if (!next) break;
     correction = multiply(next.correction, correction);
     last = next;
@@ -62,8 +65,7 @@ export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
   return { ...last, up, tiltDeg: arcDeg(up, [0, 1, 0]), correction };
 }
 
-/** Averaged to the width that is measured: a leaning edge's stairs of pixels would pull towards no lean. */
-const small = (panorama: RgbImage) => (panorama.width > MEASURED_WIDTH ? resampleLatlong(panorama, MEASURED_WIDTH) : panorama);
+const averagedTo = (width: number, panorama: RgbImage) => (panorama.width > width ? resampleLatlong(panorama, width) : panorama);
 
 /** One measurement: right for small leans, too little for large ones. */
 function leanOf(panorama: RgbImage): LevelEstimate | null {

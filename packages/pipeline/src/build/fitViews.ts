@@ -1,4 +1,4 @@
-import { levelFromVerticals, multiply, type LevelEstimate, type Refinement, type View } from '@tawny/core';
+import { LEVEL_WIDTH, levelFromVerticals, multiply, type LevelEstimate, type Refinement, type View } from '@tawny/core';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { composeInThreads } from './parallel';
@@ -7,7 +7,6 @@ import { composeInThreads } from './parallel';
 const LIGHT_CHANGED_STOPS = 0.12;
 /** A view whose pointing is known no better than this is held by metadata rather than by its pictures. */
 const WEAK_TIE_DEG = 0.3;
-const LEVEL_WIDTH = 2048;
 /** A lean below this is left: it is within what verticals can tell. */
 const LEAST_LEAN_DEG = 0.15;
 

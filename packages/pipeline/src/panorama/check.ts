@@ -1,4 +1,4 @@
-import { checkSheet, clearSunLuminance, floorAndEdge, levelFromVerticals, luminance, NOMINAL_LUMINANCE_PER_UNIT, rangeByRegion, resampleLatlong, type Check, type CheckFacts, type RgbImage } from '@tawny/core';
+import { checkSheet, clearSunLuminance, floorAndEdge, levelFromVerticals, luminance, NOMINAL_LUMINANCE_PER_UNIT, rangeByRegion, type Check, type CheckFacts, type RgbImage } from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
 import { inspectPanorama, type Inspection } from './inspect';
 
@@ -10,12 +10,9 @@ export function checkPanorama(panorama: RgbImage, attributes: PanoramaAttributes
   return { inspection, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun, missingSun: sun?.clipped ? missingSun(sun.elevationDeg, luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT)) : null, regions: rangeByRegion(panorama), ...floorAndEdge(panorama), ...known, level }) };
 }
 
-/** Enough for `levelFromVerticals`, and small enough to be turned several times over. */
-const LEVEL_WIDTH = 2048;
-
 /** What upright things say of a panorama whose builder said nothing. */
 function levelOf(panorama: RgbImage): CheckFacts['level'] {
-  const found = levelFromVerticals(panorama.width > LEVEL_WIDTH ? resampleLatlong(panorama, LEVEL_WIDTH) : panorama);
+  const found = levelFromVerticals(panorama);
   return found && { tiltDeg: found.tiltDeg, uncertaintyDeg: found.uncertaintyDeg, mended: false };
 }
 
