@@ -1,0 +1,25 @@
+import { createImage, quaternionFromAttitude, rotatePanorama } from '@tawny/core';
+import { checkPanorama } from '../src';
+
+/** Posts of several widths and shades all round, upright, under an even sky. */
+function posts() {
+  const image = createImage(1024, 512);
+  for (let y = 0; y < 512; y++) {
+    for (let x = 0; x < 1024; x++) {
+      const place = (x * 17) / 1024;
+      const onPost = y > 130 + 40 * Math.sin(Math.floor(place) * 2.4) && y < 262 && place % 1 < 0.25 + 0.1 * Math.sin(Math.floor(place) * 5.1);
+      image.data.fill(onPost ? 0.12 + 0.05 * Math.sin(Math.floor(place)) : y < 256 ? 0.9 : 0.3, 3 * (y * 1024 + x), 3 * (y * 1024 + x) + 3);
+    }
+  }
+  return image;
+}
+
+const levelOf = (image: ReturnType<typeof posts>, known = {}) => checkPanorama(image, {}, known).checks.find((c) => c.name === 'level');
+
+test('a panorama from elsewhere is told how far it leans; what its builder said is believed', () => {
+  expect(levelOf(posts())!.verdict).toBe('good');
+  const leaning = levelOf(rotatePanorama(posts(), quaternionFromAttitude({ headingDeg: 0, tiltDeg: 2, rollDeg: 0 })))!;
+  expect(Math.abs(leaning.value! - 2)).toBeLessThan(0.3);
+  expect(leaning.verdict).toBe('lost');
+  expect(levelOf(posts(), { level: null })).toBeUndefined();
+});
