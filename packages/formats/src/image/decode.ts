@@ -22,6 +22,9 @@ const FORMATS = new Set(['jpeg', 'png', 'tiff']);
 const MAX_PIXELS = 150e6;
 const MIN_SIDE = 16;
 
+// A frame is decoded once: whatever the library kept of it would only hold memory.
+sharp.cache(false);
+
 function problem(error: unknown, name: string): FileProblem {
   const message = error instanceof Error ? error.message : String(error);
   if (/unsupported image format|Input buffer contains unsupported/i.test(message)) {

@@ -7,6 +7,9 @@ import type { TaskAnswer, TaskMap } from './tasks';
 
 let pool: Piscina | null = null;
 
+/** An idle thread holds on to the frames it decoded last; it ends after this long, sooner than a fit of the views takes. */
+const IDLE_MS = 3000;
+
 /** Threads that share pixels with the caller; one pool a process, as many threads as cores (four at most). */
 export const THREADS = Math.max(1, Math.min(4, os.availableParallelism()));
 
@@ -16,7 +19,7 @@ export async function runInThread<K extends keyof TaskMap>(task: K, input: TaskM
     filename: fileURLToPath(new URL('./bootstrap.mjs', import.meta.url)),
     minThreads: 0,
     maxThreads: THREADS,
-    idleTimeout: 20000,
+    idleTimeout: IDLE_MS,
     execArgv: [],
   });
   const answer: TaskAnswer<TaskMap[K]['output']> = await pool.run({ task, input }, { signal: control.signal });
