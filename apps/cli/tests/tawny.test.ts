@@ -78,7 +78,7 @@ test('a chrome ball is unwrapped and says what it cannot show', () => {
 });
 
 test('--json is one line on stdout, messages go to stderr', () => {
-  const { out, err } = tawny('build', round, '--width', '128', '--out', path.join(folder, 'small.exr'), '--json');
+  const { out, err } = tawny('build', round, '--width', '128', '--geometry', 'metadata', '--out', path.join(folder, 'small.exr'), '--json');
   expect(out.trim().split('\n')).toHaveLength(1);
   expect(err).toContain('42 frames in 6 views');
 });
@@ -131,7 +131,7 @@ test('a place comes from the view that was named, the tripod is cut out, the mea
   expect(built.uncoveredSr / (2 * Math.PI * (1 - Math.cos((25 * Math.PI) / 180)))).toBeCloseTo(1, 1);
   expect(Array.isArray(built.moved)).toBe(true);
   expect(fs.statSync(mask).size).toBeGreaterThan(100);
-  const filled = tawny('build', round, '--width', '256', '--out', out, '--tripod', '25', '--nadir', 'fill', '--json').json();
+  const filled = tawny('build', round, '--width', '256', '--out', out, '--tripod', '25', '--nadir', 'fill', '--geometry', 'metadata', '--json').json();
   expect(filled.uncoveredSr).toBeCloseTo(built.uncoveredSr, 6);
   expect(filled.warnings.join()).toMatch(/filled in from around it/);
 });

@@ -117,6 +117,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const { frames, warnings, grouping } = await gatherFrames(input, control);
   const { brackets } = grouping;
   assertBrackets(grouping, frames.length, rig);
+  const areas = chosenAreas(options.areas ?? [], rig.views);
   brackets.forEach((b, i) => b.notes.forEach((n) => warnings.push(`view ${i + 1} ${n}`)));
   if (grouping.exposuresFrom === 'pictures') warnings.push('views and exposures are taken from the pictures: look whether every view is whole');
   log(`${frames.length} frames in ${brackets.length} views of ${grouping.ladder.length} exposures`);
@@ -147,7 +148,6 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const placed = levelled.views;
 
   report('Matching the views', 0.58);
-  const areas = chosenAreas(options.areas ?? [], placed.length);
   const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
   const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
   moved.forEach((m) => log(`something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`));
