@@ -78,6 +78,8 @@ export const panoramaSchema = z.object({
   options: z.record(z.string(), z.union([z.string(), z.boolean(), z.number(), z.array(z.record(z.string(), z.number()))])),
   /** Things that stood in some views only, in the panorama's own frame; each was taken whole from one view, counted from 0. */
   moved: z.array(z.object({ azimuthDeg: z.number(), elevationDeg: z.number(), solidAngleSr: z.number(), view: z.number() })),
+  /** 95 % half width of how level the panorama is, as upright things in it tell; null when they tell too little. */
+  levelDeg: z.number().nullable(),
   buildSeconds: z.number(),
 });
 export type Panorama = z.infer<typeof panoramaSchema>;

@@ -39,7 +39,7 @@ export function OrientationCard({ panorama, calibration, location }: { panorama:
               <Figure value={north.yawDeg.toFixed(2)} unit="°" plusMinus={`${north.uncertaintyDeg.toFixed(2)}°`} size="figure" testID="north-yaw" />
             </Reading>
           </Row>
-          <Text size="small" tone="quietInk">Elevation, the check on level, clock and place</Text>
+          <Text size="small" tone="quietInk">{`Elevation, the check on level${panorama.levelDeg === null ? '' : ` (known to ±${panorama.levelDeg.toFixed(2)}°)`}, clock and place`}</Text>
           <AgreementBars
             unit="°"
             adopted={north.computedElevationDeg}

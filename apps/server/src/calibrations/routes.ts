@@ -60,7 +60,7 @@ export function calibrationRoutes({ db, files }: Services): Router {
     const { round, station } = await originOf(db, found);
     const { location } = await setPlace(db, req.production.id, station.setupId);
     const utc = new Date(round.shotAt);
-    const north = northFromSun({ detected: found.sun, place: location, utc, ...input });
+    const north = northFromSun({ detected: found.sun, place: location, utc, levelDeg: found.levelDeg ?? undefined, ...input });
     const { computed } = north;
     res.status(201).json(
       await store(req.production.id, found.id, {

@@ -87,7 +87,7 @@ export type StoredPanorama = Panorama & { floatHash: string; previewHash: string
 export const Panoramas = table<StoredPanorama>('panoramas', {
   roundId: 'uuid', number: 'integer', widthPx: 'integer', heightPx: 'integer', exrHash: 'text', measureHash: 'text?', floatHash: 'text', previewHash: 'text', dynamicRangeStops: 'float8',
   clippedSr: 'float8', uncoveredSr: 'float8', seamStops: 'float8?', illuminanceHorizontal: 'float8', meanLuminance: 'float8', framesPerView: 'integer',
-  histogram: 'jsonb', sun: 'jsonb?', warnings: 'jsonb', checks: 'jsonb', options: 'jsonb', moved: 'jsonb', log: 'jsonb', buildSeconds: 'float8',
+  histogram: 'jsonb', sun: 'jsonb?', warnings: 'jsonb', checks: 'jsonb', options: 'jsonb', moved: 'jsonb', levelDeg: 'float8?', log: 'jsonb', buildSeconds: 'float8',
 });
 export const Calibrations = table<Calibration>('calibrations', { panoramaId: 'uuid', number: 'integer', north: 'jsonb?', gain: 'jsonb?' });
 export type StoredPlate = Plate & { previewHash: string };

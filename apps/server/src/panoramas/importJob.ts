@@ -16,10 +16,10 @@ export const importPanoramaJob: JobHandler = async (context) => {
   const image = turned(read, { mirrored, upsideDown });
   control.onProgress?.({ stage: 'Checking it', fraction: 0.4 });
   const attributes = { chromaticities: WORKING_SPACES.rec709.chromaticities, ...stated, latlong: true, northAligned: false };
-  const { inspection, checks } = checkPanorama(image, attributes);
+  const { inspection, checks, levelDeg } = checkPanorama(image, attributes);
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
-    roundId: job.subjectId, image, attributes: { ...attributes, clippedSr: inspection.clippedSr }, measure: null, inspection, checks, uncoveredSr: 0, seamStops: null, framesPerView: 0,
+    roundId: job.subjectId, image, attributes: { ...attributes, clippedSr: inspection.clippedSr }, measure: null, inspection, checks, levelDeg, uncoveredSr: 0, seamStops: null, framesPerView: 0,
     warnings: [`made elsewhere (${name}): how it was photographed is not known`], options: { from: name, mirrored, upsideDown }, moved: [], log: [], buildSeconds: () => (Date.now() - started) / 1000,
   });
 };

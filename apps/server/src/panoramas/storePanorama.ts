@@ -21,6 +21,7 @@ export interface FinishedPanorama {
   measure: { mask: Uint8Array; uncertainty: Uint8Array } | null;
   inspection: Inspection;
   checks: Check[];
+  levelDeg: number | null;
   uncoveredSr: number;
   seamStops: number | null;
   framesPerView: number;
@@ -54,7 +55,7 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
       azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, diameterDeg: sun.diameterDeg, clipped: sun.clipped,
       illuminanceNormal: luminance(...sun.illuminanceNormal), contrast: sun.contrast, uncertaintyDeg: sun.uncertaintyDeg,
     },
-    warnings: finished.warnings, checks: finished.checks, options: finished.options, moved: finished.moved, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
+    warnings: finished.warnings, checks: finished.checks, options: finished.options, moved: finished.moved, levelDeg: finished.levelDeg, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
   } as never);
   return id;
 }

@@ -41,10 +41,10 @@ export const buildJob: JobHandler = async (context) => {
   throwIfCancelled(control);
   control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
   const attributes = { chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false };
-  const { inspection, checks } = checkPanorama(built.panorama, attributes, { ...knownOfBuild(built, options), widthPx });
+  const { inspection, checks, levelDeg } = checkPanorama(built.panorama, attributes, { ...knownOfBuild(built, options), widthPx });
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
   return storePanorama(context, {
-    roundId: round.id, image: built.panorama, full: built.full, attributes, measure: built, inspection, checks, uncoveredSr: built.uncoveredSr, seamStops: built.seamStops, framesPerView: built.bracketFrames,
+    roundId: round.id, image: built.panorama, full: built.full, attributes, measure: built, inspection, checks, levelDeg, uncoveredSr: built.uncoveredSr, seamStops: built.seamStops, framesPerView: built.bracketFrames,
     warnings: built.warnings, options, moved: built.moved, log, buildSeconds: () => (Date.now() - started) / 1000,
   });
 };

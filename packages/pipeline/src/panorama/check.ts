@@ -2,12 +2,20 @@ import { checkSheet, clearSunLuminance, floorAndEdge, levelFromVerticals, lumina
 import type { PanoramaAttributes } from '@tawny/formats';
 import { inspectPanorama, type Inspection } from './inspect';
 
+export interface CheckedPanorama {
+  inspection: Inspection;
+  checks: Check[];
+  /** 95 % half width of how level it is; null when upright things tell too little. */
+  levelDeg: number | null;
+}
+
 /** Inspection and check sheet of a panorama; what its builder knew may be added. */
-export function checkPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}, known: Partial<CheckFacts> = {}): { inspection: Inspection; checks: Check[] } {
+export function checkPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}, known: Partial<CheckFacts> = {}): CheckedPanorama {
   const inspection = inspectPanorama(panorama, attributes);
   const { sun } = inspection;
   const level = known.level === undefined ? levelOf(panorama) : known.level;
-  return { inspection, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun, missingSun: sun?.clipped ? missingSun(sun.elevationDeg, luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT)) : null, regions: rangeByRegion(panorama), ...floorAndEdge(panorama), ...known, level }) };
+  const levelDeg = level ? level.uncertaintyDeg + (level.mended ? 0 : level.tiltDeg) : null;
+  return { inspection, levelDeg, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun, missingSun: sun?.clipped ? missingSun(sun.elevationDeg, luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT)) : null, regions: rangeByRegion(panorama), ...floorAndEdge(panorama), ...known, level }) };
 }
 
 /** What upright things say of a panorama whose builder said nothing. */
