@@ -3,26 +3,10 @@ import { randomUUID } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { expect, test, type APIRequestContext } from '@playwright/test';
-import type { CameraBody, Clip, Comparison, FileCells, ImportResult, Job, LensRecord, Plate, Reading, Reference, SetupGaps, Take } from '@tawny/contract';
+import { expect, test } from '@playwright/test';
+import type { Clip, Comparison, FileCells, ImportResult, Job, Plate, Reading, Reference, SetupGaps, Take } from '@tawny/contract';
 import { encodeJpeg, encodePng } from '@tawny/formats';
-import { bench, ended, getJson, HERN, postJson, sendFiles } from '../support/api';
-
-async function kit(request: APIRequestContext) {
-  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
-  const lenses = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items;
-  return { body: bodies.find((b) => b.name === 'Corrie 35')!, lens: lenses.find((l) => l.name === 'Skerry prime 32')! };
-}
-
-async function newTake(request: APIRequestContext, setupId: string, more: object = {}): Promise<Take> {
-  const { body, lens } = await kit(request);
-  const made = await postJson(request, '/takes', {
-    id: randomUUID(), setupId, slate: 'Z9', take: 1, camera: 'A', status: 'good', bodyId: body.id, formatName: '1920 full', lensId: lens.id, focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600,
-    ndStops: 4, heightM: 1.5, tiltDeg: -1, headingDeg: 8, focusM: 6.5, eastM: -0.6, northM: -4.5, shotAt: '2026-10-14T15:40:00Z', notes: '', ...more,
-  });
-  expect(made.status, JSON.stringify(made.body)).toBe(201);
-  return made.body as Take;
-}
+import { bench, ended, getJson, HERN, newTake, postJson, sendFiles } from '../support/api';
 
 test('a removed take is gone, its number is free, and it can be taken back', async ({ request }) => {
   const { setup } = await bench(request);

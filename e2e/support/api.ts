@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect, type APIRequestContext } from '@playwright/test';
-import type { Job, LightRound, Setup, Station } from '@tawny/contract';
+import type { CameraBody, Job, LensRecord, LightRound, Setup, Station, Take } from '@tawny/contract';
 
 export const HERN = '/api/v1/productions/HERN';
 
@@ -40,6 +40,23 @@ export async function bench(request: APIRequestContext): Promise<{ setup: Setup;
   expect(setup.status).toBe(201);
   const station = await postJson(request, '/stations', { id: randomUUID(), setupId: id, name: 'Bench station', eastM: 0, northM: 0, heightM: 1.62 });
   return { setup: setup.body as Setup, station: station.body as Station };
+}
+
+async function kit(request: APIRequestContext) {
+  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
+  const lenses = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items;
+  return { body: bodies.find((b) => b.name === 'Corrie 35')!, lens: lenses.find((l) => l.name === 'Skerry prime 32')! };
+}
+
+/** A take of the demo kit. */
+export async function newTake(request: APIRequestContext, setupId: string, more: object = {}): Promise<Take> {
+  const { body, lens } = await kit(request);
+  const made = await postJson(request, '/takes', {
+    id: randomUUID(), setupId, slate: 'Z9', take: 1, camera: 'A', status: 'good', bodyId: body.id, formatName: '1920 full', lensId: lens.id, focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600,
+    ndStops: 4, heightM: 1.5, tiltDeg: -1, headingDeg: 8, focusM: 6.5, eastM: -0.6, northM: -4.5, shotAt: '2026-10-14T15:40:00Z', notes: '', ...more,
+  });
+  expect(made.status, JSON.stringify(made.body)).toBe(201);
+  return made.body as Take;
 }
 
 export async function newRound(request: APIRequestContext, rig: LightRound['rig'], name = 'Test round'): Promise<LightRound> {
