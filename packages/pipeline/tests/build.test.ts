@@ -43,6 +43,8 @@ function plain(): Promise<BuildResult> {
   return plainBuild;
 }
 
+const sameBits = (a: Float32Array | Uint8Array, b: Float32Array | Uint8Array) => Buffer.compare(Buffer.from(a.buffer), Buffer.from(b.buffer)) === 0;
+
 /** Median and 95th percentile of the stops by which two panoramas differ after their common ratio, by solid angle between 60 degrees up and down. */
 function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
   const rows: { log: number; omega: number }[] = [];
@@ -108,6 +110,9 @@ describe('a round in every kind of file becomes the same panorama', () => {
   });
 });
 
+/** Looked at and built: shot once. */
+const BUMPED: Partial<SimulateRoundInput> = { faults: { shakePx: 9 }, width: 768 };
+
 describe('what is wrong with a round is found and mended or said', () => {
   test('views that lean apart are fitted; their level is left alone when asked', async () => {
     const { round, files } = await photograph({ faults: { loose: true }, pointingErrorDeg: 1.6 });
@@ -117,8 +122,8 @@ describe('what is wrong with a round is found and mended or said', () => {
     expect(mended.seamStops!).toBeLessThan(0.1);
   });
   test('bumped frames are brought together', async () => {
-    const { round, files } = await photograph({ faults: { shakePx: 4 }, width: 768 });
-    const built = await buildPanorama({ files, rig: round.rig, width: 512 });
+    const { round, files } = await photograph(BUMPED);
+    const built = await buildPanorama({ files, rig: round.rig, width: 512, options: { level: false } });
     expect(built.shakePx).toBeGreaterThan(2);
     expect(built.seamStops!).toBeLessThan(0.12);
   });
@@ -169,7 +174,7 @@ describe('views are looked at while one can shoot again', () => {
     expect(checked.every((c) => c.shakePx === 0)).toBe(true);
   });
   test('bumped, short of frames and cut off: each is told, by view', async () => {
-    const bumped = await photograph({ faults: { shakePx: 9 }, width: 768 });
+    const bumped = await photograph(BUMPED);
     const found = await checkViews({ files: bumped.files, rig: bumped.round.rig });
     expect(found.some((c) => c.findings.some((f) => /was bumped: its frames are shifted by up to/.test(f)))).toBe(true);
     const short = await photograph({ frames: 2, width: 512 });
@@ -227,13 +232,13 @@ describe('a build can be stopped and taken up', () => {
     const resumed = await buildPanorama({ ...input, workFolder }, { onLog: (l) => log.push(l) });
     expect(log.filter((l) => l.includes('taken up from the build that broke off'))).toHaveLength(kept);
     expect(fs.existsSync(workFolder)).toBe(false);
-    expect(resumed.panorama.data).toEqual((await buildPanorama(input)).panorama.data);
+    expect(sameBits(resumed.panorama.data, (await buildPanorama(input)).panorama.data)).toBe(true);
   });
   test('the same frames give the same panorama, bit for bit', async () => {
     const { round, files } = await photograph();
     const [a, b] = [await plain(), await buildPanorama({ files, rig: round.rig, width: WIDTH })];
-    expect(a.panorama.data).toEqual(b.panorama.data);
-    expect(a.uncertainty).toEqual(b.uncertainty);
+    expect(sameBits(a.panorama.data, b.panorama.data)).toBe(true);
+    expect(sameBits(a.uncertainty, b.uncertainty)).toBe(true);
   });
 });
 

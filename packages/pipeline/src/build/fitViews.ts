@@ -1,4 +1,4 @@
-import { LEVEL_WIDTH, levelFromVerticals, multiply, type LevelEstimate, type Refinement, type View } from '@tawny/core';
+import { LEVEL_WIDTH, multiply, type LevelEstimate, type Refinement, type View } from '@tawny/core';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { composeInThreads } from './parallel';
@@ -44,7 +44,7 @@ export async function fitViews(placed: View[], geometry: 'metadata' | 'features'
 /** Turns all views so that what stands upright in them does; leaves them when verticals tell too little or nothing leans. */
 export async function levelViews(views: View[], control: RunControl): Promise<{ views: View[]; level: LevelEstimate | null }> {
   const { panorama } = await composeInThreads(views, LEVEL_WIDTH, [], { signal: control.signal });
-  const level = levelFromVerticals(panorama);
+  const level = await runInThread('level', panorama, control);
   if (!level) return { views, level };
   const sure = level.tiltDeg > Math.max(LEAST_LEAN_DEG, 1.2 * level.uncertaintyDeg);
   control.onLog?.(`verticals lean by ${level.tiltDeg.toFixed(2)} ± ${level.uncertaintyDeg.toFixed(2)}°: ${sure ? 'levelled' : 'left as it is'}`);

@@ -1,4 +1,4 @@
-import type { Matched, Refinement } from '@tawny/core';
+import type { LevelEstimate, Matched, Refinement, RgbImage } from '@tawny/core';
 import { FileProblem } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
@@ -7,6 +7,7 @@ import { sampleViewTask, type SampleViewInput, type SampleViewOutput } from '../
 import { checkViewTask, type CheckViewInput, type CheckViewOutput } from '../build/checkView';
 import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
 import { refineTask, type RefineInput } from '../build/refineTask';
+import { levelTask } from '../build/levelTask';
 import { matchTask, type MatchInput } from '../build/matchTask';
 import { removeGlareTask, type GlareInput } from '../build/glareTask';
 import { composeStripTask, type ComposeStripInput } from '../build/composeStrip';
@@ -21,6 +22,7 @@ export interface TaskMap {
   mergeBand: { input: MergeBandInput; output: void };
   mergeView: { input: MergeViewInput; output: MergeViewOutput };
   refine: { input: RefineInput; output: Refinement };
+  level: { input: RgbImage; output: LevelEstimate | null };
   matchViews: { input: MatchInput; output: Matched };
   removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
@@ -34,6 +36,7 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
   mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
   refine: refineTask,
+  level: levelTask,
   matchViews: matchTask,
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
