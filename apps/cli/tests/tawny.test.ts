@@ -32,7 +32,11 @@ test('simulate, build, inspect and align agree with the truth', () => {
   expect(exact.illuminanceHorizontal / truth.illuminanceHorizontal).toBeCloseTo(1, 1);
 
   const panorama = path.join(folder, 'p.exr');
-  const built = tawny('build', round, '--width', '512', '--out', panorama, '--rig', path.join(round, 'rig.json'), '--json').json();
+  const run = tawny('build', round, '--width', '512', '--out', panorama, '--rig', path.join(round, 'rig.json'), '--json');
+  // The result is one line on stdout, messages go to stderr.
+  expect(run.out.trim().split('\n')).toHaveLength(1);
+  expect(run.err).toContain('42 frames in 6 views');
+  const built = run.json();
   expect(built).toMatchObject({ widthPx: 512, heightPx: 256, views: 6, framesPerView: 7, clippedSr: 0, uncoveredSr: 0 });
   const aligned = tawny('align', panorama, ...PLACE, '--out', path.join(folder, 'a.exr'), '--json').json();
   expect(Math.abs(((aligned.yawDeg - truth.rigHeadingDeg + 540) % 360) - 180)).toBeLessThan(0.25);
@@ -77,12 +81,6 @@ test('a chrome ball is unwrapped and says what it cannot show', () => {
   expect(tawny('unwrap-ball', path.join(folder, 'p.exr'), '--circle', '5,5', '--focal-px', '800', '--out', 'x.exr').err).toMatch(/x,y,radius/);
 });
 
-test('--json is one line on stdout, messages go to stderr', () => {
-  const { out, err } = tawny('build', round, '--width', '128', '--geometry', 'metadata', '--out', path.join(folder, 'small.exr'), '--json');
-  expect(out.trim().split('\n')).toHaveLength(1);
-  expect(err).toContain('42 frames in 6 views');
-});
-
 test.each([
   [['sun', '--lat', '120', '--lon', '0', '--utc', '2026-01-01T00:00:00Z'], /latitude 120 is not between/],
   [['sun', '--lat', 'north', '--lon', '0', '--utc', '2026-01-01T00:00:00Z'], /expected a number/],
@@ -109,7 +107,7 @@ test('a round of raw frames builds with mask and uncertainty beside it', () => {
   const raw = path.join(folder, 'raw');
   tawny('simulate', '--out', raw, '--views', '4', '--frames', '5', '--step-ev', '2.67', '--width', '384', '--format', 'dng', '--json');
   const measure = path.join(folder, 'measure.png');
-  const out = tawny('build', raw, '--width', '512', '--out', path.join(folder, 'raw.exr'), '--measure', measure, '--json').json();
+  const out = tawny('build', raw, '--width', '512', '--geometry', 'metadata', '--out', path.join(folder, 'raw.exr'), '--measure', measure, '--json').json();
   expect(out).toMatchObject({ views: 4, framesPerView: 5, hotSamples: 0 });
   expect(fs.readFileSync(measure).subarray(1, 4).toString()).toBe('PNG');
 });
@@ -131,7 +129,7 @@ test('a place comes from the view that was named, the tripod is cut out, the mea
   expect(built.uncoveredSr / (2 * Math.PI * (1 - Math.cos((25 * Math.PI) / 180)))).toBeCloseTo(1, 1);
   expect(Array.isArray(built.moved)).toBe(true);
   expect(fs.statSync(mask).size).toBeGreaterThan(100);
-  const filled = tawny('build', round, '--width', '256', '--out', out, '--tripod', '25', '--nadir', 'fill', '--geometry', 'metadata', '--json').json();
+  const filled = tawny('build', round, '--width', '256', '--out', out, '--tripod', '25', '--nadir', 'fill', '--geometry', 'metadata', '--camera', 'file', '--json').json();
   expect(filled.uncoveredSr).toBeCloseTo(built.uncoveredSr, 6);
   expect(filled.warnings.join()).toMatch(/filled in from around it/);
 });
