@@ -15,8 +15,8 @@ type Check = Panorama['checks'][number];
 const ORDER: Record<Check['verdict'], number> = { lost: 0, doubtful: 1, good: 2 };
 const titled = (name: string) => name.replace(/^./, (l) => l.toUpperCase());
 
-/** Figures of very different sizes, three digits each. */
-const figure = (v: number) => (v !== 0 && Math.abs(v) < 0.001 ? v.toExponential(1) : Number(v.toPrecision(3)).toString());
+/** Figures of very different sizes, three digits each; what is tiny (places in steradians) as a power of ten. */
+const figure = (v: number) => (v !== 0 && Math.abs(v) < 1e-4 ? v.toExponential(1) : Math.abs(v) < 0.001 ? Number(v.toPrecision(2)).toString() : Number(v.toPrecision(3)).toString());
 
 /** What the panorama holds and what it lost, each with a verdict and what to do. */
 export function CheckSheet({ panorama }: { panorama: Panorama }) {
