@@ -99,5 +99,11 @@ export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput
   return { ...last, id, take: last.take + 1, status: 'good', clip: countUp(last.clip), timecodeIn: null, timecodeOut: null, changes: [], fromFile: {}, shotAt, notes: '' };
 }
 
+/** A change made by hand: the cells it sets are no longer a file's. One that says itself what came from a file stays as it is. */
+export function changedByHand(take: Pick<TakeInput, 'fromFile'>, part: Partial<TakeInput>): Partial<TakeInput> {
+  if (part.fromFile || !Object.keys(part).some((field) => field in take.fromFile)) return part;
+  return { ...part, fromFile: Object.fromEntries(Object.entries(take.fromFile).filter(([field]) => !(field in part))) };
+}
+
 /** Cells that all cameras of one take have in common. */
 export const SHARED_CELLS = ['slate', 'take', 'status', 'lightCondition', 'notes'] as const satisfies readonly (keyof TakeInput)[];

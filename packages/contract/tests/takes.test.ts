@@ -1,4 +1,4 @@
-import { bodyInput, changeOf, countUp, filterInput, lensInput, locationInput, nextSlate, slateParts, type FilterRecord, nextTake, stationInput, takeFaults, takeInput, type CameraBody, type LensRecord, type TakeInput } from '../src';
+import { bodyInput, changedByHand, changeOf, countUp, filterInput, lensInput, locationInput, nextSlate, slateParts, type FilterRecord, nextTake, stationInput, takeFaults, takeInput, type CameraBody, type LensRecord, type TakeInput } from '../src';
 
 const common = { version: 1, createdAt: '', updatedAt: '' };
 const body: CameraBody = { ...common, ...bodyInput.parse({ id: '6f1c9c1e-0000-4000-8000-000000000001', name: 'Corrie 35', baseEi: 800, formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }] }) };
@@ -76,4 +76,21 @@ test('a place must be on Earth', () => {
   const place = { id: take.id, name: 'x', latitudeDeg: 52, longitudeDeg: 1, altitudeM: 0 };
   expect(locationInput.safeParse(place).success).toBe(true);
   for (const bad of [{ latitudeDeg: 120 }, { longitudeDeg: 190 }, { altitudeM: 20000 }, { latitudeDeg: '52' }]) expect(locationInput.safeParse({ ...place, ...bad }).success).toBe(false);
+});
+
+describe('cells that came from a file', () => {
+  const filled = { ...take, fromFile: { ei: 'still.dng', focusM: 'still.dng' } };
+  test('one that is set by hand is the file\'s no longer, the others stay', () => {
+    expect(changedByHand(filled, { ei: 400, notes: 'x' })).toEqual({ ei: 400, notes: 'x', fromFile: { focusM: 'still.dng' } });
+  });
+  test('emptied by hand counts as set', () => {
+    expect(changedByHand(filled, { focusM: null })).toEqual({ focusM: null, fromFile: { ei: 'still.dng' } });
+  });
+  test('a change of other cells says nothing about files', () => {
+    expect(changedByHand(filled, { tStop: 8 })).toEqual({ tStop: 8 });
+  });
+  test('what a file fills keeps its name', () => {
+    const part = { ei: 1600, fromFile: { ei: 'other.dng' } };
+    expect(changedByHand(filled, part)).toBe(part);
+  });
 });

@@ -6,7 +6,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { router } from 'expo-router';
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
-import { takeFaults, type Take } from '@tawny/contract';
+import { changedByHand, takeFaults, type Take } from '@tawny/contract';
 import { useProductionCode, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -66,7 +66,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
       return;
     }
     setWrong(null);
-    save.mutate({ record: take, change: part });
+    save.mutate({ record: take, change: changedByHand(take, part) });
   };
   const commit = (text: string) => {
     const take = takeAt(at.row);

@@ -28,12 +28,7 @@ interface CellSpec {
 }
 
 function Cell({ field, label, take, last, change, fault, ...rest }: CellProps & CellSpec & { field: NumberField }) {
-  const file = take.fromFile[field];
-  const put = (v: number) => {
-    const { [field]: _source, ...fromFile } = take.fromFile;
-    change({ [field]: v, fromFile });
-  };
-  return <Stepper label={label} value={take[field]} was={last?.[field]} fault={fault(field)} source={file} onChange={put} {...rest} />;
+  return <Stepper label={label} value={take[field]} was={last?.[field]} fault={fault(field)} source={take.fromFile[field]} onChange={(v) => change({ [field]: v })} {...rest} />;
 }
 
 function MaybeCell({ field, start, label, take, last, change, fault, ...rest }: CellProps & CellSpec & { field: OptionalField; start: number }) {

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { nextTake, SHARED_CELLS, type CameraBody, type LensRecord, type Setup, type Take, type TakeInput } from '@tawny/contract';
+import { changedByHand, nextTake, SHARED_CELLS, type CameraBody, type LensRecord, type Setup, type Take, type TakeInput } from '@tawny/contract';
 
 /** What is being written: one draft a camera. */
 export interface Drafts {
@@ -92,7 +92,7 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
   };
   const change = (part: Partial<TakeInput>) => {
     const shared = Object.fromEntries(Object.entries(part).filter(([f]) => (SHARED_CELLS as readonly string[]).includes(f)));
-    const takes = Object.fromEntries(Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...(c === drafts.active || drafts.same ? part : shared) }]));
+    const takes = Object.fromEntries(Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...changedByHand(t, c === drafts.active || drafts.same ? part : shared) }]));
     put({ ...drafts, takes });
   };
   return {
