@@ -30,10 +30,11 @@ export function KitScreen() {
       <Text size="title" strong heading={1}>
         {`Kit of ${production.data?.title ?? 'the production'}`}
       </Text>
-      <View style={wide ? { flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
-        {KIT.map((k) => (
-          <View key={k.path} style={wide ? { flexBasis: 380, flexGrow: 1 } : undefined}>
-            {lists[k.path].data ? <KindPanel kind={k} items={lists[k.path].data!} startWith={opened === k.path ? add : undefined} /> : <Waiting error={lists[k.path].error} what={k.title.toLowerCase()} />}
+      <View style={{ flexDirection: wide ? 'row' : 'column', gap: SPACE(4), alignItems: wide ? 'flex-start' : 'stretch' }}>
+        {/* On a wide screen two columns, each as long as what it holds. */}
+        {(wide ? [0, 1].map((c) => KIT.filter((_, i) => i % 2 === c)) : [KIT]).map((column, c) => (
+          <View key={c} style={wide ? { flexGrow: 1, flexBasis: 0, gap: SPACE(4) } : { gap: SPACE(4) }}>
+            {column.map((k) => (lists[k.path].data ? <KindPanel key={k.path} kind={k} items={lists[k.path].data!} startWith={opened === k.path ? add : undefined} /> : <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />))}
           </View>
         ))}
       </View>

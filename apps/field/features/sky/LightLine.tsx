@@ -90,17 +90,6 @@ export function LightLine({ curve, zone, marks, bands = [], now, asked, onAsk, h
             </ClipPath>
           </Defs>
           <Rect x={PAD.left} y={y(0)} width={w} height={PAD.top + h - y(0)} fill={`url(#${id}h)`} />
-          {bands.map((b, i) => {
-            const from = Math.max(start, b.from?.getTime() ?? start);
-            const to = Math.min(end, b.to?.getTime() ?? end);
-            if (to <= from) return null;
-            return (
-              <G key={b.name}>
-                <Line x1={x(from) + 1} x2={x(to) - 1} y1={PAD.top + 3 + i * 15} y2={PAD.top + 3 + i * 15} stroke={palette.ochre} strokeWidth={3} />
-                <SvgText x={Math.min(x(to) - 2, PAD.left + w)} y={PAD.top + 16 + i * 15} fontSize={12} fontFamily={FONT.text} fill={palette.quietInk} textAnchor="end">{b.name}</SvgText>
-              </G>
-            );
-          })}
           {Array.from({ length: Math.floor((peak * 1.1) / rises) }, (_, i) => (i + 1) * rises).map((el) => (
             <G key={el}>
               <Line x1={PAD.left} x2={PAD.left + w} y1={y(el)} y2={y(el)} stroke={palette.hairline} strokeWidth={1} />
@@ -139,6 +128,20 @@ export function LightLine({ curve, zone, marks, bands = [], now, asked, onAsk, h
           ) : null}
           <Line x1={askedX} x2={askedX} y1={PAD.top} y2={PAD.top + h - 8} stroke={palette.tawny} strokeWidth={1.6} />
           <Polygon points={`${askedX - 5},${PAD.top + h - 9} ${askedX + 5},${PAD.top + h - 9} ${askedX},${PAD.top + h}`} fill={palette.tawny} />
+          {bands.map((b, i) => {
+            const from = Math.max(start, b.from?.getTime() ?? start);
+            const to = Math.min(end, b.to?.getTime() ?? end);
+            if (to <= from) return null;
+            return (
+              <G key={b.name}>
+                <Line x1={x(from) + 1} x2={x(to) - 1} y1={PAD.top + 3 + i * 15} y2={PAD.top + 3 + i * 15} stroke={palette.ochre} strokeWidth={3} />
+                {/* Lines give way to the word: its outline in the ground's colour stands under it. */}
+                {[palette.raised, 'none'].map((outline) => (
+                  <SvgText key={outline} x={Math.min(x(to) - 2, PAD.left + w)} y={PAD.top + 16 + i * 15} fontSize={12} fontFamily={FONT.text} fill={palette.quietInk} stroke={outline} strokeWidth={5} strokeLinejoin="round" textAnchor="end">{b.name}</SvgText>
+                ))}
+              </G>
+            );
+          })}
           <Circle cx={askedX} cy={y(elevationAt(asked.getTime()))} r={5.5} fill={palette.raised} stroke={palette.tawny} strokeWidth={2.4} />
         </Svg>
       ) : null}
