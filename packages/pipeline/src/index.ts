@@ -20,6 +20,7 @@ export * from './build/bracketFiles';
 export * from './build/parallel';
 export * from './panorama/check';
 export * from './panorama/measurePixels';
+export * from './panorama/checkInThread';
 export * from './panorama/knownOfBuild';
 export * from './panorama/readLinearPicture';
 export * from './panorama/inspect';

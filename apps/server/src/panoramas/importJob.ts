@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { WORKING_SPACES } from '@tawny/core';
-import { checkPanorama, readPanorama, turned } from '@tawny/pipeline';
+import { checkInThread, readPanorama, turned } from '@tawny/pipeline';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from './storePanorama';
 
@@ -16,7 +16,7 @@ export const importPanoramaJob: JobHandler = async (context) => {
   const image = turned(read, { mirrored, upsideDown });
   control.onProgress?.({ stage: 'Checking it', fraction: 0.4 });
   const attributes = { chromaticities: WORKING_SPACES.rec709.chromaticities, ...stated, latlong: true, northAligned: false };
-  const { inspection, checks, levelDeg } = checkPanorama(image, attributes);
+  const { inspection, checks, levelDeg } = await checkInThread(image, attributes, {}, control);
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
     roundId: job.subjectId, image, attributes: { ...attributes, clippedSr: inspection.clippedSr }, measure: null, inspection, checks, levelDeg, uncoveredSr: 0, seamStops: null, framesPerView: 0,

@@ -1,6 +1,6 @@
 import { WORKING_SPACES } from '@tawny/core';
 import { buildInput, type Frame } from '@tawny/contract';
-import { buildPanorama, checkPanorama, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
+import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import { Frames, Rounds } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from '../panoramas/storePanorama';
@@ -41,7 +41,7 @@ export const buildJob: JobHandler = async (context) => {
   throwIfCancelled(control);
   control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
   const attributes = { chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false };
-  const { inspection, checks, levelDeg } = checkPanorama(built.panorama, attributes, { ...knownOfBuild(built, options), widthPx });
+  const { inspection, checks, levelDeg } = await checkInThread(built.panorama, attributes, { ...knownOfBuild(built, options), widthPx }, control);
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
   return storePanorama(context, {
     roundId: round.id, image: built.panorama, full: built.full, attributes, measure: built, inspection, checks, levelDeg, uncoveredSr: built.uncoveredSr, seamStops: built.seamStops, framesPerView: built.bracketFrames,

@@ -1,4 +1,4 @@
-import { decodingTable, ratiosByCurve, recoverResponse, solveExposureFactors, type Bracket, type Curve, type RecoveredResponse, type ResponseSample } from '@tawny/core';
+import { decodingTable, ratiosByCurve, solveExposureFactors, type Bracket, type Curve, type RecoveredResponse, type ResponseSample } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { SourceFrame } from './frames';
@@ -50,14 +50,12 @@ export async function measureCamera(brackets: readonly Bracket<SourceFrame>[], l
     facts.log.push(`exposures against a first glance, by the ${curve ?? 'srgb'} curve, longest first: ${percent(facts.exposureFactors)}`);
     return facts;
   }
-  let response: RecoveredResponse;
-  try {
-    response = recoverResponse(samples, ladder, { prior: curve ?? 'srgb', shutterSigma });
-  } catch (error) {
-    if (!(error instanceof RangeError)) throw error;
-    facts.log.push(`response not recovered: ${error.message}`);
+  const told = await runInThread('response', { samples, ladder, options: { prior: curve ?? 'srgb', shutterSigma } }, control);
+  if ('reason' in told) {
+    facts.log.push(`response not recovered: ${told.reason}`);
     return facts;
   }
+  const { response } = told;
   if (!response.covered) {
     facts.log.push('too little of the codes and exposures is used to measure the camera: its curve and tags are believed');
     return facts;

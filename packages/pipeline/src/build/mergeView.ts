@@ -88,5 +88,7 @@ function share(flags: Uint8Array): number {
 
 /** Brightness plane of a merged view for finding its image circle. */
 export function greenPlane(image: RgbImage): Float32Array {
-  return Float32Array.from({ length: image.width * image.height }, (_, i) => image.data[3 * i + 1]);
+  const out = new Float32Array(image.width * image.height);
+  for (let i = 0; i < out.length; i++) out[i] = image.data[3 * i + 1];
+  return out;
 }

@@ -29,6 +29,7 @@ export interface MergeChoices {
 export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], rig: Rig, camera: CameraFacts, choices: MergeChoices, control: RunControl, onMerged: (done: number) => void): Promise<{ views: MergedBracket[]; hotSamples: number }> {
   const { width, height } = brackets[0].frames[0];
   let done = 0;
+  const standing: Uint32Array[] = [];
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index): Promise<MergedBracket> => {
     const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
     const planes = { pixels: image.data, clipped: sharedBytes(width * height), uncertainty: sharedBytes(width * height), moved: sharedBytes(width * height) };
@@ -43,12 +44,13 @@ export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladd
       facts = await runInThread('mergeView', { ...input, ...planes }, control);
       if (key) await choices.store!.put(key, planes, facts);
     }
+    standing[index] = standingOut(image, planes.uncertainty);
     onMerged(++done);
     const words = [`${(100 * facts.clippedFraction).toFixed(3)} % clipped`, facts.ghostFraction > 0.001 ? `${(100 * facts.ghostFraction).toFixed(1)} % moved` : '', facts.shakePx > 0 ? `frames shifted by up to ${facts.shakePx.toFixed(1)} px, brought together` : '', taken ? 'taken up from the build that broke off' : ''];
     control.onLog?.(`view ${index + 1}: ${bracket.frames.length} frames, ${words.filter(Boolean).join(', ')}`);
     return { bracket, image, clipped: planes.clipped, uncertainty: planes.uncertainty, moved: planes.moved, facts };
   });
-  const hot = commonSamples(views.map((v) => standingOut(v.image, v.uncertainty)));
+  const hot = commonSamples(standing);
   if (hot.length > 0) {
     views.forEach((v) => repairSamples(v.image, hot));
     control.onLog?.(`${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`);

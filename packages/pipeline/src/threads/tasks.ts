@@ -1,5 +1,5 @@
-import type { LevelEstimate, Matched, Refinement, RgbImage } from '@tawny/core';
-import { FileProblem } from '@tawny/formats';
+import type { CheckFacts, LevelEstimate, Matched, RecoveredResponse, Refinement, RgbImage } from '@tawny/core';
+import { FileProblem, type PanoramaAttributes } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
 import { mergeViewTask, type MergeViewInput, type MergeViewOutput } from '../build/mergeView';
@@ -8,6 +8,8 @@ import { checkViewTask, type CheckViewInput, type CheckViewOutput } from '../bui
 import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
 import { refineTask, type RefineInput } from '../build/refineTask';
 import { levelTask } from '../build/levelTask';
+import { responseTask, type ResponseInput } from '../build/responseTask';
+import { checkPanorama, type CheckedPanorama } from '../panorama/check';
 import { matchTask, type MatchInput } from '../build/matchTask';
 import { removeGlareTask, type GlareInput } from '../build/glareTask';
 import { composeStripTask, type ComposeStripInput } from '../build/composeStrip';
@@ -19,6 +21,7 @@ export interface TaskMap {
   exposeView: { input: ExposeViewInput; output: SimulatedFile[] };
   checkView: { input: CheckViewInput; output: CheckViewOutput };
   sampleView: { input: SampleViewInput; output: SampleViewOutput };
+  response: { input: ResponseInput; output: { response: RecoveredResponse } | { reason: string } };
   mergeBand: { input: MergeBandInput; output: void };
   mergeView: { input: MergeViewInput; output: MergeViewOutput };
   refine: { input: RefineInput; output: Refinement };
@@ -26,6 +29,7 @@ export interface TaskMap {
   matchViews: { input: MatchInput; output: Matched };
   removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
+  check: { input: { panorama: RgbImage; attributes: PanoramaAttributes; known: Partial<CheckFacts> }; output: CheckedPanorama };
 }
 
 const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K]['output'] | Promise<TaskMap[K]['output']> } = {
@@ -33,6 +37,7 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
   exposeView: exposeViewTask,
   checkView: checkViewTask,
   sampleView: sampleViewTask,
+  response: responseTask,
   mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
   refine: refineTask,
@@ -40,6 +45,7 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
   matchViews: matchTask,
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
+  check: ({ panorama, attributes, known }) => checkPanorama(panorama, attributes, known),
 };
 
 /** A thread's answer: our own errors do not survive the way between threads, so they travel as data. */
