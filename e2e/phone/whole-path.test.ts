@@ -5,8 +5,8 @@ import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { detectSun, arcDeg, directionFromAngles, sunPosition, type Vec3 } from '@tawny/core';
 import { readExr } from '@tawny/formats';
-import type { Panorama } from '@tawny/contract';
-import { getJson, quay } from '../support/api';
+import type { Panorama, Take } from '@tawny/contract';
+import { getJson, postJson, quay } from '../support/api';
 import { markAngles, markShares, turnTo } from '../support/hands';
 
 /** Where the grey card hangs in the demo plate: shares of the picture, well inside its edges. */
@@ -88,6 +88,10 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   // Handoff: make it, download it, open it with other people's tools.
   await page.getByRole('button', { name: 'Go to the handoff' }).click();
   await page.getByRole('button', { name: 'Make the package' }).click();
+  // Somebody else photographs a reference on the same setup meanwhile: the package is seen all the same.
+  const { setup } = await quay(request);
+  const [take] = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items;
+  expect((await postJson(request, '/references/simulate', { kind: 'greyCard', takeId: take.id })).status).toBe(202);
   const download = page.getByRole('button', { name: /^Download hern_quay-low-sun_station-1_package_v001\.zip$/ });
   await expect(download).toBeVisible({ timeout: 120000 });
   const [file] = await Promise.all([page.waitForEvent('download'), download.click()]);
@@ -97,7 +101,6 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   execFileSync('python3', ['-m', 'zipfile', '-e', zip, folder]);
   await checkPackage(folder);
 
-  const { setup } = await quay(request);
   const panoramas = await getJson<{ items: Panorama[] }>(request, '/panoramas');
   const newest = panoramas.items.find((p) => p.sun !== null)!;
   expect(newest.sun!.clipped).toBe(false);

@@ -88,16 +88,16 @@ export function useCalibration(panoramaId: string | undefined) {
 
 const running = (job: Job | undefined) => job !== undefined && (job.state === 'queued' || job.state === 'running');
 
-/** The newest job about a record, asked again while it runs; everything else is read anew when it ends. */
-export function useJob(subjectId: string | undefined) {
+/** The newest job about a record (of one kind: others may work on it too), asked again while it runs; everything else is read anew when it ends. */
+export function useJob(subjectId: string | undefined, kind?: Job['kind']) {
   const code = useProductionCode();
   const client = useQueryClient();
   return useQuery({
-    queryKey: [code, 'jobs', subjectId],
+    queryKey: [code, 'jobs', subjectId, kind],
     enabled: Boolean(subjectId),
     queryFn: async () => {
-      const before = client.getQueryData<Job | null>([code, 'jobs', subjectId]);
-      const { items } = await get<List<Job>>(code, `/jobs?subjectId=${subjectId}`);
+      const before = client.getQueryData<Job | null>([code, 'jobs', subjectId, kind]);
+      const { items } = await get<List<Job>>(code, `/jobs?subjectId=${subjectId}${kind ? `&kind=${kind}` : ''}`);
       const job = items[0];
       if (running(before ?? undefined) && !running(job)) {
         await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code && q.queryKey[1] !== 'jobs' });

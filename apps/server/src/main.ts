@@ -11,6 +11,9 @@ const db = await openDatabase(config.databaseUrl);
 const boss = await openQueue(config.databaseUrl);
 const app = createApp({ db, boss, files: new FolderStore(config.filesFolder) }, log, config.webFolder);
 const server = app.listen(config.port, '127.0.0.1', () => log.info({ port: config.port }, 'listening'));
+// Longer than clients keep an idle connection: one that is closed just as it is used again would look like a broken answer.
+server.keepAliveTimeout = 65000;
+server.headersTimeout = 66000;
 
 async function stop(): Promise<void> {
   server.close();

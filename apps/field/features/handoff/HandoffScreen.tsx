@@ -58,7 +58,7 @@ interface BuilderProps {
 function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   const { palette } = useTheme();
   const [takeId, setTakeId] = useState(takes[0]?.id);
-  const job = useJob(setup.id);
+  const job = useJob(setup.id, 'handoff');
   const build = useWrite<unknown, Job>(() => '/handoffs');
   const busy = job.data?.state === 'queued' || job.data?.state === 'running';
   const parts: { state: StateName; what: string; detail: string }[] = [

@@ -18,14 +18,14 @@ const ANGLES = [5, 20, 60];
 /** Veiling glare of a rig: two brackets of one look, the sun seen and covered. What was measured is taken out of every panorama to come. */
 export function RigGlare({ rig }: { rig: PanoramaRig }) {
   const code = useProductionCode();
-  const job = useJob(rig.id);
+  const job = useJob(rig.id, 'measureGlare');
   const [seen, setSeen] = useState<File[]>([]);
   const [covered, setCovered] = useState<File[]>([]);
   const [coverDeg, setCoverDeg] = useState(5);
   const [sending, setSending] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
   const glare = rig.statement.glare;
-  const working = job.data?.kind === 'measureGlare' && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
+  const working = job.data && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
   const measure = async () => {
     setError(null);
     setSending(0);
@@ -40,7 +40,7 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
     }
   };
   const pick = async (take: (files: File[]) => void) => take(await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.dng', multiple: true }));
-  const failure = error ?? (job.data?.kind === 'measureGlare' && job.data.state === 'failed' ? job.data.error?.message : undefined);
+  const failure = error ?? (job.data?.state === 'failed' ? job.data.error?.message : undefined);
   return (
     <View style={{ gap: SPACE(2) }}>
       <Text strong heading={3}>Veiling glare</Text>

@@ -59,7 +59,7 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
   const code = useProductionCode();
   const { palette } = useTheme();
   const [frame, setFrame] = useState(0);
-  const job = useJob(clip.stripFrames.length === 0 ? clip.id : undefined);
+  const job = useJob(clip.stripFrames.length === 0 ? clip.id : undefined, 'readClip');
   const make = useWrite<{ frame: number }, Plate>(() => `/clips/${clip.id}/plates`);
   const timecode = (n: number) => {
     if (!clip.startTimecode) return `frame ${n}`;

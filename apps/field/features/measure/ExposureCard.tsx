@@ -95,7 +95,7 @@ function GainResult({ gain }: { gain: NonNullable<Calibration['gain']> }) {
 function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
   const code = useProductionCode();
   const client = useQueryClient();
-  const job = useJob(takeId);
+  const job = useJob(takeId, 'simulatePlate');
   const shoot = useWrite<unknown, Job>(() => `/takes/${takeId}/plates/simulate`);
   const input = useRef<HTMLInputElement>(null);
   const [progress, setProgress] = useState<number | null>(null);

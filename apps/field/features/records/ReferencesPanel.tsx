@@ -53,7 +53,7 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
   const [kind, setKind] = useState<ReferenceKind>(start);
   const [sending, setSending] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
-  const job = useJob(setup.id);
+  const job = useJob(setup.id, 'simulateReference');
   const simulate = useWrite<{ kind: ReferenceKind; takeId: string }, unknown>(() => '/references/simulate');
   const take = takes[0];
   const object = objects.data?.find((o) => o.kind === kind);
@@ -72,7 +72,7 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
       setSending(null);
     }
   };
-  const running = job.data?.kind === 'simulateReference' && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
+  const running = job.data && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
   return (
     <Panel title="New reference">
       <Choice label="Kind of reference" options={(Object.keys(REFERENCE_KINDS) as ReferenceKind[]).map((k) => ({ value: k, title: REFERENCE_KINDS[k] }))} value={kind} onChange={setKind} />
@@ -83,7 +83,7 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
         {SIMULATED.has(kind) && take ? <Action title="Simulated plate camera" busy={simulate.isPending || running !== null} onPress={() => simulate.mutate({ kind, takeId: take.id }, { onSuccess: () => void job.refetch() })} /> : null}
       </Row>
       {running ? <Progress stage={running.stage} fraction={running.progress} /> : null}
-      {job.data?.kind === 'simulateReference' && job.data.error ? <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} /> : null}
+      {job.data?.error ? <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} /> : null}
       {sending !== null ? <Progress stage="Sending" fraction={sending} /> : null}
       {error ? <Notice state="lost" title="The photograph was not taken in" detail={error} /> : null}
     </Panel>

@@ -1,6 +1,7 @@
 import { Router } from 'express';
 import type { DataSource } from 'typeorm';
 import { z } from 'zod';
+import { jobSchema } from '@tawny/contract';
 import { Jobs } from '../db/entities';
 import { ApiProblem, notFound } from '../problems';
 import { publicJob } from './queue';
@@ -9,7 +10,8 @@ export function jobRoutes(db: DataSource): Router {
   const router = Router({ mergeParams: true });
   router.get('/', async (req, res) => {
     const subjectId = z.uuid('State the subjectId whose jobs are wanted').parse(req.query.subjectId);
-    const jobs = await db.getRepository(Jobs).find({ where: { productionId: req.production.id, subjectId }, order: { createdAt: 'DESC' }, take: 10 });
+    const kind = jobSchema.shape.kind.optional().parse(req.query.kind);
+    const jobs = await db.getRepository(Jobs).find({ where: { productionId: req.production.id, subjectId, ...(kind ? { kind } : {}) }, order: { createdAt: 'DESC' }, take: 10 });
     res.json({ items: jobs.map(publicJob), next: null });
   });
   router.get('/:id', async (req, res) => {

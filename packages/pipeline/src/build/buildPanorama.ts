@@ -2,7 +2,7 @@ import {
   brightestRegion, CLIPPED, directionFromAngles, fillHoles, MOVED, rowSolidAngle, UNSEEN, USUAL_GHOST_STOPS, type Bracket, type Grouping, type MovedThing, type Quaternion, type RgbImage, type View, type WholeRegion,
 } from '@tawny/core';
 import { throwIfCancelled, type RunControl } from '../progress';
-import { runInThread } from '../threads/pool';
+import { renewThreads, runInThread } from '../threads/pool';
 import { measureCamera, type CameraFacts } from './camera';
 import { fitViews, levelViews } from './fitViews';
 import type { SourceFrame } from './frames';
@@ -129,6 +129,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   warnings.push(...camera.warnings);
   const store = input.workFolder ? new MergedStore(input.workFolder) : null;
   const merged = await mergeViews(brackets, grouping.ladder, rig, camera, { ghosts: options.ghosts === false ? false : (options.ghostStops ?? USUAL_GHOST_STOPS), align: true, store }, control, (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length));
+  if (width > WHOLE_MOST_PX) renewThreads();
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
 

@@ -7,9 +7,6 @@ import type { TaskAnswer, TaskMap } from './tasks';
 
 let pool: Piscina | null = null;
 
-/** An idle thread holds on to the frames it decoded last; it ends after this long, sooner than a fit of the views takes. */
-const IDLE_MS = 3000;
-
 /** Threads that share pixels with the caller; one pool a process, as many threads as cores (four at most). */
 export const THREADS = Math.max(1, Math.min(4, os.availableParallelism()));
 
@@ -19,12 +16,19 @@ export async function runInThread<K extends keyof TaskMap>(task: K, input: TaskM
     filename: fileURLToPath(new URL('./bootstrap.mjs', import.meta.url)),
     minThreads: 0,
     maxThreads: THREADS,
-    idleTimeout: IDLE_MS,
+    idleTimeout: 20000,
     execArgv: [],
   });
   const answer: TaskAnswer<TaskMap[K]['output']> = await pool.run({ task, input }, { signal: control.signal });
   if ('problem' in answer) throw new FileProblem(answer.problem.code, answer.problem.file, answer.problem.detail);
   return answer.output;
+}
+
+/** What comes next runs in new threads; those of before end with what they have under way, and the frames that they decoded go with them. */
+export function renewThreads(): void {
+  const before = pool;
+  pool = null;
+  void before?.close();
 }
 
 /** Ends the threads; call before a process should exit. */
