@@ -64,6 +64,11 @@ test('a job whose worker died is taken up by the next one and ends; its result s
   expect(job).toMatchObject({ state: 'done', progress: 1, error: null });
   const built = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items;
   expect(built.map((p) => p.id)).toEqual([job.resultId]);
+  // Jobs are asked for by kind: others may work on the same record.
+  const known = async (kind: string) => (await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${round.id}&kind=${kind}`)).items.map((j) => j.id);
+  expect(await known('build')).toEqual([id]);
+  expect(await known('handoff')).toEqual([]);
+  expect((await request.get(`/api/v1/productions/HERN/jobs?subjectId=${round.id}&kind=other`)).status()).toBe(422);
 });
 
 test('what one production wrote goes with it, and with it alone', async ({ request }) => {

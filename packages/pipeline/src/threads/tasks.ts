@@ -1,4 +1,4 @@
-import type { CheckFacts, LevelEstimate, Matched, RecoveredResponse, Refinement, RgbImage } from '@tawny/core';
+import { levelFromVerticals, type CheckFacts, type LevelEstimate, type Matched, type RecoveredResponse, type Refinement, type RgbImage } from '@tawny/core';
 import { FileProblem, type PanoramaAttributes } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
@@ -7,7 +7,6 @@ import { sampleViewTask, type SampleViewInput, type SampleViewOutput } from '../
 import { checkViewTask, type CheckViewInput, type CheckViewOutput } from '../build/checkView';
 import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
 import { refineTask, type RefineInput } from '../build/refineTask';
-import { levelTask } from '../build/levelTask';
 import { responseTask, type ResponseInput } from '../build/responseTask';
 import { checkPanorama, type CheckedPanorama } from '../panorama/check';
 import { matchTask, type MatchInput } from '../build/matchTask';
@@ -41,7 +40,7 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
   mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
   refine: refineTask,
-  level: levelTask,
+  level: levelFromVerticals,
   matchViews: matchTask,
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
