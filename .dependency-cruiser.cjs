@@ -16,7 +16,12 @@ module.exports = {
     only('the interface knows contract and core', '^apps/field/', ['^packages/(core|contract)/']),
     only('the command line knows no other app', '^apps/cli/', ['^packages/']),
     only('the server knows no other app', '^apps/server/', ['^packages/']),
-    { name: 'core has no Node and no DOM', severity: 'error', from: { path: '^packages/core/src/' }, to: { dependencyTypes: ['core'] } },
+    {
+      name: 'core has no Node and no DOM',
+      severity: 'error',
+      from: { path: '^packages/core/src/' },
+      to: { dependencyTypes: ['core'] },
+    },
     { name: 'no cycles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
   ],
   options: {
@@ -24,6 +29,10 @@ module.exports = {
     exclude: { path: '(node_modules|dist|\\.expo)' },
     tsConfig: { fileName: 'tsconfig.json' },
     tsPreCompilationDeps: 'specify',
-    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'require', 'node', 'default'], mainFields: ['main', 'types'] },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default'],
+      mainFields: ['main', 'types'],
+    },
   },
 };

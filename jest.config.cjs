@@ -1,5 +1,8 @@
 const swc = {
-  '^.+\\.(m?[jt]sx?)$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } }],
+  '^.+\\.(m?[jt]sx?)$': [
+    '@swc/jest',
+    { jsc: { parser: { syntax: 'typescript', tsx: false }, target: 'es2022' }, module: { type: 'commonjs' } },
+  ],
 };
 const node = (name, folder) => ({
   displayName: name,
@@ -22,8 +25,12 @@ module.exports = {
     node('contract', 'packages/contract'),
     node('simset', 'packages/simset'),
     {
-      ...node('pipeline', 'packages/pipeline'), testEnvironment: '<rootDir>/tests/support/environment.cjs',
-      moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts', '^piscina$': '<rootDir>/tests/support/piscina.cjs' },
+      ...node('pipeline', 'packages/pipeline'),
+      testEnvironment: '<rootDir>/tests/support/environment.cjs',
+      moduleNameMapper: {
+        '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts',
+        '^piscina$': '<rootDir>/tests/support/piscina.cjs',
+      },
     },
     node('cli', 'apps/cli'),
     node('server', 'apps/server'),

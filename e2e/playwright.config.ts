@@ -14,13 +14,27 @@ export default defineConfig({
     baseURL: process.env.TAWNY_BASE,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
+      args: [
+        '--no-sandbox',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--no-first-run',
+      ],
     },
   },
   projects: [
     { name: 'api', testMatch: 'api/*.test.ts' },
     { name: 'phone', testMatch: 'phone/*.test.ts', use: { viewport: { width: 390, height: 844 }, hasTouch: true } },
-    { name: 'wide', testMatch: 'wide/*.test.ts', use: { viewport: { width: 1280, height: 800 } }, dependencies: ['phone'] },
+    {
+      name: 'wide',
+      testMatch: 'wide/*.test.ts',
+      use: { viewport: { width: 1280, height: 800 } },
+      dependencies: ['phone'],
+    },
     // Wants a demo database that nobody else has written to.
     { name: 'day', testMatch: 'day/*.test.ts', use: { viewport: { width: 390, height: 844 } } },
   ],

@@ -38,14 +38,24 @@ const stop = async (code) => {
 process.on('SIGINT', () => void stop(0));
 process.on('SIGTERM', () => void stop(0));
 try {
-  services = await startServices({ databaseUrl: postgres.url, filesFolder, port, webFolder, demoDate: process.env.TAWNY_DEMO_DATE });
+  services = await startServices({
+    databaseUrl: postgres.url,
+    filesFolder,
+    port,
+    webFolder,
+    demoDate: process.env.TAWNY_DEMO_DATE,
+  });
 } catch (error) {
   console.error(error.message);
   await stop(1);
 }
-console.error(`\nTawny Sunset is ready:  ${services.base}/\nMade for a phone-sized window (390 x 844) and for a wide one. Ctrl-C stops everything.`);
+console.error(
+  `\nTawny Sunset is ready:  ${services.base}/\nMade for a phone-sized window (390 x 844) and for a wide one. Ctrl-C stops everything.`,
+);
 if (process.env.TAWNY_DEMO_DAY !== 'plain') {
-  console.error('The shoot day is being logged in the background by the stand-in cameras: about ten minutes the first time, then the day is complete.');
+  console.error(
+    'The shoot day is being logged in the background by the stand-in cameras: about ten minutes the first time, then the day is complete.',
+  );
   crew = logDemoDay(services.base);
 }
 await services.ended;

@@ -9,19 +9,38 @@ const TARGET = path.join(root, 'packages/core/src/merge/kernelBytes.ts');
 const BYTES_A_LINE = 48;
 
 let wasm = null;
-const { error, stderr } = await asc.main([SOURCE, '--outFile', 'merge.wasm', '-O3', '--converge', '--noAssert', '--runtime', 'stub', '--enable', 'simd', '--memoryBase', '16', '--use', 'abort='], {
-  readFile: (name) => (fs.existsSync(path.join(root, name)) ? fs.readFileSync(path.join(root, name), 'utf8') : null),
-  writeFile: (name, contents) => {
-    if (name === 'merge.wasm') wasm = contents;
+const { error, stderr } = await asc.main(
+  [
+    SOURCE,
+    '--outFile',
+    'merge.wasm',
+    '-O3',
+    '--converge',
+    '--noAssert',
+    '--runtime',
+    'stub',
+    '--enable',
+    'simd',
+    '--memoryBase',
+    '16',
+    '--use',
+    'abort=',
+  ],
+  {
+    readFile: (name) => (fs.existsSync(path.join(root, name)) ? fs.readFileSync(path.join(root, name), 'utf8') : null),
+    writeFile: (name, contents) => {
+      if (name === 'merge.wasm') wasm = contents;
+    },
+    listFiles: () => [],
   },
-  listFiles: () => [],
-});
+);
 if (error || !wasm) {
   console.error(String(stderr), error);
   process.exit(1);
 }
 const lines = [];
-for (let at = 0; at < wasm.length; at += BYTES_A_LINE) lines.push(`  ${[...wasm.subarray(at, at + BYTES_A_LINE)].join(', ')},`);
+for (let at = 0; at < wasm.length; at += BYTES_A_LINE)
+  lines.push(`  ${[...wasm.subarray(at, at + BYTES_A_LINE)].join(', ')},`);
 const text = `// Written by tools/kernels.mjs from ${SOURCE}; do not edit.\nexport const KERNEL_BYTES = new Uint8Array([\n${lines.join('\n')}\n]);\n`;
 if (process.argv.includes('--check')) {
   if (fs.existsSync(TARGET) && fs.readFileSync(TARGET, 'utf8') === text) process.exit(0);

@@ -13,11 +13,21 @@ ensureWeb();
 fs.rmSync(path.join(dataHome(), 'pictures'), { recursive: true, force: true });
 const postgres = await startPostgres('pictures', { durable: false });
 const filesFolder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-pictures-'));
-const services = await startServices({ databaseUrl: postgres.url, filesFolder, port: await freePort(), webFolder, demoDate: '2026-10-14' });
+const services = await startServices({
+  databaseUrl: postgres.url,
+  filesFolder,
+  port: await freePort(),
+  webFolder,
+  demoDate: '2026-10-14',
+});
 const api = `${services.base}/api/v1/productions/HERN`;
 const get = async (p) => (await fetch(api + p)).json();
 const post = async (p, body) => {
-  const response = await fetch(api + p, { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() }, body: JSON.stringify(body) });
+  const response = await fetch(api + p, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() },
+    body: JSON.stringify(body),
+  });
   const answer = await response.json();
   if (!response.ok) throw new Error(`${p}: ${answer.detail}`);
   return answer;
@@ -35,7 +45,14 @@ const job = async (p, body) => {
 try {
   const setup = (await get('/setups')).items.find((s) => s.name === 'Quay, low sun');
   const station = (await get(`/stations?setupId=${setup.id}`)).items[0];
-  const round = await post('/rounds', { id: randomUUID(), stationId: station.id, name: 'Round 1', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
+  const round = await post('/rounds', {
+    id: randomUUID(),
+    stationId: station.id,
+    name: 'Round 1',
+    lightCondition: 'sun out',
+    shotAt: setup.lightAt,
+    rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+  });
   await job(`/rounds/${round.id}/simulate`, { views: 6, frames: 7, stepEv: 8 / 3, widthPx: 2048 });
   const panorama = await job(`/rounds/${round.id}/build`, { widthPx: 4096 });
   const { north } = await post(`/panoramas/${panorama}/north`, {});
@@ -43,20 +60,56 @@ try {
   const plateId = await job(`/takes/${take.id}/plates/simulate`, {});
   const own = (bearing) => ((((bearing - north.yawDeg) % 360) + 360) % 360) / 360;
   await post(`/panoramas/${panorama}/card`, {
-    plateId, plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 }, panoramaRect: { left: own(22.6), right: own(30.6), top: (90 + 6.9) / 180, bottom: (90 + 12.9) / 180 },
+    plateId,
+    plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 },
+    panoramaRect: { left: own(22.6), right: own(30.6), top: (90 + 6.9) / 180, bottom: (90 + 12.9) / 180 },
   });
-  for (const kind of ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate']) await job('/references/simulate', { kind, takeId: take.id });
+  for (const kind of ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate'])
+    await job('/references/simulate', { kind, takeId: take.id });
   await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
 
-  const planned = await post('/rounds', { id: randomUUID(), stationId: station.id, name: 'Round 2', lightCondition: 'cloud over', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
+  const planned = await post('/rounds', {
+    id: randomUUID(),
+    stationId: station.id,
+    name: 'Round 2',
+    lightCondition: 'cloud over',
+    shotAt: setup.lightAt,
+    rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+  });
 
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'] });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--use-gl=angle',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--no-first-run',
+    ],
+  });
   const shots = [
-    ['day-phone', 390, '/day', 'daylight', 0], ['gaps-phone', 390, '/day', 'daylight', 900], ['take-phone', 390, '/log/new', 'daylight', 0], ['log-phone', 390, '/log', 'daylight', 0], ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
-    ['kit-phone', 390, '/kit', 'lamplight', 0], ['round-phone', 390, `/round/${round.id}`, 'daylight', 0], ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'], ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
-    ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']], ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Look around', 'radio:Stops']],
-    ['measure-phone', 390, '/measure', 'daylight', 520], ['handoff-phone', 390, '/handoff', 'daylight', 0], ['day-wide', 1280, '/day', 'daylight', 0], ['log-wide', 1280, '/log', 'daylight', 0], ['plan-wide', 1280, '/log/plan', 'daylight', 0],
-    ['references-wide', 1280, '/log/records?page=references', 'daylight', 420], ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0], ['measure-wide', 1280, '/measure', 'daylight', 0],
+    ['day-phone', 390, '/day', 'daylight', 0],
+    ['gaps-phone', 390, '/day', 'daylight', 900],
+    ['take-phone', 390, '/log/new', 'daylight', 0],
+    ['log-phone', 390, '/log', 'daylight', 0],
+    ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
+    ['kit-phone', 390, '/kit', 'lamplight', 0],
+    ['round-phone', 390, `/round/${round.id}`, 'daylight', 0],
+    ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'],
+    ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
+    ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']],
+    ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Look around', 'radio:Stops']],
+    ['measure-phone', 390, '/measure', 'daylight', 520],
+    ['handoff-phone', 390, '/handoff', 'daylight', 0],
+    ['day-wide', 1280, '/day', 'daylight', 0],
+    ['log-wide', 1280, '/log', 'daylight', 0],
+    ['plan-wide', 1280, '/log/plan', 'daylight', 0],
+    ['references-wide', 1280, '/log/records?page=references', 'daylight', 420],
+    ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0],
+    ['measure-wide', 1280, '/measure', 'daylight', 0],
   ];
   for (const [name, width, where, theme, scroll, presses = []] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
@@ -71,8 +124,13 @@ try {
     }
     await page.getByRole('main').evaluate((e, to) => {
       // Down to a number of pixels, or until a text stands at the top.
-      const target = typeof to === 'number' ? null : [...e.querySelectorAll('*')].find((n) => n.childElementCount === 0 && n.textContent === to);
-      e.scrollTop = target ? target.getBoundingClientRect().top - e.getBoundingClientRect().top + e.scrollTop - 24 : Number(to) || 0;
+      const target =
+        typeof to === 'number'
+          ? null
+          : [...e.querySelectorAll('*')].find((n) => n.childElementCount === 0 && n.textContent === to);
+      e.scrollTop = target
+        ? target.getBoundingClientRect().top - e.getBoundingClientRect().top + e.scrollTop - 24
+        : Number(to) || 0;
     }, scroll);
     await page.waitForTimeout(500);
     await page.screenshot({ path: path.join(root, 'docs/screenshots', `${name}.png`) });

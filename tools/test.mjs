@@ -30,7 +30,11 @@ function jest() {
   step('Unit tests');
   const report = path.join(work, 'jest.json');
   // Half of the unit tests keep one core busy, half two: two at a time end soonest.
-  spawnSync('npx', ['jest', '--maxWorkers=2', '--json', `--outputFile=${report}`], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, NODE_OPTIONS: '--max-old-space-size=6144' } });
+  spawnSync('npx', ['jest', '--maxWorkers=2', '--json', `--outputFile=${report}`], {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, NODE_OPTIONS: '--max-old-space-size=6144' },
+  });
   if (!fs.existsSync(report)) return count(0, 1);
   const result = JSON.parse(fs.readFileSync(report, 'utf8'));
   count(result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites);
@@ -46,12 +50,31 @@ async function endToEnd(title, database, projects) {
   fs.mkdirSync(filesFolder);
   let services;
   try {
-    services = await startServices({ databaseUrl: postgres.url, filesFolder, port: await freePort(), webFolder, demoDate: '2026-10-14', logLevel: 'error' });
+    services = await startServices({
+      databaseUrl: postgres.url,
+      filesFolder,
+      port: await freePort(),
+      webFolder,
+      demoDate: '2026-10-14',
+      logLevel: 'error',
+    });
     step(title);
     const report = path.join(work, `${database}.json`);
-    spawnSync('npx', ['playwright', 'test', '--config', 'e2e/playwright.config.ts', ...projects.flatMap((p) => ['--project', p])], {
-      cwd: root, stdio: 'inherit', env: { ...process.env, TAWNY_BASE: services.base, TAWNY_E2E_DATABASE: postgres.url, TAWNY_E2E_REPORT: report, TAWNY_E2E_OUT: path.join(work, 'e2e') },
-    });
+    spawnSync(
+      'npx',
+      ['playwright', 'test', '--config', 'e2e/playwright.config.ts', ...projects.flatMap((p) => ['--project', p])],
+      {
+        cwd: root,
+        stdio: 'inherit',
+        env: {
+          ...process.env,
+          TAWNY_BASE: services.base,
+          TAWNY_E2E_DATABASE: postgres.url,
+          TAWNY_E2E_REPORT: report,
+          TAWNY_E2E_OUT: path.join(work, 'e2e'),
+        },
+      },
+    );
     if (!fs.existsSync(report)) count(0, 1);
     else {
       const { stats } = JSON.parse(fs.readFileSync(report, 'utf8'));
@@ -64,16 +87,26 @@ async function endToEnd(title, database, projects) {
   }
 }
 
-ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin', 'chromium', 'openexr', 'openimageio-tools', 'libimage-exiftool-perl']);
+ensureDebian([
+  'postgresql',
+  'ffmpeg',
+  'libraw-bin',
+  'chromium',
+  'openexr',
+  'openimageio-tools',
+  'libimage-exiftool-perl',
+]);
 ensureModules();
 if (wants('types')) check('Types', 'npm', ['run', '-s', 'typecheck']);
 if (wants('lint')) check('Lint', 'npm', ['run', '-s', 'lint']);
+if (wants('lint')) check('Format', 'npm', ['run', '-s', 'format:check']);
 if (wants('lint')) check('Kernels as their source says', 'node', ['tools/kernels.mjs', '--check']);
 if (wants('unit')) jest();
-const e2e = (...args) => endToEnd(...args).catch((error) => {
-  console.error(error);
-  count(0, 1);
-});
+const e2e = (...args) =>
+  endToEnd(...args).catch((error) => {
+    console.error(error);
+    count(0, 1);
+  });
 if (wants('e2e')) await e2e('API and browser tests', 'test', ['api', 'phone', 'wide']);
 if (wants('e2e') || wants('day')) await e2e('The demo day', 'testday', ['day']);
 fs.rmSync(work, { recursive: true, force: true });

@@ -13,14 +13,24 @@ test('the same key gives the same answer and one record; another body under it i
   expect(first.status).toBe(201);
   expect(second).toMatchObject({ status: 201, body: first.body });
   expect(second.headers['idempotency-replayed']).toBe('true');
-  expect(await postJson(request, '/stations', { ...station, name: 'Other' }, key)).toMatchObject({ status: 422, body: { code: 'idempotency-key-reused' } });
+  expect(await postJson(request, '/stations', { ...station, name: 'Other' }, key)).toMatchObject({
+    status: 422,
+    body: { code: 'idempotency-key-reused' },
+  });
   const bare = await request.post(`${HERN}/stations`, { data: { ...station, id: randomUUID() } });
   expect((await bare.json()).code).toBe('no-idempotency-key');
 });
 
 test('the second of two editors is told and shown what the first wrote', async ({ request }) => {
   const { setup } = await bench(request);
-  const { body } = await postJson(request, '/stations', { id: randomUUID(), setupId: setup.id, name: 'Shared', eastM: 0, northM: 0, heightM: 1.6 });
+  const { body } = await postJson(request, '/stations', {
+    id: randomUUID(),
+    setupId: setup.id,
+    name: 'Shared',
+    eastM: 0,
+    northM: 0,
+    heightM: 1.6,
+  });
   const change = (data: unknown) => request.patch(`${HERN}/stations/${body.id}`, { data });
   expect((await (await change({ version: 1, heightM: 1.7 })).json()).version).toBe(2);
   const late = await change({ version: 1, heightM: 1.8 });
@@ -29,19 +39,39 @@ test('the second of two editors is told and shown what the first wrote', async (
   expect((await getJson<Station>(request, `/stations/${body.id}`)).heightM).toBe(1.7);
 });
 
-test('unknown productions, records and routes are not found; other people\'s ids do not help', async ({ request }) => {
-  for (const path of ['/api/v1/productions/NONE/setups', `${HERN}/takes/${randomUUID()}`, `${HERN}/takes/not-an-id`, `${HERN}/nothing`, '/api/v1/nothing']) {
+test("unknown productions, records and routes are not found; other people's ids do not help", async ({ request }) => {
+  for (const path of [
+    '/api/v1/productions/NONE/setups',
+    `${HERN}/takes/${randomUUID()}`,
+    `${HERN}/takes/not-an-id`,
+    `${HERN}/nothing`,
+    '/api/v1/nothing',
+  ]) {
     const response = await request.get(path);
     expect(response.status(), path).toBe(404);
     expect(response.headers()['content-type']).toContain('application/problem+json');
   }
-  expect(await postJson(request, '/stations', { id: randomUUID(), setupId: randomUUID(), name: 'Lost', eastM: 0, northM: 0, heightM: 1 })).toMatchObject({ status: 422, body: { code: 'unknown-reference' } });
+  expect(
+    await postJson(request, '/stations', {
+      id: randomUUID(),
+      setupId: randomUUID(),
+      name: 'Lost',
+      eastM: 0,
+      northM: 0,
+      heightM: 1,
+    }),
+  ).toMatchObject({ status: 422, body: { code: 'unknown-reference' } });
 });
 
-test('a one-shot bracket becomes a panorama whose radiance is right; a single exposure is called what it is', async ({ request }) => {
+test('a one-shot bracket becomes a panorama whose radiance is right; a single exposure is called what it is', async ({
+  request,
+}) => {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());
-  const job = await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job);
+  const job = await ended(
+    request,
+    (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job,
+  );
   expect(job).toMatchObject({ state: 'done', progress: 1 });
   expect(job.log.join('\n')).toMatch(/4 frames in 1 views/);
   const panorama = await getJson<Panorama>(request, `/panoramas/${job.resultId}`);
@@ -58,16 +88,25 @@ test('a one-shot bracket becomes a panorama whose radiance is right; a single ex
 
   const alone = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, alone.id, [await latlongFrame('alone.jpg', 60, 0)]);
-  const single = await ended(request, (await postJson(request, `/rounds/${alone.id}/build`, { widthPx: 256 })).body as Job);
-  expect((await getJson<Panorama>(request, `/panoramas/${single.resultId}`)).warnings.join()).toMatch(/single exposure: good for reflections, its highlights are not measured/);
+  const single = await ended(
+    request,
+    (await postJson(request, `/rounds/${alone.id}/build`, { widthPx: 256 })).body as Job,
+  );
+  expect((await getJson<Panorama>(request, `/panoramas/${single.resultId}`)).warnings.join()).toMatch(
+    /single exposure: good for reflections, its highlights are not measured/,
+  );
   const north = await postJson(request, `/panoramas/${single.resultId}/north`, {});
   expect(north).toMatchObject({ status: 422, body: { code: 'no-sun' } });
 });
 
 test('a running job can be cancelled and leaves nothing', async ({ request }) => {
   const round = await newRound(request, { projection: 'equidistant', fovDeg: 185, views: 6 });
-  const job = (await postJson(request, `/rounds/${round.id}/simulate`, { views: 8, frames: 7, stepEv: 2, widthPx: 2000 })).body as Job;
-  await expect.poll(async () => (await getJson<Job>(request, `/jobs/${job.id}`)).state, { timeout: 20000 }).toBe('running');
+  const job = (
+    await postJson(request, `/rounds/${round.id}/simulate`, { views: 8, frames: 7, stepEv: 2, widthPx: 2000 })
+  ).body as Job;
+  await expect
+    .poll(async () => (await getJson<Job>(request, `/jobs/${job.id}`)).state, { timeout: 20000 })
+    .toBe('running');
   expect((await postJson(request, `/jobs/${job.id}/cancel`, {})).status).toBe(202);
   const asked = Date.now();
   expect((await ended(request, job)).state).toBe('cancelled');

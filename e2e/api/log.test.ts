@@ -4,7 +4,18 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
-import type { Clip, Comparison, FileCells, ImportResult, Job, Plate, Reading, Reference, SetupGaps, Take } from '@tawny/contract';
+import type {
+  Clip,
+  Comparison,
+  FileCells,
+  ImportResult,
+  Job,
+  Plate,
+  Reading,
+  Reference,
+  SetupGaps,
+  Take,
+} from '@tawny/contract';
 import { encodeJpeg, encodePng } from '@tawny/formats';
 import { bench, ended, getJson, HERN, newTake, postJson, sendFiles } from '../support/api';
 
@@ -23,7 +34,11 @@ test('a removed take is gone, its number is free, and it can be taken back', asy
 test('a repeated change under its key is heard once', async ({ request }) => {
   const { setup } = await bench(request);
   const take = await newTake(request, setup.id);
-  const change = () => request.patch(`${HERN}/takes/${take.id}`, { data: { tStop: 11, version: take.version }, headers: { 'Idempotency-Key': `change-${take.id}` } });
+  const change = () =>
+    request.patch(`${HERN}/takes/${take.id}`, {
+      data: { tStop: 11, version: take.version },
+      headers: { 'Idempotency-Key': `change-${take.id}` },
+    });
   const [first, second] = [await change(), await change()];
   expect([first.status(), second.status()]).toEqual([200, 200]);
   expect(await second.json()).toEqual(await first.json());
@@ -32,8 +47,16 @@ test('a repeated change under its key is heard once', async ({ request }) => {
 
 test('takes come in from a table only as far as somebody accepts, and go out again', async ({ request }) => {
   const { setup } = await bench(request);
-  const table = 'slate;take;lens;t_stop;tilt_deg\nZ9;1;Skerry prime 32;5,6;-1,5\nZ9;2;Nobody 85;5,6;0\nZ9;3;Skerry prime 32;8;0\n';
-  const send = (more: object) => postJson(request, '/takes/import', { setupId: setup.id, fileName: 'takes.csv', contentBase64: Buffer.from(table).toString('base64'), dryRun: false, ...more });
+  const table =
+    'slate;take;lens;t_stop;tilt_deg\nZ9;1;Skerry prime 32;5,6;-1,5\nZ9;2;Nobody 85;5,6;0\nZ9;3;Skerry prime 32;8;0\n';
+  const send = (more: object) =>
+    postJson(request, '/takes/import', {
+      setupId: setup.id,
+      fileName: 'takes.csv',
+      contentBase64: Buffer.from(table).toString('base64'),
+      dryRun: false,
+      ...more,
+    });
   const preview = (await send({ dryRun: true })).body as ImportResult;
   expect(preview).toMatchObject({ imported: 0, delimiter: ';', decimalComma: true });
   expect(preview.rows.map((r) => r.faults.length)).toEqual([0, 1, 0]);
@@ -57,33 +80,71 @@ test('formulas in notes are neutralised on export', async ({ request }) => {
 
 test('kit goes out whole and comes in elsewhere without doubles', async ({ request }) => {
   const kitFile = await (await request.get(`${HERN}/kit/export.json`)).body();
-  const again = await postJson(request, '/kit/import', { fileName: 'kit.json', contentBase64: kitFile.toString('base64'), dryRun: true });
-  expect(again.body.rows.every((r: { faults: { message: string }[] }) => /in the kit already/.test(r.faults[0]?.message))).toBe(true);
-  const csv = 'name,kind,focalMinMm,focalMaxMm,tMin,tMax,closeFocusM\nShag 85,prime,85,85,1.8,22,0.9\nBroken,zoom,70,24,2.8,22,0.6\n';
-  const refused = await postJson(request, '/kit/import', { fileName: 'lenses.csv', kind: 'lenses', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false });
+  const again = await postJson(request, '/kit/import', {
+    fileName: 'kit.json',
+    contentBase64: kitFile.toString('base64'),
+    dryRun: true,
+  });
+  expect(
+    again.body.rows.every((r: { faults: { message: string }[] }) => /in the kit already/.test(r.faults[0]?.message)),
+  ).toBe(true);
+  const csv =
+    'name,kind,focalMinMm,focalMaxMm,tMin,tMax,closeFocusM\nShag 85,prime,85,85,1.8,22,0.9\nBroken,zoom,70,24,2.8,22,0.6\n';
+  const refused = await postJson(request, '/kit/import', {
+    fileName: 'lenses.csv',
+    kind: 'lenses',
+    contentBase64: Buffer.from(csv).toString('base64'),
+    dryRun: false,
+  });
   expect(refused.status).toBe(422);
   expect(refused.body.errors[0]).toMatchObject({ field: 'lenses row 3: focalMaxMm' });
-  const taken = await postJson(request, '/kit/import', { fileName: 'lenses.csv', kind: 'lenses', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false, acceptRest: true });
+  const taken = await postJson(request, '/kit/import', {
+    fileName: 'lenses.csv',
+    kind: 'lenses',
+    contentBase64: Buffer.from(csv).toString('base64'),
+    dryRun: false,
+    acceptRest: true,
+  });
   expect(taken.body.imported).toBe(1);
   expect((await postJson(request, '/kit/copy', { from: 'NONE' })).status).toBe(404);
 });
 
 test('readings are checked in their own units', async ({ request }) => {
   const { setup } = await bench(request);
-  const reading = (more: object) => postJson(request, '/readings', { id: randomUUID(), setupId: setup.id, kind: 'lux', shown: 1200, takenAt: '2026-10-14T15:00:00Z', ...more });
+  const reading = (more: object) =>
+    postJson(request, '/readings', {
+      id: randomUUID(),
+      setupId: setup.id,
+      kind: 'lux',
+      shown: 1200,
+      takenAt: '2026-10-14T15:00:00Z',
+      ...more,
+    });
   expect((await reading({})).status).toBe(201);
   const wrong = await reading({ kind: 'compass', shown: 400 });
   expect(wrong.status).toBe(422);
   expect(wrong.body.detail).toMatch(/Compass bearing is between 0 and 360 °, not 400/);
-  const changed = await request.patch(`${HERN}/readings/${((await reading({})).body as Reading).id}`, { data: { shown: -5, version: 1 } });
+  const changed = await request.patch(`${HERN}/readings/${((await reading({})).body as Reading).id}`, {
+    data: { shown: -5, version: 1 },
+  });
   expect(changed.status()).toBe(422);
 });
 
 test('the simulated instruments read the simulated set with their faults', async ({ request }) => {
   const { setup, station } = await bench(request);
   const take = await newTake(request, setup.id);
-  const instruments = (await getJson<{ items: { id: string; kind: string; bias: number }[] }>(request, '/instruments')).items;
-  const ask = (kind: string, instrument: string) => postJson(request, '/instruments/simulate', { setupId: setup.id, kind, instrumentId: instruments.find((i) => i.kind === instrument)!.id, stationId: station.id, takeId: take.id, at: '2026-10-14T15:40:00Z', lightCondition: 'sun out' });
+  const instruments = (await getJson<{ items: { id: string; kind: string; bias: number }[] }>(request, '/instruments'))
+    .items;
+  const ask = (kind: string, instrument: string) =>
+    postJson(request, '/instruments/simulate', {
+      setupId: setup.id,
+      kind,
+      instrumentId: instruments.find((i) => i.kind === instrument)!.id,
+      stationId: station.id,
+      takeId: take.id,
+      at: '2026-10-14T15:40:00Z',
+      lightCondition: 'sun out',
+    });
   const lux = await ask('lux', 'luxMeter');
   expect(lux.status).toBe(200);
   expect(lux.body.shown).toBeGreaterThan(3000);
@@ -97,7 +158,16 @@ test('the simulated instruments read the simulated set with their faults', async
 const picture = async (shift: number, gain: number) => {
   const [w, h] = [640, 360];
   const codes = new Uint8Array(w * h * 3);
-  for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) codes.fill(Math.min(255, Math.round(gain * (120 + 50 * Math.sin((x - shift) * 0.13) + 40 * Math.cos(y * 0.09 + (x - shift) * 0.02)))), 3 * (y * w + x), 3 * (y * w + x) + 3);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++)
+      codes.fill(
+        Math.min(
+          255,
+          Math.round(gain * (120 + 50 * Math.sin((x - shift) * 0.13) + 40 * Math.cos(y * 0.09 + (x - shift) * 0.02))),
+        ),
+        3 * (y * w + x),
+        3 * (y * w + x) + 3,
+      );
   return { name: `plate_${shift}.png`, mimeType: 'image/png', buffer: await encodePng(codes, w, h) };
 };
 
@@ -106,13 +176,19 @@ test('a clean plate is held against its take at once: moved or not', async ({ re
   const take = await newTake(request, setup.id);
   const plate = await sendFiles(request, `/takes/${take.id}/plates`, [await picture(0, 1)]);
   expect(plate.status).toBe(201);
-  const add = async (shift: number) => (await sendFiles(request, `/references?setupId=${setup.id}&kind=cleanPlate&takeId=${take.id}`, [await picture(shift, 1)])).body.items[0] as Reference;
+  const add = async (shift: number) =>
+    (
+      await sendFiles(request, `/references?setupId=${setup.id}&kind=cleanPlate&takeId=${take.id}`, [
+        await picture(shift, 1),
+      ])
+    ).body.items[0] as Reference;
   const still = (await postJson(request, `/references/${(await add(0)).id}/compare`, {})).body as Comparison;
   expect(still.moved).toBe(false);
   const moved = (await postJson(request, `/references/${(await add(4)).id}/compare`, {})).body as Comparison;
   expect(moved.moved).toBe(true);
   expect(moved.shiftXPx).toBeCloseTo(4, 0);
-  const loose = (await sendFiles(request, `/references?setupId=${setup.id}&kind=greyCard`, [await picture(1, 1)])).body.items[0] as Reference;
+  const loose = (await sendFiles(request, `/references?setupId=${setup.id}&kind=greyCard`, [await picture(1, 1)])).body
+    .items[0] as Reference;
   expect(loose.lacks.join()).toMatch(/which object/);
   const gaps = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items.find((g) => g.setupId === setup.id)!;
   expect(gaps.gaps.map((g) => g.rule)).not.toContain('greyCard');
@@ -120,30 +196,65 @@ test('a clean plate is held against its take at once: moved or not', async ({ re
 
 test('metadata of a portrait frame fills cells and says what it cannot know', async ({ request }) => {
   const buffer = await encodeJpeg(new Uint8Array(64 * 48 * 3).fill(99), 64, 48, {
-    model: 'Corrie 35', lensModel: 'Skerry prime 32', shutterTag: { numerator: 1, denominator: 60 }, fNumberTag: 5.6, iso: 400, focalLengthMm: 32, takenAt: new Date('2026-10-14T15:40:00Z'), utcOffsetMinutes: 60, orientation: 6,
+    model: 'Corrie 35',
+    lensModel: 'Skerry prime 32',
+    shutterTag: { numerator: 1, denominator: 60 },
+    fNumberTag: 5.6,
+    iso: 400,
+    focalLengthMm: 32,
+    takenAt: new Date('2026-10-14T15:40:00Z'),
+    utcOffsetMinutes: 60,
+    orientation: 6,
   });
-  const read = (await sendFiles(request, '/takes/read-file', [{ name: 'still.jpg', mimeType: 'image/jpeg', buffer }])).body as FileCells;
+  const read = (await sendFiles(request, '/takes/read-file', [{ name: 'still.jpg', mimeType: 'image/jpeg', buffer }]))
+    .body as FileCells;
   expect(read).toMatchObject({ widthPx: 48, heightPx: 64, unknownLens: null });
   expect(read.cells).toMatchObject({ ei: 400, focalLengthMm: 32, shotAt: '2026-10-14T15:40:00.000Z' });
   expect(read.cells.tStop as number).toBeCloseTo(Math.pow(2, 2.5) / Math.sqrt(0.82), 2);
   expect(read.notes.join()).toMatch(/stands for 1\/64/);
-  const text = await sendFiles(request, '/takes/read-file', [{ name: 'notes.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') }]);
+  const text = await sendFiles(request, '/takes/read-file', [
+    { name: 'notes.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') },
+  ]);
   expect(text.status).toBe(422);
   expect(text.body.errors[0].file).toBe('notes.jpg');
 });
 
-test('a video becomes a filmstrip with timecode and a chosen frame becomes a plate; broken ones are named', async ({ request }) => {
+test('a video becomes a filmstrip with timecode and a chosen frame becomes a plate; broken ones are named', async ({
+  request,
+}) => {
   test.setTimeout(120000);
   const { setup } = await bench(request);
   const take = await newTake(request, setup.id);
   const file = path.join(os.tmpdir(), `clip-${randomUUID()}.mov`);
-  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=24:duration=2', '-timecode', '10:00:00:00', '-c:v', 'mpeg4', '-y', file]);
+  execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=size=320x180:rate=24:duration=2',
+    '-timecode',
+    '10:00:00:00',
+    '-c:v',
+    'mpeg4',
+    '-y',
+    file,
+  ]);
   const buffer = fs.readFileSync(file);
   fs.rmSync(file);
-  const made = await sendFiles(request, `/takes/${take.id}/clips`, [{ name: 'A004_C009.mov', mimeType: 'video/quicktime', buffer }]);
+  const made = await sendFiles(request, `/takes/${take.id}/clips`, [
+    { name: 'A004_C009.mov', mimeType: 'video/quicktime', buffer },
+  ]);
   expect(made.status, JSON.stringify(made.body)).toBe(201);
   const clip = made.body as Clip;
-  expect(clip).toMatchObject({ kind: 'video', widthPx: 320, heightPx: 180, fps: 24, frames: 48, startTimecode: '10:00:00:00' });
+  expect(clip).toMatchObject({
+    kind: 'video',
+    widthPx: 320,
+    heightPx: 180,
+    fps: 24,
+    frames: 48,
+    startTimecode: '10:00:00:00',
+  });
   const jobs = await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${clip.id}`);
   expect((await ended(request, jobs.items[0])).state).toBe('done');
   const strip = (await getJson<{ items: Clip[] }>(request, `/clips?takeId=${take.id}`)).items[0].stripFrames;
@@ -152,7 +263,9 @@ test('a video becomes a filmstrip with timecode and a chosen frame becomes a pla
   const plate = (await postJson(request, `/clips/${clip.id}/plates`, { frame: 36 })).body as Plate;
   expect(plate).toMatchObject({ name: 'A004_C009_10000112.png', widthPx: 320 });
   expect((await postJson(request, `/clips/${clip.id}/plates`, { frame: 48 })).body.detail).toMatch(/has 48 frames/);
-  const broken = await sendFiles(request, `/takes/${take.id}/clips`, [{ name: 'broken.mov', mimeType: 'video/quicktime', buffer: buffer.subarray(0, 900) }]);
+  const broken = await sendFiles(request, `/takes/${take.id}/clips`, [
+    { name: 'broken.mov', mimeType: 'video/quicktime', buffer: buffer.subarray(0, 900) },
+  ]);
   expect(broken.status).toBe(422);
   expect(broken.body.errors[0].file).toBe('broken.mov');
 });
@@ -160,7 +273,9 @@ test('a video becomes a filmstrip with timecode and a chosen frame becomes a pla
 test('an image sequence with holes is named and only taken when the holes are accepted', async ({ request }) => {
   const { setup } = await bench(request);
   const take = await newTake(request, setup.id);
-  const files = await Promise.all([1001, 1002, 1004].map(async (n) => ({ ...(await picture(n % 7, 1)), name: `quay.${n}.png` })));
+  const files = await Promise.all(
+    [1001, 1002, 1004].map(async (n) => ({ ...(await picture(n % 7, 1)), name: `quay.${n}.png` })),
+  );
   const refused = await sendFiles(request, `/takes/${take.id}/clips`, files);
   expect(refused.status).toBe(422);
   expect(refused.body).toMatchObject({ code: 'sequence-with-holes', errors: [{ file: 'quay.1003.png' }] });
@@ -172,7 +287,9 @@ test('the gap list of the demo day names what is lost first', async ({ request }
   const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
   const gaps = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items;
   const loft = gaps.find((g) => g.setupId === setups.find((s) => s.name === 'Net loft')!.id)!.gaps;
-  expect(loft.map((g) => g.what)).toEqual(expect.arrayContaining(['a round in "lamps on"', 'the position of Soft box', 'a measured focal length of 22B/1A']));
+  expect(loft.map((g) => g.what)).toEqual(
+    expect.arrayContaining(['a round in "lamps on"', 'the position of Soft box', 'a measured focal length of 22B/1A']),
+  );
   expect(loft.map((g) => g.rule)).not.toContain('luxReading');
   const slipway = gaps.find((g) => g.setupId === setups.find((s) => s.name === 'Slipway, shade')!.id)!.gaps;
   expect(slipway.map((g) => g.rule)).toContain('take');

@@ -6,7 +6,14 @@ import { encodeDng } from '@tawny/formats';
 import type { GroupingResult, Job, LightRound, Panorama } from '@tawny/contract';
 import { decodeFloatPicture } from '../../apps/server/src/panoramas/floatPicture';
 import { ended, getJson, HERN, newRound, postJson, sendFiles, sendFrames, type TestFile } from '../support/api';
-import { evenFrame, latlongBracket, latlongFrame, panoramaFile, plainPanorama, withoutMetadata } from '../support/frames';
+import {
+  evenFrame,
+  latlongBracket,
+  latlongFrame,
+  panoramaFile,
+  plainPanorama,
+  withoutMetadata,
+} from '../support/frames';
 
 const LATLONG = { projection: 'latlong', fovDeg: 360, views: 1 } as const;
 
@@ -16,7 +23,9 @@ async function build(request: APIRequestContext, roundId: string): Promise<Job> 
 
 /** The round once its views were looked at. */
 async function looked(request: APIRequestContext, id: string): Promise<LightRound> {
-  await expect.poll(async () => (await getJson<LightRound>(request, `/rounds/${id}`)).viewChecks !== null, { timeout: 30000 }).toBe(true);
+  await expect
+    .poll(async () => (await getJson<LightRound>(request, `/rounds/${id}`)).viewChecks !== null, { timeout: 30000 })
+    .toBe(true);
   return getJson<LightRound>(request, `/rounds/${id}`);
 }
 
@@ -26,9 +35,13 @@ test('a panorama comes with its mask and the uncertainty of every pixel', async 
   const job = await build(request, round.id);
   const response = await request.get(`${HERN}/panoramas/${job.resultId}/measure.png`);
   expect(response.ok()).toBe(true);
-  const { data, info } = await sharp(await response.body()).raw().toBuffer({ resolveWithObject: true });
+  const { data, info } = await sharp(await response.body())
+    .raw()
+    .toBuffer({ resolveWithObject: true });
   expect([info.width, info.height]).toEqual([256, 128]);
-  const uncertainty = Array.from({ length: 256 * 128 }, (_, i) => decodeUncertainty(data[info.channels * i + 1])).filter((u) => !Number.isNaN(u)).sort((a, b) => a - b);
+  const uncertainty = Array.from({ length: 256 * 128 }, (_, i) => decodeUncertainty(data[info.channels * i + 1]))
+    .filter((u) => !Number.isNaN(u))
+    .sort((a, b) => a - b);
   expect(uncertainty.length).toBeGreaterThan(0.9 * 256 * 128);
   expect(uncertainty[uncertainty.length >> 1]).toBeGreaterThan(0.001);
   expect(uncertainty[uncertainty.length >> 1]).toBeLessThan(0.1);
@@ -49,14 +62,23 @@ test('an imported panorama: mirrored and upside down are made ours; what is none
   const round = await newRound(request, LATLONG);
   const image = plainPanorama(256);
   const turned = { ...image, data: Float32Array.from(image.data) };
-  for (let y = 0; y < 128; y++) for (let x = 0; x < 256; x++) for (let c = 0; c < 3; c++) turned.data[3 * (y * 256 + x) + c] = image.data[3 * ((127 - y) * 256 + x) + c];
-  const sent = await sendFiles(request, `/rounds/${round.id}/panoramas?upsideDown=true`, [await panoramaFile('turned.exr', turned)]);
+  for (let y = 0; y < 128; y++)
+    for (let x = 0; x < 256; x++)
+      for (let c = 0; c < 3; c++) turned.data[3 * (y * 256 + x) + c] = image.data[3 * ((127 - y) * 256 + x) + c];
+  const sent = await sendFiles(request, `/rounds/${round.id}/panoramas?upsideDown=true`, [
+    await panoramaFile('turned.exr', turned),
+  ]);
   const usual = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('usual.exr', image)]);
   const [a, b] = [await ended(request, sent.body as Job), await ended(request, usual.body as Job)];
-  const { medianStops, p95Stops } = await getJson<{ medianStops: number; p95Stops: number }>(request, `/panoramas/${a.resultId}/difference?against=${b.resultId}`);
+  const { medianStops, p95Stops } = await getJson<{ medianStops: number; p95Stops: number }>(
+    request,
+    `/panoramas/${a.resultId}/difference?against=${b.resultId}`,
+  );
   expect(medianStops).toBeLessThan(1e-3);
   expect(p95Stops).toBeLessThan(1e-3);
-  const square = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('square.exr', { width: 128, height: 128, data: image.data.slice(0, 3 * 128 * 128) })]);
+  const square = await sendFiles(request, `/rounds/${round.id}/panoramas`, [
+    await panoramaFile('square.exr', { width: 128, height: 128, data: image.data.slice(0, 3 * 128 * 128) }),
+  ]);
   expect((await ended(request, square.body as Job)).error!.message).toMatch(/square\.exr/);
   expect((await request.get(`${HERN}/panoramas/${a.resultId}/measure.png`)).status()).toBe(404);
 });
@@ -64,7 +86,12 @@ test('an imported panorama: mirrored and upside down are made ours; what is none
 test('a view to be shot again is named while one can', async ({ request }) => {
   const round = await newRound(request, { projection: 'equidistant', fovDeg: 185, views: 3 });
   const files: TestFile[] = [];
-  for (let v = 0; v < 3; v++) for (const [k, d] of [15, 60, 250].entries()) if (!(v === 1 && k === 2)) files.push(await latlongFrame(`v${v}_${k}.jpg`, d, v * 20 + k, 256, v === 2 && k === 0 ? { fNumberTag: 8.5 } : {}));
+  for (let v = 0; v < 3; v++)
+    for (const [k, d] of [15, 60, 250].entries())
+      if (!(v === 1 && k === 2))
+        files.push(
+          await latlongFrame(`v${v}_${k}.jpg`, d, v * 20 + k, 256, v === 2 && k === 0 ? { fNumberTag: 8.5 } : {}),
+        );
   await sendFrames(request, round.id, files);
   const { viewChecks } = await looked(request, round.id);
   expect(viewChecks!.map((c) => c.verdict)).toEqual(['again', 'again', 'again']);
@@ -78,7 +105,13 @@ test.describe('what real cards hold', () => {
   test('frames without any metadata are sorted by their pictures, and that is said', async ({ request }) => {
     const round = await newRound(request, LATLONG);
     const { buffer } = (await latlongBracket())[0];
-    const bare = await Promise.all((await latlongBracket()).map(async (f, i) => ({ ...f, name: `bare_${i}.jpg`, buffer: await sharp(f.buffer).jpeg({ quality: 95 }).toBuffer() })));
+    const bare = await Promise.all(
+      (await latlongBracket()).map(async (f, i) => ({
+        ...f,
+        name: `bare_${i}.jpg`,
+        buffer: await sharp(f.buffer).jpeg({ quality: 95 }).toBuffer(),
+      })),
+    );
     expect(bare[0].buffer.equals(buffer)).toBe(false);
     await sendFrames(request, round.id, bare);
     const grouping = await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`);
@@ -92,16 +125,38 @@ test.describe('what real cards hold', () => {
 
   test('an exposure tag of zero counts as none', async ({ request }) => {
     const round = await newRound(request, LATLONG);
-    const files = await Promise.all([15, 60, 250].map((d, i) => latlongFrame(`zero_${i}.jpg`, d, i, 256, { shutterTag: { numerator: 0, denominator: 1 } })));
+    const files = await Promise.all(
+      [15, 60, 250].map((d, i) =>
+        latlongFrame(`zero_${i}.jpg`, d, i, 256, { shutterTag: { numerator: 0, denominator: 1 } }),
+      ),
+    );
     expect((await sendFrames(request, round.id, files)).body.accepted).toHaveLength(3);
-    expect((await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`)).notes.join()).toMatch(/does not tell its exposure time/);
+    expect((await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`)).notes.join()).toMatch(
+      /does not tell its exposure time/,
+    );
   });
 
   const failing: [string, RegExp, () => Promise<TestFile[]>][] = [
-    ['black all over', /every frame is black/, () => Promise.all([15, 60].map((d, i) => evenFrame(`black_${i}.jpg`, 0, d, i)))],
-    ['white all over', /every frame is white/, () => Promise.all([15, 60].map((d, i) => evenFrame(`white_${i}.jpg`, 255, d, i)))],
-    ['of two sizes', /odd\.jpg is 512 x 256 pixels|frames of one round have one size/, async () => [...(await latlongBracket()), await latlongFrame('odd.jpg', 4000, 9, 512)]],
-    ['of two cameras', /odd\.jpg: comes from a Corrie 35, other frames from a Fathom 360/, async () => [...(await latlongBracket()), await latlongFrame('odd.jpg', 4000, 9, 256, { model: 'Corrie 35' })]],
+    [
+      'black all over',
+      /every frame is black/,
+      () => Promise.all([15, 60].map((d, i) => evenFrame(`black_${i}.jpg`, 0, d, i))),
+    ],
+    [
+      'white all over',
+      /every frame is white/,
+      () => Promise.all([15, 60].map((d, i) => evenFrame(`white_${i}.jpg`, 255, d, i))),
+    ],
+    [
+      'of two sizes',
+      /odd\.jpg is 512 x 256 pixels|frames of one round have one size/,
+      async () => [...(await latlongBracket()), await latlongFrame('odd.jpg', 4000, 9, 512)],
+    ],
+    [
+      'of two cameras',
+      /odd\.jpg: comes from a Corrie 35, other frames from a Fathom 360/,
+      async () => [...(await latlongBracket()), await latlongFrame('odd.jpg', 4000, 9, 256, { model: 'Corrie 35' })],
+    ],
   ];
   for (const [what, reason, make] of failing) {
     test(`frames that are ${what} end the build with that reason`, async ({ request }) => {
@@ -114,11 +169,19 @@ test.describe('what real cards hold', () => {
     });
   }
 
-  test('the wrong projection ends cleanly: latitude-longitude frames that are not twice as wide as high', async ({ request }) => {
+  test('the wrong projection ends cleanly: latitude-longitude frames that are not twice as wide as high', async ({
+    request,
+  }) => {
     const round = await newRound(request, LATLONG);
-    const square = await sharp((await latlongFrame('x.jpg', 60, 0)).buffer).resize(200, 200).jpeg().keepExif().toBuffer();
+    const square = await sharp((await latlongFrame('x.jpg', 60, 0)).buffer)
+      .resize(200, 200)
+      .jpeg()
+      .keepExif()
+      .toBuffer();
     await sendFrames(request, round.id, [{ name: 'square.jpg', mimeType: 'image/jpeg', buffer: square }]);
-    expect((await build(request, round.id)).error!.message).toMatch(/a latitude-longitude frame is twice as wide as high/);
+    expect((await build(request, round.id)).error!.message).toMatch(
+      /a latitude-longitude frame is twice as wide as high/,
+    );
   });
 
   test('the same frame twice is one; the same picture under two names is told', async ({ request }) => {
@@ -133,12 +196,36 @@ test.describe('what real cards hold', () => {
     expect((await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`)).certain).toBe(false);
   });
 
-  test('an empty file in the middle and a raw file that breaks off are named, the rest goes on', async ({ request }) => {
+  test('an empty file in the middle and a raw file that breaks off are named, the rest goes on', async ({
+    request,
+  }) => {
     const round = await newRound(request, LATLONG);
     const [a, b, c, d] = await latlongBracket();
-    const sensor = { black: [512, 512, 512, 512] as [number, number, number, number], white: 16383, colourMatrix: [1, 0, 0, 0, 1, 0, 0, 0, 1], asShotNeutral: [0.6, 1, 0.7] as [number, number, number] };
-    const raw = encodeDng(new Uint16Array(256 * 128).fill(4000), 256, 128, sensor, { model: 'Fathom 360', lensModel: 'Twin', shutterTag: { numerator: 1, denominator: 60 }, fNumberTag: 8, iso: 100, focalLengthMm: 4, takenAt: new Date('2026-10-14T12:00:00Z'), utcOffsetMinutes: 0, orientation: 1 });
-    const { status, body } = await sendFrames(request, round.id, [a, { name: 'hole.jpg', mimeType: 'image/jpeg', buffer: Buffer.alloc(0) }, b, { name: 'short.dng', mimeType: 'image/x-adobe-dng', buffer: raw.subarray(0, 300) }, c, d]);
+    const sensor = {
+      black: [512, 512, 512, 512] as [number, number, number, number],
+      white: 16383,
+      colourMatrix: [1, 0, 0, 0, 1, 0, 0, 0, 1],
+      asShotNeutral: [0.6, 1, 0.7] as [number, number, number],
+    };
+    const raw = encodeDng(new Uint16Array(256 * 128).fill(4000), 256, 128, sensor, {
+      model: 'Fathom 360',
+      lensModel: 'Twin',
+      shutterTag: { numerator: 1, denominator: 60 },
+      fNumberTag: 8,
+      iso: 100,
+      focalLengthMm: 4,
+      takenAt: new Date('2026-10-14T12:00:00Z'),
+      utcOffsetMinutes: 0,
+      orientation: 1,
+    });
+    const { status, body } = await sendFrames(request, round.id, [
+      a,
+      { name: 'hole.jpg', mimeType: 'image/jpeg', buffer: Buffer.alloc(0) },
+      b,
+      { name: 'short.dng', mimeType: 'image/x-adobe-dng', buffer: raw.subarray(0, 300) },
+      c,
+      d,
+    ]);
     expect(status).toBe(201);
     expect(body.accepted).toHaveLength(4);
     expect(body.problems.map((p: { file: string }) => p.file).sort()).toEqual(['hole.jpg', 'short.dng']);
@@ -152,7 +239,9 @@ test.describe('what real cards hold', () => {
     const at = lie.indexOf('dataWindow') + 'dataWindow\0box2i\0'.length + 4;
     lie.writeInt32LE(30000, at + 8);
     lie.writeInt32LE(24000, at + 12);
-    const { status, body } = await sendFrames(request, round.id, [{ name: 'lie.exr', mimeType: 'image/x-exr', buffer: lie }]);
+    const { status, body } = await sendFrames(request, round.id, [
+      { name: 'lie.exr', mimeType: 'image/x-exr', buffer: lie },
+    ]);
     expect(status).toBe(422);
     expect(body.detail).toMatch(/lie\.exr: claims 30001 x 24001 pixels/);
   });
@@ -164,15 +253,21 @@ test.describe('what real cards hold', () => {
   });
 });
 
-test('a tripod is cut out, a place comes from the view that was chosen, and one that is not there is named', async ({ request }) => {
+test('a tripod is cut out, a place comes from the view that was chosen, and one that is not there is named', async ({
+  request,
+}) => {
   const round = await newRound(request, LATLONG);
   await sendFrames(request, round.id, await latlongBracket());
-  const built = async (choices: object) => ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256, ...choices })).body as Job);
+  const built = async (choices: object) =>
+    ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256, ...choices })).body as Job);
   const cut = await getJson<Panorama>(request, `/panoramas/${(await built({ tripodDeg: 30 })).resultId}`);
   // The cone of 30 degrees, to the nearest row of 1.4 degrees.
   expect(Math.abs(cut.uncoveredSr / (2 * Math.PI * (1 - Math.cos(Math.PI / 6))) - 1)).toBeLessThan(0.06);
   expect(cut.warnings.join()).toMatch(/% of the sphere is seen by no view and stays black/);
-  const filled = await getJson<Panorama>(request, `/panoramas/${(await built({ tripodDeg: 30, nadir: 'fill' })).resultId}`);
+  const filled = await getJson<Panorama>(
+    request,
+    `/panoramas/${(await built({ tripodDeg: 30, nadir: 'fill' })).resultId}`,
+  );
   expect(filled.uncoveredSr).toBeCloseTo(cut.uncoveredSr, 6);
   expect(filled.illuminanceHorizontal).toBeCloseTo(cut.illuminanceHorizontal, 3);
   const none = await built({ areas: [{ azimuthDeg: 10, elevationDeg: 0, radiusDeg: 5, view: 2 }] });
@@ -184,7 +279,11 @@ test('a tripod is cut out, a place comes from the view that was chosen, and one 
 test('a panorama too wide for memory is written by strips and is the same', async ({ request }) => {
   const round = await newRound(request, LATLONG);
   await sendFrames(request, round.id, await latlongBracket());
-  const at = async (widthPx: number) => getJson<Panorama>(request, `/panoramas/${(await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx, camera: 'file' })).body as Job)).resultId}`);
+  const at = async (widthPx: number) =>
+    getJson<Panorama>(
+      request,
+      `/panoramas/${(await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx, camera: 'file' })).body as Job)).resultId}`,
+    );
   const [small, large] = [await at(2048), await at(8194)];
   expect([large.widthPx, large.heightPx]).toEqual([8194, 4097]);
   expect(large.illuminanceHorizontal / small.illuminanceHorizontal).toBeCloseTo(1, 3);
@@ -198,14 +297,35 @@ test('a panorama too wide for memory is written by strips and is the same', asyn
 
 test('glare wants both brackets, of different frames, for a rig of this production', async ({ request }) => {
   const id = randomUUID();
-  await postJson(request, '/rigs', { id, name: 'Glare refusals', serial: '', kind: 'oneShot', statement: { projection: 'equidistant', fovDeg: 180, views: 1 } });
+  await postJson(request, '/rigs', {
+    id,
+    name: 'Glare refusals',
+    serial: '',
+    kind: 'oneShot',
+    statement: { projection: 'equidistant', fovDeg: 180, views: 1 },
+  });
   const send = async (rig: string, parts: [string, string][]) => {
     const form = new FormData();
     for (const [field, bytes] of parts) form.append(field, new Blob([bytes]), `${field}.jpg`);
     const response = await request.post(`${HERN}/rigs/${rig}/glare`, { multipart: form });
     return { status: response.status(), body: (await response.json()) as { code: string; detail: string } };
   };
-  expect(await send(id, [['seen', 'a']])).toMatchObject({ status: 422, body: { code: 'no-files', detail: 'Frames with the sun covered are missing' } });
-  expect(await send(id, [['seen', 'a'], ['covered', 'a']])).toMatchObject({ status: 422, body: { code: 'same-file' } });
-  expect((await send(randomUUID(), [['seen', 'a'], ['covered', 'b']])).status).toBe(404);
+  expect(await send(id, [['seen', 'a']])).toMatchObject({
+    status: 422,
+    body: { code: 'no-files', detail: 'Frames with the sun covered are missing' },
+  });
+  expect(
+    await send(id, [
+      ['seen', 'a'],
+      ['covered', 'a'],
+    ]),
+  ).toMatchObject({ status: 422, body: { code: 'same-file' } });
+  expect(
+    (
+      await send(randomUUID(), [
+        ['seen', 'a'],
+        ['covered', 'b'],
+      ])
+    ).status,
+  ).toBe(404);
 });

@@ -23,7 +23,12 @@ test('an empty database is laid out, has room for every record, is taken back as
   const name = `trial_${randomUUID().replace(/-/g, '')}`;
   await sql(`CREATE DATABASE ${name}`);
   const trial = url().replace(/\/[^/]*$/, `/${name}`);
-  const tables = () => sql<{ table_name: string; column_name: string; is_nullable: string }>("SELECT table_name, column_name, is_nullable FROM information_schema.columns WHERE table_schema = 'public' AND table_name <> 'migrations' ORDER BY 1, 2", [], trial);
+  const tables = () =>
+    sql<{ table_name: string; column_name: string; is_nullable: string }>(
+      "SELECT table_name, column_name, is_nullable FROM information_schema.columns WHERE table_schema = 'public' AND table_name <> 'migrations' ORDER BY 1, 2",
+      [],
+      trial,
+    );
   try {
     // Two processes start at once on an empty database.
     const [first, second] = await Promise.all([openDatabase(trial), openDatabase(trial)]);
@@ -31,10 +36,13 @@ test('an empty database is laid out, has room for every record, is taken back as
     const laid = await tables();
     for (const { options } of ENTITIES) {
       for (const [property, column] of Object.entries(options.columns)) {
-        const found = laid.find((c) => c.table_name === options.tableName && c.column_name === (column?.name ?? columnName(property)));
+        const found = laid.find(
+          (c) => c.table_name === options.tableName && c.column_name === (column?.name ?? columnName(property)),
+        );
         expect(found, `${options.tableName}.${property}`).toBeTruthy();
         // What a record may lack, its column may lack too; the other way round a lost value would go unnoticed.
-        if (column?.nullable && !column.deleteDate) expect(found!.is_nullable, `${options.tableName}.${property}`).toBe('YES');
+        if (column?.nullable && !column.deleteDate)
+          expect(found!.is_nullable, `${options.tableName}.${property}`).toBe('YES');
       }
     }
     // Newer steps can be taken back; the log cannot without losing takes, and says so.
@@ -65,7 +73,8 @@ test('a job whose worker died is taken up by the next one and ends; its result s
   const built = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items;
   expect(built.map((p) => p.id)).toEqual([job.resultId]);
   // Jobs are asked for by kind: others may work on the same record.
-  const known = async (kind: string) => (await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${round.id}&kind=${kind}`)).items.map((j) => j.id);
+  const known = async (kind: string) =>
+    (await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${round.id}&kind=${kind}`)).items.map((j) => j.id);
   expect(await known('build')).toEqual([id]);
   expect(await known('handoff')).toEqual([]);
   expect((await request.get(`/api/v1/productions/HERN/jobs?subjectId=${round.id}&kind=other`)).status()).toBe(422);
@@ -76,8 +85,14 @@ test('what one production wrote goes with it, and with it alone', async ({ reque
   await sendFrames(request, round.id, await latlongBracket());
   const id = randomUUID();
   const code = `GONE${id.slice(0, 4).toUpperCase()}`;
-  await sql("INSERT INTO productions (id, code, title, working_space) VALUES ($1, $2, 'Soon gone', 'rec709')", [id, code]);
-  const place = await request.post(`/api/v1/productions/${code}/locations`, { data: { id: randomUUID(), name: 'Elsewhere', latitudeDeg: 10, longitudeDeg: 20, altitudeM: 0 }, headers: { 'Idempotency-Key': randomUUID() } });
+  await sql("INSERT INTO productions (id, code, title, working_space) VALUES ($1, $2, 'Soon gone', 'rec709')", [
+    id,
+    code,
+  ]);
+  const place = await request.post(`/api/v1/productions/${code}/locations`, {
+    data: { id: randomUUID(), name: 'Elsewhere', latitudeDeg: 10, longitudeDeg: 20, altitudeM: 0 },
+    headers: { 'Idempotency-Key': randomUUID() },
+  });
   expect(place.status()).toBe(201);
   await sql('DELETE FROM productions WHERE id = $1', [id]);
   expect(await sql("SELECT 1 FROM locations WHERE name = 'Elsewhere'")).toEqual([]);

@@ -6,20 +6,28 @@ import { getJson } from '../support/api';
 /** Small frames and few: the day's order is what is tested here, its pictures elsewhere. */
 const SMALL = { views: 4, frames: 5, framePx: 512, panoramaPx: 512 };
 
-test('the demo day is logged to its end, and its gap list then asks only for what wants a person', async ({ page, request }) => {
+test('the demo day is logged to its end, and its gap list then asks only for what wants a person', async ({
+  page,
+  request,
+}) => {
   test.setTimeout(600000);
   const said: string[] = [];
   const open = await logDay(process.env.TAWNY_BASE!, (line) => said.push(line), SMALL);
   const setups = (await getJson<{ items: Setup[] }>(request, '/setups')).items;
-  const demo = new Set(setups.filter((s) => ['Quay, low sun', 'Slipway, shade', 'Net loft'].includes(s.name)).map((s) => s.id));
+  const demo = new Set(
+    setups.filter((s) => ['Quay, low sun', 'Slipway, shade', 'Net loft'].includes(s.name)).map((s) => s.id),
+  );
   const left = open.filter((g) => demo.has(g.setupId));
   // Under cloud no sun tells north: that wants a landmark, so a person.
-  const sunless = (await getJson<{ items: Panorama[] }>(request, '/panoramas')).items.filter((p) => p.sun === null).length;
+  const sunless = (await getJson<{ items: Panorama[] }>(request, '/panoramas')).items.filter(
+    (p) => p.sun === null,
+  ).length;
   expect(left.filter((g) => g.rule === 'north').length).toBeLessThanOrEqual(sunless);
   expect(left.map((g) => g.rule).filter((r) => r !== 'north' && !LEFT_OPEN.includes(r))).toEqual([]);
   // What was asked for is there: a panorama in every light that has takes, and the second witness of exposure in the loft.
   const rounds = (await getJson<{ items: LightRound[] }>(request, '/rounds')).items;
-  for (const condition of ['sun out', 'cloud over', 'open shade', 'lamps on', 'lamps off']) expect(rounds.map((r) => r.lightCondition)).toContain(condition);
+  for (const condition of ['sun out', 'cloud over', 'open shade', 'lamps on', 'lamps off'])
+    expect(rounds.map((r) => r.lightCondition)).toContain(condition);
   expect((await getJson<{ items: Panorama[] }>(request, '/panoramas')).items.length).toBeGreaterThanOrEqual(5);
   // A second time nothing is left to do.
   const again: string[] = [];

@@ -8,13 +8,17 @@ function hand(page: Page) {
   return {
     tap: async (name: string | RegExp, role: 'button' | 'link' | 'radio' | 'checkbox' = 'button') => {
       taps++;
-      await page.getByRole(role, { name, exact: typeof name === 'string' }).first().tap();
+      await page
+        .getByRole(role, { name, exact: typeof name === 'string' })
+        .first()
+        .tap();
     },
     taps: () => taps,
   };
 }
 
-const loftOf = async (request: Parameters<typeof getJson>[0]) => (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Net loft')!;
+const loftOf = async (request: Parameters<typeof getJson>[0]) =>
+  (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Net loft')!;
 
 test('a first-time user logs three takes in under a minute', async ({ page, request }) => {
   const loft = await loftOf(request);
@@ -37,7 +41,12 @@ test('a first-time user logs three takes in under a minute', async ({ page, requ
   expect(taps()).toBeLessThanOrEqual(8);
   expect(seconds).toBeLessThan(60);
   const takes = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${loft.id}`)).items;
-  expect(takes.map((t) => [t.take, t.ei, t.tStop])).toEqual([[4, 1000, 4.5], [3, 1000, 4.5], [2, 1000, 4], [1, 800, 4]]);
+  expect(takes.map((t) => [t.take, t.ei, t.tStop])).toEqual([
+    [4, 1000, 4.5],
+    [3, 1000, 4.5],
+    [2, 1000, 4],
+    [1, 800, 4],
+  ]);
 });
 
 test('tap to saved draft stays under 100 ms, survives a reload, and can be taken back', async ({ page, request }) => {
@@ -77,7 +86,10 @@ test('two cameras at once: one change for both, a second letter', async ({ page,
   await page.getByRole('button', { name: 'Save take 1, 2 cameras' }).tap();
   await expect(page.getByRole('button', { name: 'Next take: 15 / 2' })).toBeVisible();
   const takes = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items;
-  expect(takes.map((t) => [t.camera, t.whiteBalanceK]).sort()).toEqual([['A', 6000], ['B', 6000]]);
+  expect(takes.map((t) => [t.camera, t.whiteBalanceK]).sort()).toEqual([
+    ['A', 6000],
+    ['B', 6000],
+  ]);
 });
 
 test('a long press opens the keypad', async ({ page, request }) => {
@@ -104,7 +116,8 @@ test('a gap leads to the one thing that closes it', async ({ page }) => {
   await page.getByRole('button', { name: /^Show all/ }).tap();
   await list.getByRole('listitem').filter({ hasText: 'the position of Soft box' }).getByRole('button').tap();
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('Set records of Net loft');
-  for (const name of ['East of origin', 'North of origin', 'Height']) await page.getByRole('button', { name: `Measure ${name}` }).tap();
+  for (const name of ['East of origin', 'North of origin', 'Height'])
+    await page.getByRole('button', { name: `Measure ${name}` }).tap();
   await page.getByRole('button', { name: 'Save lamp' }).tap();
   await page.goto('/HERN/day');
   await page.getByRole('button', { name: /^Show all/ }).tap();

@@ -20,7 +20,10 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
 });
 
-test('a card that is sent over a bad connection: what broke off is sent again, what is there is not', async ({ page, request }) => {
+test('a card that is sent over a bad connection: what broke off is sent again, what is there is not', async ({
+  page,
+  request,
+}) => {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 }, 'Bad connection');
   const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
   await page.goto(`/HERN/round/${round.id}?setup=${setups.find((s) => s.name === 'Quay, low sun')!.id}`);
@@ -45,11 +48,22 @@ test('a card that is sent over a bad connection: what broke off is sent again, w
 
 test('the bracket is planned from the light before the round is shot', async ({ page, request }) => {
   const { setup, station } = await bench(request);
-  const round = (await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name: 'Planned', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } })).body as LightRound;
+  const round = (
+    await postJson(request, '/rounds', {
+      id: randomUUID(),
+      stationId: station.id,
+      name: 'Planned',
+      lightCondition: 'sun out',
+      shotAt: setup.lightAt,
+      rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+    })
+  ).body as LightRound;
   await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
   await page.getByRole('button', { name: 'Plan the bracket' }).click();
   // The sun's disc against f/8 at ISO 100 and 1/8000 s: no shutter alone holds it.
-  await expect(page.getByTestId('plan-verdict')).toContainText(/^ND \d\.\d \(\d+ stops\) for the brightest: holds the whole range/);
+  await expect(page.getByTestId('plan-verdict')).toContainText(
+    /^ND \d\.\d \(\d+ stops\) for the brightest: holds the whole range/,
+  );
   await expect(page.getByTestId('plan-time')).toHaveText(/^\d+(\.\d)?.?(s|min)$/);
   await page.getByRole('radio', { name: 'JPEG, 8 bit' }).click();
   await page.getByRole('button', { name: 'Most frames a view down' }).click({ clickCount: 4, delay: 30 });
@@ -79,10 +93,22 @@ test('a panorama from elsewhere is taken in, checked and called what it is', asy
   await expect(page.getByTestId('probe')).toContainText(/elevation .*luminance/);
 });
 
-test('a round with nothing but a phone: it says where to look and what its exposure is worth', async ({ page, request }) => {
+test('a round with nothing but a phone: it says where to look and what its exposure is worth', async ({
+  page,
+  request,
+}) => {
   test.setTimeout(240000);
   const { setup, station } = await bench(request);
-  const round = (await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name: 'By phone', lightCondition: 'sun out', shotAt: setup.lightAt, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } })).body as LightRound;
+  const round = (
+    await postJson(request, '/rounds', {
+      id: randomUUID(),
+      stationId: station.id,
+      name: 'By phone',
+      lightCondition: 'sun out',
+      shotAt: setup.lightAt,
+      rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+    })
+  ).body as LightRound;
   await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
   await page.getByRole('radio', { name: 'This phone' }).click();
   await page.getByRole('button', { name: 'Start the guided round' }).click();
@@ -120,7 +146,10 @@ test('a round with nothing but a phone: it says where to look and what its expos
   await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
   await page.getByRole('button', { name: 'How to build' }).click();
   await page.getByRole('radiogroup', { name: 'How far around' }).getByRole('radio', { name: '12°' }).click();
-  await page.getByRole('radiogroup', { name: 'View for the place' }).getByRole('radio', { name: '2', exact: true }).click();
+  await page
+    .getByRole('radiogroup', { name: 'View for the place' })
+    .getByRole('radio', { name: '2', exact: true })
+    .click();
   await page.getByRole('radiogroup', { name: 'Tripod' }).getByRole('radio', { name: '20°' }).click();
   await page.getByRole('button', { name: 'Build again' }).click();
   await expect(page.getByTestId('difference-median')).toBeVisible({ timeout: 120000 });
@@ -130,7 +159,10 @@ test('a round with nothing but a phone: it says where to look and what its expos
   expect(again.uncoveredSr).toBeGreaterThan(0.37);
 });
 
-test('a rebuild with other choices leaves the frames alone and is held against the first', async ({ page, request }) => {
+test('a rebuild with other choices leaves the frames alone and is held against the first', async ({
+  page,
+  request,
+}) => {
   test.setTimeout(120000);
   const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
   const rounds = (await getJson<{ items: { id: string; name: string }[] }>(request, '/rounds')).items;
@@ -146,7 +178,12 @@ test('a rebuild with other choices leaves the frames alone and is held against t
   await wipe.focus();
   await page.keyboard.press('ArrowRight');
   await expect(wipe).toHaveAttribute('aria-valuenow', '55');
-  const versions = (await getJson<{ items: { number: number; options: { camera: string } }[] }>(request, `/panoramas?roundId=${round.id}`)).items;
+  const versions = (
+    await getJson<{ items: { number: number; options: { camera: string } }[] }>(
+      request,
+      `/panoramas?roundId=${round.id}`,
+    )
+  ).items;
   expect(versions.map((v) => v.options.camera)).toEqual(['file', 'round']);
 });
 

@@ -17,7 +17,10 @@ async function measured(page: Page, label: string, unit: string, value: string):
   await type(page, `${label} in ${unit}`, value);
 }
 
-test('a lamp is recorded, its side is worked out and held against what was logged; it is removed and taken back', async ({ page, request }) => {
+test('a lamp is recorded, its side is worked out and held against what was logged; it is removed and taken back', async ({
+  page,
+  request,
+}) => {
   const { setup } = await bench(request);
   await newTake(request, setup.id);
   await page.goto(`/HERN/log/records?setup=${setup.id}&page=lamps`);
@@ -45,7 +48,16 @@ test('a lamp is recorded, its side is worked out and held against what was logge
   await expect(page.getByText('Placed', { exact: true })).toBeVisible();
   await expect(page.getByText(/logged as/)).toHaveCount(0);
   const lamps = async () => (await getJson<{ items: LampRecord[] }>(request, `/lamps?setupId=${setup.id}`)).items;
-  expect((await lamps())[0]).toMatchObject({ name: 'Key through the silk', kind: 'softbox', eastM: 3, northM: -2, heightM: 2.6, dimmerPercent: 65, side: 'right', onIn: ['bench light'] });
+  expect((await lamps())[0]).toMatchObject({
+    name: 'Key through the silk',
+    kind: 'softbox',
+    eastM: 3,
+    northM: -2,
+    heightM: 2.6,
+    dimmerPercent: 65,
+    side: 'right',
+    onIn: ['bench light'],
+  });
   await page.getByRole('button', { name: 'Remove' }).tap();
   await expect(page.getByText('The lamp was removed')).toBeVisible();
   expect(await lamps()).toHaveLength(0);
@@ -77,11 +89,19 @@ test('an eye line becomes bearing, tilt and distance; a tilt becomes a height', 
   await expect(page.getByText('45.0')).toBeVisible();
   await expect(page.getByText('7.07')).toBeVisible();
   const [line] = (await getJson<{ items: EyeLine[] }>(request, `/eyelines?setupId=${setup.id}`)).items;
-  expect(line).toMatchObject({ who: 'Stand-in, mark 2', eye: { eastM: 1, northM: 2, heightM: 1.6 }, target: { eastM: 4, northM: 6, heightM: 6.6 } });
+  expect(line).toMatchObject({
+    who: 'Stand-in, mark 2',
+    eye: { eastM: 1, northM: 2, heightM: 1.6 },
+    target: { eastM: 4, northM: 6, heightM: 6.6 },
+  });
 });
 
-test('a latitude that there is none of cannot be saved; a skyline and a camera clock are kept', async ({ page, request }) => {
-  const place = async () => (await getJson<{ items: Location[] }>(request, '/locations')).items.find((l) => l.name === 'Gannet Staithe')!;
+test('a latitude that there is none of cannot be saved; a skyline and a camera clock are kept', async ({
+  page,
+  request,
+}) => {
+  const place = async () =>
+    (await getJson<{ items: Location[] }>(request, '/locations')).items.find((l) => l.name === 'Gannet Staithe')!;
   const before = await place();
   await page.goto('/HERN/place');
   const latitude = 'Latitude, north positive in °';
@@ -100,7 +120,9 @@ test('a latitude that there is none of cannot be saved; a skyline and a camera c
   await expect.poll(async () => (await place()).skyline.find((s) => s.bearingDeg === 270)?.elevationDeg).toBe(7.5);
   const now = await place();
   expect(now).toMatchObject({ latitudeDeg: before.latitudeDeg, zone: before.zone });
-  await request.patch(`/api/v1/productions/HERN/locations/${now.id}`, { data: { skyline: before.skyline, version: now.version } });
+  await request.patch(`/api/v1/productions/HERN/locations/${now.id}`, {
+    data: { skyline: before.skyline, version: now.version },
+  });
 
   await page.getByRole('radio', { name: 'Camera D' }).tap();
   await type(page, 'Camera clock minus true time in s', '-4.5');
@@ -127,7 +149,9 @@ test('a lens is refused while it cannot be, then comes into the kit', async ({ p
   await expect(card).toContainText('18–40 mm · T2.9 to T22');
   // 69 degrees across the gate at 18 mm: 2 atan(24.89 / 36).
   await expect(card).toContainText('69° on a 24.89 mm gate');
-  const made = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find((l) => l.name === 'Skerry zoom 18-40')!;
+  const made = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find(
+    (l) => l.name === 'Skerry zoom 18-40',
+  )!;
   expect(made).toMatchObject({ kind: 'zoom', focalMinMm: 18, focalMaxMm: 40, tMin: 2.9 });
 });
 
@@ -138,7 +162,12 @@ test('a clean plate of a camera that was knocked is told on the spot', async ({ 
   const look = async (name: string, shift: number, gain = 1) => {
     const codes = new Uint8Array(width * height * 3);
     for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) codes.fill(Math.round(gain * (110 + 50 * Math.sin((x - shift) * 0.11) + 40 * Math.cos(y * 0.09 + (x - shift) * 0.03))), 3 * (y * width + x), 3 * (y * width + x) + 3);
+      for (let x = 0; x < width; x++)
+        codes.fill(
+          Math.round(gain * (110 + 50 * Math.sin((x - shift) * 0.11) + 40 * Math.cos(y * 0.09 + (x - shift) * 0.03))),
+          3 * (y * width + x),
+          3 * (y * width + x) + 3,
+        );
     }
     return { name, mimeType: 'image/png', buffer: await encodePng(codes, width, height) };
   };

@@ -7,13 +7,16 @@ import { getJson, postJson } from '../support/api';
 import { rawStill, sunFrame, sunGlarePerSr } from '../support/frames';
 import { choose } from '../support/hands';
 
-test('a photographed clock gives the camera\'s offset, and the log uses it', async ({ page, request }) => {
+test("a photographed clock gives the camera's offset, and the log uses it", async ({ page, request }) => {
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Net loft')!;
   const take = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items[0];
   await page.goto(`/HERN/log/records?setup=${setup.id}&page=references`);
   await page.getByRole('radio', { name: 'Clock', exact: true }).tap();
   await page.getByRole('button', { name: 'Simulated plate camera' }).tap();
-  const photograph = page.getByRole('img', { name: /^Clock, / }).or(page.getByLabel(/^Clock, /)).first();
+  const photograph = page
+    .getByRole('img', { name: /^Clock, / })
+    .or(page.getByLabel(/^Clock, /))
+    .first();
   await expect(photograph).toBeVisible({ timeout: 60000 });
   // The face is what a person reads off the picture: the set's true time, four minutes before the take.
   const { zone } = (await getJson<{ items: Location[] }>(request, '/locations')).items[0];
@@ -27,18 +30,28 @@ test('a photographed clock gives the camera\'s offset, and the log uses it', asy
   await expect(page.getByRole('button', { name: 'Clock saved' })).toBeVisible();
   const clocks = (await getJson<{ items: CameraClock[] }>(request, `/clocks?dayId=${setup.dayId}`)).items;
   const mine = clocks.find((c) => c.camera === 'A')!;
-  const reference = (await getJson<{ items: Reference[] }>(request, `/references?setupId=${setup.id}`)).items.find((r) => r.kind === 'clock')!;
+  const reference = (await getJson<{ items: Reference[] }>(request, `/references?setupId=${setup.id}`)).items.find(
+    (r) => r.kind === 'clock',
+  )!;
   expect(mine).toMatchObject({ source: 'photographed clock', referenceId: reference.id });
   // The simulated camera runs 3.4 s fast, which no tag of its file tells.
   expect(Math.abs(mine.offsetS - 3.4)).toBeLessThan(mine.uncertaintyS);
 });
 
-test('cells of a take filled from a raw still: both are shown where log and file differ, and one is chosen', async ({ page, request }) => {
+test('cells of a take filled from a raw still: both are shown where log and file differ, and one is chosen', async ({
+  page,
+  request,
+}) => {
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Net loft')!;
   const take = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items.at(-1)!;
   await page.goto(`/HERN/log/new?setup=${setup.id}&take=${take.id}`);
   await page.getByRole('button', { name: /^From a file/ }).tap();
-  const still = await rawStill('still_22b.dng', { iso: 1600, fNumberTag: 5.6, lensModel: 'Skerry zoom 24-70', focalLengthMm: 28 });
+  const still = await rawStill('still_22b.dng', {
+    iso: 1600,
+    fNumberTag: 5.6,
+    lensModel: 'Skerry zoom 24-70',
+    focalLengthMm: 28,
+  });
   await choose(page, 'Read a file', { ...still, name: 'cut short.dng', buffer: still.buffer.subarray(0, 300) });
   await expect(page.getByText(/cut short\.dng/)).toBeVisible();
   await choose(page, 'Read a file', await rawStill('other.dng', { lensModel: 'Gorse 21' }));
@@ -59,11 +72,18 @@ test('cells of a take filled from a raw still: both are shown where log and file
 
 test('the glare of a rig is measured from two brackets and kept in the kit', async ({ page, request }) => {
   const id = randomUUID();
-  await postJson(request, '/rigs', { id, name: `Glare trial ${id.slice(0, 4)}`, serial: 'GT-1', kind: 'oneShot', statement: { projection: 'equidistant', fovDeg: 180, views: 1 } });
+  await postJson(request, '/rigs', {
+    id,
+    name: `Glare trial ${id.slice(0, 4)}`,
+    serial: 'GT-1',
+    kind: 'oneShot',
+    statement: { projection: 'equidistant', fovDeg: 180, views: 1 },
+  });
   await page.goto('/HERN/kit');
   await page.getByRole('button', { name: `Change Glare trial ${id.slice(0, 4)}` }).tap();
   const ladder = [2, 8, 32, 128, 512, 2048, 8192, 32768];
-  const bracket = (name: string, seen: boolean, rungs: number[]) => Promise.all(rungs.map((d, i) => sunFrame(`${name}_${i}.jpg`, d, i, seen)));
+  const bracket = (name: string, seen: boolean, rungs: number[]) =>
+    Promise.all(rungs.map((d, i) => sunFrame(`${name}_${i}.jpg`, d, i, seen)));
   const covered = await bracket('covered', false, ladder.slice(0, 4));
   // Cut off in the shortest frame, the sun's light is not known.
   await choose(page, /sun seen$/, await bracket('short', true, ladder.slice(0, 4)));
@@ -74,5 +94,6 @@ test('the glare of a rig is measured from two brackets and kept in the kit', asy
   await page.getByRole('button', { name: 'Measure the glare' }).tap();
   await expect(page.getByTestId('rig-glare')).toContainText('% of a light is spread', { timeout: 60000 });
   const { statement } = await getJson<PanoramaRig>(request, `/rigs/${id}`);
-  for (const angle of [15, 30, 55]) expect(Math.abs(glarePerSr(statement.glare!.curve, angle) / sunGlarePerSr(angle) - 1)).toBeLessThan(0.15);
+  for (const angle of [15, 30, 55])
+    expect(Math.abs(glarePerSr(statement.glare!.curve, angle) / sunGlarePerSr(angle) - 1)).toBeLessThan(0.15);
 });

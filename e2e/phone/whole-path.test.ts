@@ -82,7 +82,9 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await page.getByRole('button', { name: 'Measure the gain' }).click();
   await expect(page.getByTestId('gain-stops')).toBeVisible();
   // The demo's cameras are 0.17 stop apart from their tags: the card must say so.
-  const disagreement = Number((await page.getByTestId('gain-disagreement').textContent())!.replace('−', '-').replace(/[^\d.+-]/g, ''));
+  const disagreement = Number(
+    (await page.getByTestId('gain-disagreement').textContent())!.replace('−', '-').replace(/[^\d.+-]/g, ''),
+  );
   expect(Math.abs(disagreement + 0.15)).toBeLessThan(0.06);
 
   // Handoff: make it, download it, open it with other people's tools.
@@ -104,10 +106,15 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   const panoramas = await getJson<{ items: Panorama[] }>(request, '/panoramas');
   const newest = panoramas.items.find((p) => p.sun !== null)!;
   expect(newest.sun!.clipped).toBe(false);
-  const exr = readExr(await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_panorama_v001.exr')), 'panorama');
+  const exr = readExr(
+    await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_panorama_v001.exr')),
+    'panorama',
+  );
   const sun = detectSun(exr.image, { clipped: false })!;
   const computed = sunPosition({ latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 }, new Date(setup.lightAt!));
-  expect(arcDeg(sun.direction, directionFromAngles(computed.azimuthDeg, computed.elevationDeg) as Vec3)).toBeLessThan(0.2);
+  expect(arcDeg(sun.direction, directionFromAngles(computed.azimuthDeg, computed.elevationDeg) as Vec3)).toBeLessThan(
+    0.2,
+  );
 });
 
 /** The zip against independent readers: OpenEXR's own tool, sha1sum, a CSV of takes, the stage's text. */
@@ -123,12 +130,24 @@ async function checkPackage(folder: string): Promise<void> {
   expect(header).toMatch(/dataWindow .*\(0 0\) - \(4095 2047\)/);
   expect(header).not.toMatch(/whiteLuminance|expTime|isoSpeed/);
   const stage = await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_stage_v001.usda'), 'utf8');
-  for (const part of ['upAxis = "Y"', 'def DomeLight', 'def DistantLight', 'inputs:normalize = 1', 'def Camera "Camera_A"', 'float focalLength = 0.32', '@./hern_quay-low-sun_station-1_residual_v001.exr@']) expect(stage).toContain(part);
-  const takes = (await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_takes_v001.csv'), 'utf8')).trim().split('\r\n');
+  for (const part of [
+    'upAxis = "Y"',
+    'def DomeLight',
+    'def DistantLight',
+    'inputs:normalize = 1',
+    'def Camera "Camera_A"',
+    'float focalLength = 0.32',
+    '@./hern_quay-low-sun_station-1_residual_v001.exr@',
+  ])
+    expect(stage).toContain(part);
+  const takes = (await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_takes_v001.csv'), 'utf8'))
+    .trim()
+    .split('\r\n');
   expect(takes).toHaveLength(4);
   expect(takes[0]).toContain('sun_azimuth_deg,sun_elevation_deg,sun_drift_from_round_deg');
   const readme = await fs.readFile(path.join(folder, 'readme.txt'), 'utf8');
-  for (const part of ['WHAT IS IN IT', 'NUMBERS TO EXPECT', 'WHAT IS MISSING', 'plate units: gain', 'by the sun']) expect(readme).toContain(part);
+  for (const part of ['WHAT IS IN IT', 'NUMBERS TO EXPECT', 'WHAT IS MISSING', 'plate units: gain', 'by the sun'])
+    expect(readme).toContain(part);
   const manifest = (await fs.readdir(path.join(folder, 'ascmhl'))).find((n) => n.endsWith('.mhl'))!;
   const xml = await fs.readFile(path.join(folder, 'ascmhl', manifest), 'utf8');
   const sum = execFileSync('sha1sum', [exr], { encoding: 'utf8' }).slice(0, 40);

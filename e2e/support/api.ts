@@ -36,9 +36,25 @@ export async function quay(request: APIRequestContext): Promise<{ setup: Setup; 
 export async function bench(request: APIRequestContext): Promise<{ setup: Setup; station: Station }> {
   const { setup: model } = await quay(request);
   const id = randomUUID();
-  const setup = await postJson(request, '/setups', { id, dayId: model.dayId, name: 'Bench', slate: 'Z9', kind: 'exterior', lightCondition: 'bench light', plannedCg: '', lightAt: model.lightAt });
+  const setup = await postJson(request, '/setups', {
+    id,
+    dayId: model.dayId,
+    name: 'Bench',
+    slate: 'Z9',
+    kind: 'exterior',
+    lightCondition: 'bench light',
+    plannedCg: '',
+    lightAt: model.lightAt,
+  });
   expect(setup.status).toBe(201);
-  const station = await postJson(request, '/stations', { id: randomUUID(), setupId: id, name: 'Bench station', eastM: 0, northM: 0, heightM: 1.62 });
+  const station = await postJson(request, '/stations', {
+    id: randomUUID(),
+    setupId: id,
+    name: 'Bench station',
+    eastM: 0,
+    northM: 0,
+    heightM: 1.62,
+  });
   return { setup: setup.body as Setup, station: station.body as Station };
 }
 
@@ -52,16 +68,50 @@ async function kit(request: APIRequestContext) {
 export async function newTake(request: APIRequestContext, setupId: string, more: object = {}): Promise<Take> {
   const { body, lens } = await kit(request);
   const made = await postJson(request, '/takes', {
-    id: randomUUID(), setupId, slate: 'Z9', take: 1, camera: 'A', status: 'good', bodyId: body.id, formatName: '1920 full', lensId: lens.id, focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600,
-    ndStops: 4, heightM: 1.5, tiltDeg: -1, headingDeg: 8, focusM: 6.5, eastM: -0.6, northM: -4.5, shotAt: '2026-10-14T15:40:00Z', notes: '', ...more,
+    id: randomUUID(),
+    setupId,
+    slate: 'Z9',
+    take: 1,
+    camera: 'A',
+    status: 'good',
+    bodyId: body.id,
+    formatName: '1920 full',
+    lensId: lens.id,
+    focalLengthMm: 32,
+    tStop: 8,
+    ei: 800,
+    shutterAngleDeg: 180,
+    fps: 24,
+    whiteBalanceK: 5600,
+    ndStops: 4,
+    heightM: 1.5,
+    tiltDeg: -1,
+    headingDeg: 8,
+    focusM: 6.5,
+    eastM: -0.6,
+    northM: -4.5,
+    shotAt: '2026-10-14T15:40:00Z',
+    notes: '',
+    ...more,
   });
   expect(made.status, JSON.stringify(made.body)).toBe(201);
   return made.body as Take;
 }
 
-export async function newRound(request: APIRequestContext, rig: LightRound['rig'], name = 'Test round'): Promise<LightRound> {
+export async function newRound(
+  request: APIRequestContext,
+  rig: LightRound['rig'],
+  name = 'Test round',
+): Promise<LightRound> {
   const { setup, station } = await bench(request);
-  const { status, body } = await postJson(request, '/rounds', { id: randomUUID(), stationId: station.id, name, lightCondition: 'bench light', shotAt: setup.lightAt, rig });
+  const { status, body } = await postJson(request, '/rounds', {
+    id: randomUUID(),
+    stationId: station.id,
+    name,
+    lightCondition: 'bench light',
+    shotAt: setup.lightAt,
+    rig,
+  });
   expect(status).toBe(201);
   return body as LightRound;
 }
@@ -79,4 +129,5 @@ export async function sendFiles(request: APIRequestContext, path: string, files:
   return { status: response.status(), body: await response.json() };
 }
 
-export const sendFrames = (request: APIRequestContext, roundId: string, files: TestFile[]) => sendFiles(request, `/rounds/${roundId}/frames`, files);
+export const sendFrames = (request: APIRequestContext, roundId: string, files: TestFile[]) =>
+  sendFiles(request, `/rounds/${roundId}/frames`, files);

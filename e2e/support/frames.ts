@@ -3,7 +3,16 @@ import { encodeDng, encodeJpeg, encodePng, writeExr, type WrittenTags } from '@t
 import type { TestFile } from './api';
 
 const tags = (denominator: number, at: number, more: Partial<WrittenTags> = {}): WrittenTags => ({
-  model: 'Fathom 360', lensModel: 'Twin', shutterTag: { numerator: 1, denominator }, fNumberTag: 8, iso: 100, focalLengthMm: 4, takenAt: new Date(at), utcOffsetMinutes: 0, orientation: 1, ...more,
+  model: 'Fathom 360',
+  lensModel: 'Twin',
+  shutterTag: { numerator: 1, denominator },
+  fNumberTag: 8,
+  iso: 100,
+  focalLengthMm: 4,
+  takenAt: new Date(at),
+  utcOffsetMinutes: 0,
+  orientation: 1,
+  ...more,
 });
 
 /** Light of a plain set at a pixel: sky, ground and one bright patch. */
@@ -13,13 +22,28 @@ function light(x: number, y: number, width: number): number {
 }
 
 /** A latitude-longitude frame of the plain set, exposed at 1/denominator. */
-export async function latlongFrame(name: string, denominator: number, order: number, width = 256, more: Partial<WrittenTags> = {}): Promise<TestFile> {
+export async function latlongFrame(
+  name: string,
+  denominator: number,
+  order: number,
+  width = 256,
+  more: Partial<WrittenTags> = {},
+): Promise<TestFile> {
   const height = width / 2;
   const codes = new Uint8Array(width * height * 3);
   for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) codes.fill(Math.round(255 * linearToSrgb(light(x, y, width) / denominator)), 3 * (y * width + x), 3 * (y * width + x) + 3);
+    for (let x = 0; x < width; x++)
+      codes.fill(
+        Math.round(255 * linearToSrgb(light(x, y, width) / denominator)),
+        3 * (y * width + x),
+        3 * (y * width + x) + 3,
+      );
   }
-  return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(codes, width, height, tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order), more)) };
+  return {
+    name,
+    mimeType: 'image/jpeg',
+    buffer: await encodeJpeg(codes, width, height, tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order), more)),
+  };
 }
 
 /** Share of a source's light that the rig of `sunFrame` throws over the sphere, per steradian, at an angle. */
@@ -39,22 +63,65 @@ export async function sunFrame(name: string, denominator: number, order: number,
       const angle = (Math.hypot(x + 0.5 - side / 2, y + 0.5 - side / 2) / focal) * (180 / Math.PI);
       const sky = !seen && angle < 4.5 ? 0.2 : angle < 90 ? 1 : 0;
       const value = seen ? sky + (angle < radius ? sun : 0) + energy * sunGlarePerSr(angle) : sky;
-      codes.fill(Math.min(255, Math.round(255 * linearToSrgb(Math.min(1, value / denominator)))), 3 * (y * side + x), 3 * (y * side + x) + 3);
+      codes.fill(
+        Math.min(255, Math.round(255 * linearToSrgb(Math.min(1, value / denominator)))),
+        3 * (y * side + x),
+        3 * (y * side + x) + 3,
+      );
     }
   }
-  return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(codes, side, side, tags(denominator, Date.UTC(2026, 9, 14, 12, 30, order), { model: 'Tarn P6', lensModel: 'Meniscus' })) };
+  return {
+    name,
+    mimeType: 'image/jpeg',
+    buffer: await encodeJpeg(
+      codes,
+      side,
+      side,
+      tags(denominator, Date.UTC(2026, 9, 14, 12, 30, order), { model: 'Tarn P6', lensModel: 'Meniscus' }),
+    ),
+  };
 }
 
 /** A frame of one code all over. */
-export async function evenFrame(name: string, code: number, denominator: number, order: number, width = 256): Promise<TestFile> {
-  return { name, mimeType: 'image/jpeg', buffer: await encodeJpeg(new Uint8Array(width * (width / 2) * 3).fill(code), width, width / 2, tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order))) };
+export async function evenFrame(
+  name: string,
+  code: number,
+  denominator: number,
+  order: number,
+  width = 256,
+): Promise<TestFile> {
+  return {
+    name,
+    mimeType: 'image/jpeg',
+    buffer: await encodeJpeg(
+      new Uint8Array(width * (width / 2) * 3).fill(code),
+      width,
+      width / 2,
+      tags(denominator, Date.UTC(2026, 9, 14, 12, 0, order)),
+    ),
+  };
 }
 
 /** A raw still of the plate camera: an even grey. */
 export async function rawStill(name: string, more: Partial<WrittenTags> = {}): Promise<TestFile> {
   const mosaic = new Uint16Array(1920 * 1080).fill(4000);
-  const sensor = { black: [512, 512, 512, 512], white: 16383, colourMatrix: [0.9, -0.2, -0.1, -0.4, 1.2, 0.2, -0.1, 0.2, 0.6], asShotNeutral: [0.5, 1, 0.6] } as const;
-  return { name, mimeType: 'image/x-adobe-dng', buffer: encodeDng(mosaic, 1920, 1080, { ...sensor, colourMatrix: [...sensor.colourMatrix] }, tags(50, Date.UTC(2026, 9, 14, 12, 40), { model: 'Corrie 35', ...more })) };
+  const sensor = {
+    black: [512, 512, 512, 512],
+    white: 16383,
+    colourMatrix: [0.9, -0.2, -0.1, -0.4, 1.2, 0.2, -0.1, 0.2, 0.6],
+    asShotNeutral: [0.5, 1, 0.6],
+  } as const;
+  return {
+    name,
+    mimeType: 'image/x-adobe-dng',
+    buffer: encodeDng(
+      mosaic,
+      1920,
+      1080,
+      { ...sensor, colourMatrix: [...sensor.colourMatrix] },
+      tags(50, Date.UTC(2026, 9, 14, 12, 40), { model: 'Corrie 35', ...more }),
+    ),
+  };
 }
 
 /** A bracket of a one-shot camera. */
@@ -63,7 +130,9 @@ export const latlongBracket = () => Promise.all([15, 60, 250, 1000].map((d, i) =
 /** The plain set as a finished panorama; `clipAt` cuts its lights off. */
 export function plainPanorama(width = 256, clipAt = Infinity): RgbImage {
   const image = createImage(width, width / 2);
-  for (let y = 0; y < width / 2; y++) for (let x = 0; x < width; x++) image.data.fill(Math.min(clipAt, light(x, y, width)), 3 * (y * width + x), 3 * (y * width + x) + 3);
+  for (let y = 0; y < width / 2; y++)
+    for (let x = 0; x < width; x++)
+      image.data.fill(Math.min(clipAt, light(x, y, width)), 3 * (y * width + x), 3 * (y * width + x) + 3);
   return image;
 }
 
@@ -72,11 +141,19 @@ export async function panoramaFile(name: string, image: RgbImage): Promise<TestF
 }
 
 export async function withoutMetadata(): Promise<TestFile> {
-  return { name: 'stripped.png', mimeType: 'image/png', buffer: await encodePng(new Uint8Array(256 * 128 * 3).fill(90), 256, 128) };
+  return {
+    name: 'stripped.png',
+    mimeType: 'image/png',
+    buffer: await encodePng(new Uint8Array(256 * 128 * 3).fill(90), 256, 128),
+  };
 }
 
 export async function onePixel(): Promise<TestFile> {
   return { name: 'dot.png', mimeType: 'image/png', buffer: await encodePng(Uint8Array.from([1, 2, 3]), 1, 1) };
 }
 
-export const textFile = (name: string): TestFile => ({ name, mimeType: 'image/jpeg', buffer: Buffer.from('call at seven, bring the ball') });
+export const textFile = (name: string): TestFile => ({
+  name,
+  mimeType: 'image/jpeg',
+  buffer: Buffer.from('call at seven, bring the ball'),
+});

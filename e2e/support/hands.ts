@@ -17,10 +17,18 @@ async function drag(page: Page, from: { x: number; y: number }, to: { x: number;
 }
 
 /** Drags a rectangle given in shares of an element. */
-export async function markShares(page: Page, target: Locator, rect: { left: number; top: number; right: number; bottom: number }): Promise<void> {
+export async function markShares(
+  page: Page,
+  target: Locator,
+  rect: { left: number; top: number; right: number; bottom: number },
+): Promise<void> {
   await target.scrollIntoViewIfNeeded();
   const box = (await target.boundingBox())!;
-  await drag(page, { x: box.x + rect.left * box.width, y: box.y + rect.top * box.height }, { x: box.x + rect.right * box.width, y: box.y + rect.bottom * box.height });
+  await drag(
+    page,
+    { x: box.x + rect.left * box.width, y: box.y + rect.top * box.height },
+    { x: box.x + rect.right * box.width, y: box.y + rect.bottom * box.height },
+  );
 }
 
 async function looking(strip: Locator): Promise<{ azimuth: number; span: number }> {
@@ -45,11 +53,16 @@ export async function turnTo(page: Page, strip: Locator, bearing: number): Promi
 }
 
 /** Marks a rectangle of angles (degrees) around a bearing and elevation in a strip whose middle is at elevation 0. */
-export async function markAngles(page: Page, strip: Locator, centre: { bearing: number; elevation: number }, half: { across: number; up: number }): Promise<void> {
+export async function markAngles(
+  page: Page,
+  strip: Locator,
+  centre: { bearing: number; elevation: number },
+  half: { across: number; up: number },
+): Promise<void> {
   const box = (await strip.boundingBox())!;
   const { azimuth, span } = await looking(strip);
   const k = box.width / span;
-  const x = box.x + box.width / 2 + ((((centre.bearing - azimuth + 540) % 360) - 180) * k);
+  const x = box.x + box.width / 2 + (((centre.bearing - azimuth + 540) % 360) - 180) * k;
   const y = box.y + box.height / 2 - centre.elevation * k;
   await drag(page, { x: x - half.across * k, y: y - half.up * k }, { x: x + half.across * k, y: y + half.up * k });
 }

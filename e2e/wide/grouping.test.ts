@@ -8,7 +8,9 @@ test('a frame in the wrong view is dragged into its own', async ({ page, request
   // Two brackets of three, photographed without a pause and in another order each: metadata alone cannot know where the second begins.
   const files = await Promise.all([15, 60, 250, 250, 15, 60].map((d, i) => latlongFrame(`sort_${i}.jpg`, d, i)));
   await sendFrames(request, round.id, files);
-  await page.goto(`/HERN/round/${round.id}?setup=${(await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items[0].id}`);
+  await page.goto(
+    `/HERN/round/${round.id}?setup=${(await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items[0].id}`,
+  );
   await page.getByRole('button', { name: 'Frames by view' }).click();
   const before = await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`);
   const from = before.views.findIndex((v) => v.frames.some((f) => f.name === 'sort_3.jpg')) + 1;
@@ -23,7 +25,9 @@ test('a frame in the wrong view is dragged into its own', async ({ page, request
   await page.mouse.up();
   await expect(page.getByTestId(`sheet-view-${target}`).getByLabel(/^sort_3\.jpg/)).toBeVisible();
   await page.getByRole('button', { name: 'Keep these views' }).click();
-  await expect.poll(async () => (await getJson<LightRound>(request, `/rounds/${round.id}`)).manualViews?.length ?? 0).toBeGreaterThan(0);
+  await expect
+    .poll(async () => (await getJson<LightRound>(request, `/rounds/${round.id}`)).manualViews?.length ?? 0)
+    .toBeGreaterThan(0);
   const after = await getJson<GroupingResult>(request, `/rounds/${round.id}/grouping`);
   expect(after.views[target - 1].frames.map((f) => f.name)).toContain('sort_3.jpg');
 });

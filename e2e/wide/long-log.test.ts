@@ -10,8 +10,23 @@ test('ten thousand takes scroll without a blank row', async ({ page, request }) 
   const { setup } = await bench(request);
   for (let k = 0; k < TAKES; k += AT_ONCE) {
     // Slates of as many takes as one import holds.
-    const csv = ['Slate,Take,Camera,Lens,Stop,Clip', ...Array.from({ length: AT_ONCE }, (_, i) => `${100 + k / AT_ONCE},${i + 1},A,Skerry prime 32,T8,L${String(k + i).padStart(5, '0')}`)].join('\n');
-    const response = await request.post(`${HERN}/takes/import`, { headers: { 'Idempotency-Key': randomUUID() }, data: { setupId: setup.id, fileName: 'long.csv', contentBase64: Buffer.from(csv).toString('base64'), dryRun: false, acceptRest: false } });
+    const csv = [
+      'Slate,Take,Camera,Lens,Stop,Clip',
+      ...Array.from(
+        { length: AT_ONCE },
+        (_, i) => `${100 + k / AT_ONCE},${i + 1},A,Skerry prime 32,T8,L${String(k + i).padStart(5, '0')}`,
+      ),
+    ].join('\n');
+    const response = await request.post(`${HERN}/takes/import`, {
+      headers: { 'Idempotency-Key': randomUUID() },
+      data: {
+        setupId: setup.id,
+        fileName: 'long.csv',
+        contentBase64: Buffer.from(csv).toString('base64'),
+        dryRun: false,
+        acceptRest: false,
+      },
+    });
     expect(response.ok(), (await response.text()).slice(0, 400)).toBe(true);
   }
   await page.goto(`/HERN/log?setup=${setup.id}`);
@@ -19,29 +34,37 @@ test('ten thousand takes scroll without a blank row', async ({ page, request }) 
   await expect(grid).toHaveAttribute('aria-rowcount', String(TAKES), { timeout: 60000 });
   await grid.hover();
   // While the wheel turns, every frame that the browser draws is looked at: each place of the visible part must be covered by a row with text.
-  const watch = grid.evaluate((element) => new Promise<{ frames: number; blank: number; worst: number }>((resolve) => {
-    const seen = { frames: 0, blank: 0, worst: 0 };
-    const started = performance.now();
-    const look = () => {
-      const box = element.getBoundingClientRect();
-      const rows = [...element.querySelectorAll('[role=row][aria-rowindex]')].map((r) => r.getBoundingClientRect()).filter((r) => r.bottom > box.top + 44 && r.top < box.bottom - 1).sort((a, b) => a.top - b.top);
-      let covered = box.top + 44;
-      for (const r of rows) if (r.top <= covered + 1) covered = Math.max(covered, r.bottom);
-      const gap = Math.max(0, box.bottom - 2 - covered);
-      seen.frames++;
-      if (gap > 1) seen.blank++;
-      seen.worst = Math.max(seen.worst, gap);
-      if (performance.now() - started < 9000) requestAnimationFrame(look);
-      else resolve(seen);
-    };
-    requestAnimationFrame(look);
-  }));
+  const watch = grid.evaluate(
+    (element) =>
+      new Promise<{ frames: number; blank: number; worst: number }>((resolve) => {
+        const seen = { frames: 0, blank: 0, worst: 0 };
+        const started = performance.now();
+        const look = () => {
+          const box = element.getBoundingClientRect();
+          const rows = [...element.querySelectorAll('[role=row][aria-rowindex]')]
+            .map((r) => r.getBoundingClientRect())
+            .filter((r) => r.bottom > box.top + 44 && r.top < box.bottom - 1)
+            .sort((a, b) => a.top - b.top);
+          let covered = box.top + 44;
+          for (const r of rows) if (r.top <= covered + 1) covered = Math.max(covered, r.bottom);
+          const gap = Math.max(0, box.bottom - 2 - covered);
+          seen.frames++;
+          if (gap > 1) seen.blank++;
+          seen.worst = Math.max(seen.worst, gap);
+          if (performance.now() - started < 9000) requestAnimationFrame(look);
+          else resolve(seen);
+        };
+        requestAnimationFrame(look);
+      }),
+  );
   for (let i = 0; i < 60; i++) {
     await page.mouse.wheel(0, i < 40 ? 700 : -900);
     await page.waitForTimeout(60);
   }
   const seen = await watch;
-  console.log(`      ${TAKES} takes: ${seen.frames} frames drawn while scrolling, ${seen.blank} with a blank place (worst ${seen.worst.toFixed(0)} px)`);
+  console.log(
+    `      ${TAKES} takes: ${seen.frames} frames drawn while scrolling, ${seen.blank} with a blank place (worst ${seen.worst.toFixed(0)} px)`,
+  );
   expect(seen.frames).toBeGreaterThan(60);
   expect(seen.blank).toBe(0);
 });

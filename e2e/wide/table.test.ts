@@ -2,9 +2,13 @@ import { expect, test } from '@playwright/test';
 import type { Setup, Take } from '@tawny/contract';
 import { getJson } from '../support/api';
 
-const quay = async (request: Parameters<typeof getJson>[0]) => (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Quay, low sun')!;
+const quay = async (request: Parameters<typeof getJson>[0]) =>
+  (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Quay, low sun')!;
 
-test('the table is edited, filtered, put together and sorted without a mouse in the cells', async ({ page, request }) => {
+test('the table is edited, filtered, put together and sorted without a mouse in the cells', async ({
+  page,
+  request,
+}) => {
   const setup = await quay(request);
   await page.goto(`/HERN/log?setup=${setup.id}`);
   const grid = page.getByRole('grid', { name: 'Takes' });
@@ -33,14 +37,23 @@ test('the table is edited, filtered, put together and sorted without a mouse in 
   await page.getByRole('radio', { name: 'No groups' }).click();
   await page.getByRole('columnheader', { name: 'Sort by Take' }).click();
   await expect(grid.getByRole('row').nth(1)).toContainText('14A / 1');
-  for (const t of await takes()) if (t.ei === 500) await request.patch(`/api/v1/productions/HERN/takes/${t.id}`, { data: { ei: 800, version: t.version } });
+  for (const t of await takes())
+    if (t.ei === 500)
+      await request.patch(`/api/v1/productions/HERN/takes/${t.id}`, { data: { ei: 800, version: t.version } });
 });
 
 test('a take is removed and taken back; a table is imported after a look', async ({ page, request }) => {
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Slipway, shade')!;
   await page.goto(`/HERN/log/exchange?setup=${setup.id}`);
-  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.getByRole('button', { name: 'Choose a CSV or JSON file' }).click()]);
-  await chooser.setFiles({ name: 'second-unit.csv', mimeType: 'text/csv', buffer: Buffer.from('Slate,Take,Lens,Stop\n15,31,Skerry prime 32,T5.6\n15,32,Skerry prime 32,T1\n') });
+  const [chooser] = await Promise.all([
+    page.waitForEvent('filechooser'),
+    page.getByRole('button', { name: 'Choose a CSV or JSON file' }).click(),
+  ]);
+  await chooser.setFiles({
+    name: 'second-unit.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('Slate,Take,Lens,Stop\n15,31,Skerry prime 32,T5.6\n15,32,Skerry prime 32,T1\n'),
+  });
   await expect(page.getByText('row 3')).toBeVisible();
   await expect(page.getByText(/T1 is wider than it goes/)).toBeVisible();
   await page.getByRole('button', { name: 'Import 1, leave out 1' }).click();

@@ -1,42 +1,103 @@
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import { anglesFromDirection, decodingTable, gainFromCard, gainFromMetadata, measurePatch, northFromSun, turnPanorama } from '@tawny/core';
+import {
+  anglesFromDirection,
+  decodingTable,
+  gainFromCard,
+  gainFromMetadata,
+  measurePatch,
+  northFromSun,
+  turnPanorama,
+} from '@tawny/core';
 import { decodeImage } from '@tawny/formats';
-import { buildPanorama, createScene, DEMO_PLACE, DEMO_STATION, inspectPanorama, simulatePlate, simulateRound, type SetSpec } from '@tawny/pipeline';
+import {
+  buildPanorama,
+  createScene,
+  DEMO_PLACE,
+  DEMO_STATION,
+  inspectPanorama,
+  simulatePlate,
+  simulateRound,
+  type SetSpec,
+} from '@tawny/pipeline';
 import type { Section } from './table';
 
 /** Luminance gain that the two cameras' hidden sensitivities make: -0.11 stop of the plate's, +0.06 stop of the rig's. */
 const HIDDEN_STOPS = -0.11 - 0.06;
 
-const PLATE = { width: 960, height: 540, gateWidthMm: 24.89, focalLengthMm: 32, position: { eastM: -0.6, upM: 1.5, northM: -4.5 }, attitude: { headingDeg: 8, tiltDeg: -1, rollDeg: 0 } };
+const PLATE = {
+  width: 960,
+  height: 540,
+  gateWidthMm: 24.89,
+  focalLengthMm: 32,
+  position: { eastM: -0.6, upM: 1.5, northM: -4.5 },
+  attitude: { headingDeg: 8, tiltDeg: -1, rollDeg: 0 },
+};
 
 /** End to end: round, panorama, north, plate, card marked by its known place, gain against the one that the cameras really have. */
-export async function cardGain(seed: number): Promise<{ errorStops: number; uncertaintyStops: number; disagreementStops: number }> {
+export async function cardGain(
+  seed: number,
+): Promise<{ errorStops: number; uncertaintyStops: number; disagreementStops: number }> {
   const spec: SetSpec = { scene: 'quay', seed, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 4 };
   const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-card-'));
   try {
-    const shot = await simulateRound({ spec, station: DEMO_STATION, views: 6, frames: 7, stepEv: 2, width: 1024, kind: 'jpeg', utcOffsetMinutes: 60 });
-    const files = await Promise.all(shot.files.map(async (f) => {
-      const file = path.join(folder, f.name);
-      await fs.writeFile(file, f.bytes);
-      return { name: f.name, path: file };
-    }));
+    const shot = await simulateRound({
+      spec,
+      station: DEMO_STATION,
+      views: 6,
+      frames: 7,
+      stepEv: 2,
+      width: 1024,
+      kind: 'jpeg',
+      utcOffsetMinutes: 60,
+    });
+    const files = await Promise.all(
+      shot.files.map(async (f) => {
+        const file = path.join(folder, f.name);
+        await fs.writeFile(file, f.bytes);
+        return { name: f.name, path: file };
+      }),
+    );
     const built = await buildPanorama({ files, rig: shot.rig, width: 1024 });
     const sun = inspectPanorama(built.panorama, { clippedSr: built.clippedSr }).sun!;
-    const turned = turnPanorama(built.panorama, northFromSun({ detected: sun, place: spec.place, utc: new Date(spec.utc) }).yawDeg);
+    const turned = turnPanorama(
+      built.panorama,
+      northFromSun({ detected: sun, place: spec.place, utc: new Date(spec.utc) }).yawDeg,
+    );
     const { centre, widthM } = createScene(spec).landmarks.greyCard;
-    const inPanorama = anglesFromDirection([centre.eastM - DEMO_STATION.eastM, centre.upM - DEMO_STATION.upM, -(centre.northM - DEMO_STATION.northM)]);
+    const inPanorama = anglesFromDirection([
+      centre.eastM - DEMO_STATION.eastM,
+      centre.upM - DEMO_STATION.upM,
+      -(centre.northM - DEMO_STATION.northM),
+    ]);
     const half = 0.25 * (widthM / Math.hypot(centre.eastM, centre.northM)) * (1024 / (2 * Math.PI));
     const x = (inPanorama.azimuthDeg / 360) * 1024;
     const y = ((90 - inPanorama.elevationDeg) / 180) * 512;
-    const plate = await simulatePlate({ ...PLATE, spec, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, ndStops: 4, utcOffsetMinutes: 60 });
+    const plate = await simulatePlate({
+      ...PLATE,
+      spec,
+      tStop: 8,
+      ei: 800,
+      shutterAngleDeg: 180,
+      fps: 24,
+      ndStops: 4,
+      utcOffsetMinutes: 60,
+    });
     const decoded = await decodeImage(plate.bytes, plate.name);
     const table = decodingTable('linear', 65535);
-    const image = { width: decoded.width, height: decoded.height, data: Float32Array.from(decoded.codes, (c) => table[c]) };
+    const image = {
+      width: decoded.width,
+      height: decoded.height,
+      data: Float32Array.from(decoded.codes, (c) => table[c]),
+    };
     const k = (PLATE.width * PLATE.focalLengthMm) / PLATE.gateWidthMm;
     const view = (8 * Math.PI) / 180;
-    const [e, n, u] = [centre.eastM - PLATE.position.eastM, centre.northM - PLATE.position.northM, centre.upM - PLATE.position.upM];
+    const [e, n, u] = [
+      centre.eastM - PLATE.position.eastM,
+      centre.northM - PLATE.position.northM,
+      centre.upM - PLATE.position.upM,
+    ];
     const [right, ahead] = [e * Math.cos(view) - n * Math.sin(view), e * Math.sin(view) + n * Math.cos(view)];
     const tilt = (-1 * Math.PI) / 180;
     const [up, depth] = [u * Math.cos(tilt) - ahead * Math.sin(tilt), u * Math.sin(tilt) + ahead * Math.cos(tilt)];
@@ -45,11 +106,19 @@ export async function cardGain(seed: number): Promise<{ errorStops: number; unce
     const r = (0.25 * widthM * k) / depth;
     const gain = gainFromCard(
       measurePatch(image, { left: px - r, right: px + r, top: py - 0.6 * r, bottom: py + 0.6 * r }, 'plate', 0.98),
-      measurePatch(turned, { left: x - half, right: x + half, top: y - 0.6 * half, bottom: y + 0.6 * half }, 'panorama'),
+      measurePatch(
+        turned,
+        { left: x - half, right: x + half, top: y - 0.6 * half, bottom: y + 0.6 * half },
+        'panorama',
+      ),
     );
     const metadata = gainFromMetadata(plate.exposure);
     const green = gain.channelStops[1] - metadata.gainStops - HIDDEN_STOPS;
-    return { errorStops: green, uncertaintyStops: gain.uncertaintyStops, disagreementStops: gain.gainStops - metadata.gainStops };
+    return {
+      errorStops: green,
+      uncertaintyStops: gain.uncertaintyStops,
+      disagreementStops: gain.gainStops - metadata.gainStops,
+    };
   } finally {
     await fs.rm(folder, { recursive: true });
   }
@@ -60,11 +129,26 @@ export async function cardSection(): Promise<Section> {
   const worst = Math.max(...figures.map((f) => Math.abs(f.errorStops)));
   return {
     title: 'Exposure by the grey card',
-    how: 'Round and plate of the simulated quay; the two cameras\' real sensitivities (hidden from metadata) give the true gain, compared in the green channel, which the plate\'s white balance leaves alone.',
+    how: "Round and plate of the simulated quay; the two cameras' real sensitivities (hidden from metadata) give the true gain, compared in the green channel, which the plate's white balance leaves alone.",
     rows: [
-      { what: 'gain against truth', bound: '0.05 stop', measured: `${figures.map((f) => f.errorStops.toFixed(4)).join(', ')} stop`, holds: worst <= 0.05 },
-      { what: 'its stated 95 % interval', bound: '-', measured: `${figures.map((f) => `±${f.uncertaintyStops.toFixed(3)}`).join(', ')} stop`, holds: null },
-      { what: 'card against metadata (truth: -0.17 stop, and the white balance)', bound: '-', measured: `${figures.map((f) => f.disagreementStops.toFixed(3)).join(', ')} stop`, holds: null },
+      {
+        what: 'gain against truth',
+        bound: '0.05 stop',
+        measured: `${figures.map((f) => f.errorStops.toFixed(4)).join(', ')} stop`,
+        holds: worst <= 0.05,
+      },
+      {
+        what: 'its stated 95 % interval',
+        bound: '-',
+        measured: `${figures.map((f) => `±${f.uncertaintyStops.toFixed(3)}`).join(', ')} stop`,
+        holds: null,
+      },
+      {
+        what: 'card against metadata (truth: -0.17 stop, and the white balance)',
+        bound: '-',
+        measured: `${figures.map((f) => f.disagreementStops.toFixed(3)).join(', ')} stop`,
+        holds: null,
+      },
     ],
   };
 }

@@ -22,23 +22,57 @@ export function detectionSection(sets = SETS): Section {
       if (sun.clipped === truth.clipped) rightFlag++;
       const error = arcDeg(sun.direction, truth.sun!);
       if (error <= sun.uncertaintyDeg * IN_THE_PLANE) inside++;
-      squares += (1.96 * error / sun.uncertaintyDeg) ** 2 / 2;
+      squares += ((1.96 * error) / sun.uncertaintyDeg) ** 2 / 2;
       errors.push({ px: (error * WIDTH) / 360, clipped: truth.clipped });
     }
     if (detectSun(withoutSun(seed, WIDTH).image)) falseSuns++;
   }
-  const of = (clipped: boolean) => quantile(errors.filter((e) => e.clipped === clipped).map((e) => e.px), 0.95);
+  const of = (clipped: boolean) =>
+    quantile(
+      errors.filter((e) => e.clipped === clipped).map((e) => e.px),
+      0.95,
+    );
   return {
     title: 'Sun detection',
     how: `${sets} synthetic panoramas with a sun (2° to 62° high, two fifths clipped by 1 to 4 stops) and ${sets} without (overcast, lamps, windows, glints), ${WIDTH} px wide.`,
     rows: [
-      { what: 'suns found', bound: '98 %', measured: `${((100 * found) / sets).toFixed(1)} %`, holds: found >= 0.98 * sets },
+      {
+        what: 'suns found',
+        bound: '98 %',
+        measured: `${((100 * found) / sets).toFixed(1)} %`,
+        holds: found >= 0.98 * sets,
+      },
       { what: 'false suns', bound: '0', measured: String(falseSuns), holds: falseSuns === 0 },
-      { what: 'direction, unclipped, 95th percentile', bound: '0.25 px', measured: `${of(false).toFixed(3)} px`, holds: of(false) <= 0.25 },
-      { what: 'direction, clipped, 95th percentile', bound: '1 px', measured: `${of(true).toFixed(3)} px`, holds: of(true) <= 1 },
-      { what: 'clipping judged rightly from pixels alone', bound: '-', measured: `${((100 * rightFlag) / Math.max(1, found)).toFixed(1)} %`, holds: null },
-      { what: 'direction inside the stated interval (the circle of two such half widths)', bound: '92-98 %', measured: `${((100 * inside) / Math.max(1, found)).toFixed(1)} %`, holds: inside >= 0.92 * found && inside <= 0.98 * found },
-      { what: 'standard deviation of the normalised error of an axis', bound: '0.85-1.15', measured: Math.sqrt(squares / found).toFixed(2), holds: Math.abs(Math.sqrt(squares / found) - 1) <= 0.15 },
+      {
+        what: 'direction, unclipped, 95th percentile',
+        bound: '0.25 px',
+        measured: `${of(false).toFixed(3)} px`,
+        holds: of(false) <= 0.25,
+      },
+      {
+        what: 'direction, clipped, 95th percentile',
+        bound: '1 px',
+        measured: `${of(true).toFixed(3)} px`,
+        holds: of(true) <= 1,
+      },
+      {
+        what: 'clipping judged rightly from pixels alone',
+        bound: '-',
+        measured: `${((100 * rightFlag) / Math.max(1, found)).toFixed(1)} %`,
+        holds: null,
+      },
+      {
+        what: 'direction inside the stated interval (the circle of two such half widths)',
+        bound: '92-98 %',
+        measured: `${((100 * inside) / Math.max(1, found)).toFixed(1)} %`,
+        holds: inside >= 0.92 * found && inside <= 0.98 * found,
+      },
+      {
+        what: 'standard deviation of the normalised error of an axis',
+        bound: '0.85-1.15',
+        measured: Math.sqrt(squares / found).toFixed(2),
+        holds: Math.abs(Math.sqrt(squares / found) - 1) <= 0.15,
+      },
     ],
   };
 }

@@ -31,12 +31,16 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['north, stated uncertainty', () => northCoverageSection(200)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
-if (unknown.length > 0) throw new RangeError(`no section is called ${unknown.join(', ')}: there are ${steps.map(([name]) => name).join('; ')}`);
+if (unknown.length > 0)
+  throw new RangeError(
+    `no section is called ${unknown.join(', ')}: there are ${steps.map(([name]) => name).join('; ')}`,
+  );
 for (const [name, run] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
   const section = await run();
-  for (const r of section.rows) say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
+  for (const r of section.rows)
+    say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
   sections.push(section);
 }
 const text = markdown(sections);

@@ -2,8 +2,24 @@ import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { createRandom } from '@tawny/simset';
-import { arcDeg, conjugate, levelFromVerticals, multiply, quaternionFromAttitude, rotate, rotatePanorama } from '@tawny/core';
-import { buildPanorama, DEMO_PLACE, DEMO_STATION, simulateRound, truthPanorama, type RoundFaults, type SetSpec } from '@tawny/pipeline';
+import {
+  arcDeg,
+  conjugate,
+  levelFromVerticals,
+  multiply,
+  quaternionFromAttitude,
+  rotate,
+  rotatePanorama,
+} from '@tawny/core';
+import {
+  buildPanorama,
+  DEMO_PLACE,
+  DEMO_STATION,
+  simulateRound,
+  truthPanorama,
+  type RoundFaults,
+  type SetSpec,
+} from '@tawny/pipeline';
 import { quantile, type Row, type Section } from './table';
 
 const SPEC: SetSpec = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 };
@@ -15,7 +31,10 @@ const CIRCLE = 1.249;
 
 async function levelRows(): Promise<Row[]> {
   const rows: Row[] = [];
-  for (const [name, spec, station] of [['quay', SPEC, DEMO_STATION], ['net loft', LOFT, LOFT_STATION]] as const) {
+  for (const [name, spec, station] of [
+    ['quay', SPEC, DEMO_STATION],
+    ['net loft', LOFT, LOFT_STATION],
+  ] as const) {
     const truth = await truthPanorama(spec, station, 2048);
     const random = createRandom(5, `leans ${name}`);
     for (const leanDeg of [3, 0.3]) {
@@ -23,7 +42,14 @@ async function levelRows(): Promise<Row[]> {
       const before: number[] = [];
       let covered = 0;
       for (let n = 0; n < LEANS; n++) {
-        const lean = multiply(quaternionFromAttitude({ headingDeg: 360 * random.next(), tiltDeg: 0, rollDeg: 0 }), quaternionFromAttitude({ headingDeg: 0, tiltDeg: leanDeg * random.normal(), rollDeg: leanDeg * random.normal() }));
+        const lean = multiply(
+          quaternionFromAttitude({ headingDeg: 360 * random.next(), tiltDeg: 0, rollDeg: 0 }),
+          quaternionFromAttitude({
+            headingDeg: 0,
+            tiltDeg: leanDeg * random.normal(),
+            rollDeg: leanDeg * random.normal(),
+          }),
+        );
         const up = rotate(conjugate(lean), [0, 1, 0]);
         before.push(arcDeg(up, [0, 1, 0]));
         const found = levelFromVerticals(rotatePanorama(truth, conjugate(lean)));
@@ -32,21 +58,38 @@ async function levelRows(): Promise<Row[]> {
         errors.push(error);
         if (error <= CIRCLE * found.uncertaintyDeg) covered++;
       }
-      rows.push({ what: `level of the ${name} from ${errors.length} of ${LEANS} leans of ${quantile(before, 0.5).toFixed(1)}° in the middle: error, median / worst`, bound: '-', measured: `${quantile(errors, 0.5).toFixed(3)} / ${Math.max(...errors).toFixed(3)}°; ${covered} of ${errors.length} within the stated interval`, holds: null });
+      rows.push({
+        what: `level of the ${name} from ${errors.length} of ${LEANS} leans of ${quantile(before, 0.5).toFixed(1)}° in the middle: error, median / worst`,
+        bound: '-',
+        measured: `${quantile(errors, 0.5).toFixed(3)} / ${Math.max(...errors).toFixed(3)}°; ${covered} of ${errors.length} within the stated interval`,
+        holds: null,
+      });
     }
   }
   return rows;
 }
 
 async function built(faults: RoundFaults) {
-  const shot = await simulateRound({ spec: SPEC, station: DEMO_STATION, views: 6, frames: 7, stepEv: 8 / 3, width: 1024, kind: 'tiff', utcOffsetMinutes: 60, faults });
+  const shot = await simulateRound({
+    spec: SPEC,
+    station: DEMO_STATION,
+    views: 6,
+    frames: 7,
+    stepEv: 8 / 3,
+    width: 1024,
+    kind: 'tiff',
+    utcOffsetMinutes: 60,
+    faults,
+  });
   const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-mending-'));
   try {
-    const files = await Promise.all(shot.files.map(async (f) => {
-      const file = path.join(folder, f.name);
-      await fs.writeFile(file, f.bytes);
-      return { name: f.name, path: file };
-    }));
+    const files = await Promise.all(
+      shot.files.map(async (f) => {
+        const file = path.join(folder, f.name);
+        await fs.writeFile(file, f.bytes);
+        return { name: f.name, path: file };
+      }),
+    );
     return await buildPanorama({ files, rig: shot.rig, width: 1024 });
   } finally {
     await fs.rm(folder, { recursive: true });
@@ -59,11 +102,22 @@ export async function mendingSection(): Promise<Section> {
   const hot = await built({ hot: { count: 200, electronsPerS: 4e5 } });
   const bumped = await built({ shakePx: 3 });
   return {
-    title: 'Mending', how: 'Leaning panoramas are the truth turned; rounds are six views x 7 frames of 14-bit TIFF, 1024 px.',
+    title: 'Mending',
+    how: 'Leaning panoramas are the truth turned; rounds are six views x 7 frames of 14-bit TIFF, 1024 px.',
     rows: [
       ...(await levelRows()),
-      { what: '200 leaking photosites in the sensor: samples found (none in it: found)', bound: '-', measured: `${hot.hotSamples} (${still.hotSamples})`, holds: null },
-      { what: 'frames bumped by up to 6 px against each other: found / seam residual (still: found / residual)', bound: '-', measured: `${bumped.shakePx.toFixed(1)} px / ${bumped.seamStops!.toFixed(3)} stop (${still.shakePx.toFixed(1)} px / ${still.seamStops!.toFixed(3)} stop)`, holds: null },
+      {
+        what: '200 leaking photosites in the sensor: samples found (none in it: found)',
+        bound: '-',
+        measured: `${hot.hotSamples} (${still.hotSamples})`,
+        holds: null,
+      },
+      {
+        what: 'frames bumped by up to 6 px against each other: found / seam residual (still: found / residual)',
+        bound: '-',
+        measured: `${bumped.shakePx.toFixed(1)} px / ${bumped.seamStops!.toFixed(3)} stop (${still.shakePx.toFixed(1)} px / ${still.seamStops!.toFixed(3)} stop)`,
+        holds: null,
+      },
     ],
   };
 }

@@ -20,7 +20,10 @@ export function mergeFigure(level: number, seed: number): MergeFigure {
     exposure: x,
     codes: Uint16Array.from({ length: PIXELS * 3 }, () => {
       const mean = level * x * fullWellE;
-      const e = mean > 1.2 * fullWellE ? fullWellE : Math.min(fullWellE, Math.max(0, mean + Math.sqrt(mean + readNoiseE ** 2) * random.normal()));
+      const e =
+        mean > 1.2 * fullWellE
+          ? fullWellE
+          : Math.min(fullWellE, Math.max(0, mean + Math.sqrt(mean + readNoiseE ** 2) * random.normal()));
       return Math.round((Math.round((e / fullWellE) * 16383) * 65535) / 16383);
     }),
   }));
@@ -53,9 +56,19 @@ export function mergeSection(): Section {
     title: 'Merged radiance',
     how: 'Seven frames at 2 EV, 30 000 electrons full well, 4 electrons read noise, 14 bit; 49 152 samples a level, eleven levels over 18 stops.',
     rows: [
-      { what: 'error variance over the Cramér-Rao bound, worst level', bound: '1.15', measured: worstRatio.toFixed(3), holds: worstRatio <= 1.15 },
+      {
+        what: 'error variance over the Cramér-Rao bound, worst level',
+        bound: '1.15',
+        measured: worstRatio.toFixed(3),
+        holds: worstRatio <= 1.15,
+      },
       { what: 'bias, worst level', bound: '0.3 %', measured: `${worstBias.toFixed(3)} %`, holds: worstBias <= 0.3 },
-      ...figures.map((f) => ({ what: `level ${f.level} of full well in the shortest frame`, bound: '-', measured: `variance ${f.varianceRatio.toFixed(3)}, bias ${f.biasPercent.toFixed(3)} %`, holds: null })),
+      ...figures.map((f) => ({
+        what: `level ${f.level} of full well in the shortest frame`,
+        bound: '-',
+        measured: `variance ${f.varianceRatio.toFixed(3)}, bias ${f.biasPercent.toFixed(3)} %`,
+        holds: null,
+      })),
     ],
   };
 }

@@ -1,8 +1,29 @@
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import { anglesAtPixel, anglesFromDirection, directionFromAngles, luminance, quaternionFromAttitude, rotate, type Quaternion, type RgbImage, type Vec3 } from '@tawny/core';
-import { buildPanorama, DEMO_PLACE, DEMO_STATION, simulateRound, truthPanorama, type BuildOptions, type BuildResult, type RoundFaults, type SetSpec, type SimulatedRound } from '@tawny/pipeline';
+import {
+  anglesAtPixel,
+  anglesFromDirection,
+  directionFromAngles,
+  luminance,
+  quaternionFromAttitude,
+  rotate,
+  type Quaternion,
+  type RgbImage,
+  type Vec3,
+} from '@tawny/core';
+import {
+  buildPanorama,
+  DEMO_PLACE,
+  DEMO_STATION,
+  simulateRound,
+  truthPanorama,
+  type BuildOptions,
+  type BuildResult,
+  type RoundFaults,
+  type SetSpec,
+  type SimulatedRound,
+} from '@tawny/pipeline';
 import type { SetPoint } from '@tawny/simset';
 import { commonRotation } from './roundTrip';
 import { type Section } from './table';
@@ -23,25 +44,52 @@ const RIG: RoundFaults = { shutterSigma: 0.05, filmLikeCurve: true, blurPx: 0.6,
 
 /** The rounds of the table: the lens guess 5 % off, views 3 degrees off, a real rig's faults, and one more thing each. */
 export function offModelRounds(): OffModelRound[] {
-  const quay = (name: string, seed: number, faults: RoundFaults): OffModelRound => ({ name, spec: { ...BASE, scene: 'quay', seed }, station: DEMO_STATION, faults: { ...RIG, ...faults }, pointingErrorDeg: 3 });
+  const quay = (name: string, seed: number, faults: RoundFaults): OffModelRound => ({
+    name,
+    spec: { ...BASE, scene: 'quay', seed },
+    station: DEMO_STATION,
+    faults: { ...RIG, ...faults },
+    pointingErrorDeg: 3,
+  });
   return [
     quay('quay, focal length 5 % long', 21, { focalFactor: 1.05, poly: [0.01, -0.004] }),
-    quay('quay, focal length 5 % short, walking figure', 22, { focalFactor: 0.95, poly: [-0.008, 0.003], walker: true }),
-    quay('quay, entrance pupil 12 mm ahead of the axis', 23, { focalFactor: 1.03, poly: [0.006, -0.002], pupilM: 0.012 }),
+    quay('quay, focal length 5 % short, walking figure', 22, {
+      focalFactor: 0.95,
+      poly: [-0.008, 0.003],
+      walker: true,
+    }),
+    quay('quay, entrance pupil 12 mm ahead of the axis', 23, {
+      focalFactor: 1.03,
+      poly: [0.006, -0.002],
+      pupilM: 0.012,
+    }),
     quay('quay, a cloud from the fourth view on', 24, { focalFactor: 0.97, poly: [0.004, 0], cloudFromView: 3 }),
     quay('quay, three frames lost', 25, { focalFactor: 1.04, poly: [-0.004, 0.002], lost: [9, 17, 30] }),
-    { name: 'net loft, lamps on', spec: { ...BASE, scene: 'netLoft', seed: 26, lampsOn: true }, station: { eastM: 0, upM: 1.6, northM: -0.6 }, faults: { ...RIG, focalFactor: 1.05, poly: [0.008, -0.003] }, pointingErrorDeg: 3 },
+    {
+      name: 'net loft, lamps on',
+      spec: { ...BASE, scene: 'netLoft', seed: 26, lampsOn: true },
+      station: { eastM: 0, upM: 1.6, northM: -0.6 },
+      faults: { ...RIG, focalFactor: 1.05, poly: [0.008, -0.003] },
+      pointingErrorDeg: 3,
+    },
   ];
 }
 
-async function onDisk<T>(shot: SimulatedRound, work: (files: { name: string; path: string }[]) => Promise<T>): Promise<T> {
+async function onDisk<T>(
+  shot: SimulatedRound,
+  work: (files: { name: string; path: string }[]) => Promise<T>,
+): Promise<T> {
   const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-off-model-'));
   try {
-    return await work(await Promise.all(shot.files.map(async (f) => {
-      const file = path.join(folder, f.name);
-      await fs.writeFile(file, f.bytes);
-      return { name: f.name, path: file };
-    })));
+    return await work(
+      await Promise.all(
+        shot.files.map(async (f) => {
+          const file = path.join(folder, f.name);
+          await fs.writeFile(file, f.bytes);
+          return { name: f.name, path: file };
+        }),
+      ),
+    );
   } finally {
     await fs.rm(folder, { recursive: true });
   }
@@ -90,11 +138,25 @@ function lookUp(image: RgbImage, d: Vec3): number {
     const i = 3 * (y * image.width + ((x + image.width) % image.width));
     return luminance(image.data[i], image.data[i + 1], image.data[i + 2]);
   };
-  return (at(xa, ya) * (1 - tx) + at(xa + 1, ya) * tx) * (1 - ty) + (at(xa, ya + 1) * (1 - tx) + at(xa + 1, ya + 1) * tx) * ty;
+  return (
+    (at(xa, ya) * (1 - tx) + at(xa + 1, ya) * tx) * (1 - ty) +
+    (at(xa, ya + 1) * (1 - tx) + at(xa + 1, ya + 1) * tx) * ty
+  );
 }
 
 export async function offModelFigure(round: OffModelRound): Promise<OffModelFigure> {
-  const shot = await simulateRound({ spec: round.spec, station: round.station, views: 6, frames: 7, stepEv: 8 / 3, width: WIDTH, kind: 'jpeg', utcOffsetMinutes: 60, faults: round.faults, pointingErrorDeg: round.pointingErrorDeg });
+  const shot = await simulateRound({
+    spec: round.spec,
+    station: round.station,
+    views: 6,
+    frames: 7,
+    stepEv: 8 / 3,
+    width: WIDTH,
+    kind: 'jpeg',
+    utcOffsetMinutes: 60,
+    faults: round.faults,
+    pointingErrorDeg: round.pointingErrorDeg,
+  });
   const truth = await truthPanorama(round.spec, round.station, WIDTH);
   const actual = shot.truth.attitudes.map((a) => quaternionFromAttitude(a.actual));
   return onDisk(shot, async (files) => {
@@ -105,8 +167,18 @@ export async function offModelFigure(round: OffModelRound): Promise<OffModelFigu
     const { common } = rms(both);
     const s = stitch(both, truth, common);
     return {
-      name: round.name, metadataDeg: commonRotation(shot.truth.attitudes.map((a) => quaternionFromAttitude(a.nominal)), actual).rmsDeg, featuresDeg: rms(features).rmsDeg, bothDeg: rms(both).rmsDeg,
-      focalPercent: 100 * (both.focalScale / shot.truth.lens.focalFactor - 1), medianPercent: s.median, p95Percent: s.p95, driftStops: both.lightDriftStops ?? 0, ghostPercent: 100 * both.ghostFraction,
+      name: round.name,
+      metadataDeg: commonRotation(
+        shot.truth.attitudes.map((a) => quaternionFromAttitude(a.nominal)),
+        actual,
+      ).rmsDeg,
+      featuresDeg: rms(features).rmsDeg,
+      bothDeg: rms(both).rmsDeg,
+      focalPercent: 100 * (both.focalScale / shot.truth.lens.focalFactor - 1),
+      medianPercent: s.median,
+      p95Percent: s.p95,
+      driftStops: both.lightDriftStops ?? 0,
+      ghostPercent: 100 * both.ghostFraction,
     };
   });
 }
@@ -120,12 +192,29 @@ export async function offModelSection(): Promise<Section> {
     title: 'Off-model rounds',
     how: `Six fisheye views x 7 frames at 8/3 EV as 8-bit JPEG, ${WIDTH} px: shutter speeds off by 5 % (one sigma), a film-like response with another curve in each channel, blur of 0.6 px, 0.3 % veil, views 3° off in heading, tilt and roll, focal length 3 to 5 % off with an odd polynomial, and what the name says. "Features only" starts from equal steps with loose priors and believes neither attitude nor focal length.`,
     rows: [
-      { what: 'view pointing, metadata and features, worst round, rms', bound: '0.02°', measured: `${worst((f) => f.bothDeg).toFixed(4)}°`, holds: worst((f) => f.bothDeg) <= 0.02 },
-      { what: 'stitched radiance against truth beyond 3 m, median, worst round without cloud', bound: '2 %', measured: `${worst((f) => f.medianPercent, still).toFixed(2)} %`, holds: worst((f) => f.medianPercent, still) <= 2 },
-      { what: 'the same, 95th percentile', bound: '8 %', measured: `${worst((f) => f.p95Percent, still).toFixed(2)} %`, holds: worst((f) => f.p95Percent, still) <= 8 },
+      {
+        what: 'view pointing, metadata and features, worst round, rms',
+        bound: '0.02°',
+        measured: `${worst((f) => f.bothDeg).toFixed(4)}°`,
+        holds: worst((f) => f.bothDeg) <= 0.02,
+      },
+      {
+        what: 'stitched radiance against truth beyond 3 m, median, worst round without cloud',
+        bound: '2 %',
+        measured: `${worst((f) => f.medianPercent, still).toFixed(2)} %`,
+        holds: worst((f) => f.medianPercent, still) <= 2,
+      },
+      {
+        what: 'the same, 95th percentile',
+        bound: '8 %',
+        measured: `${worst((f) => f.p95Percent, still).toFixed(2)} %`,
+        holds: worst((f) => f.p95Percent, still) <= 8,
+      },
       ...figures.map((f) => ({
-        what: `${f.name}: pointing by metadata only / features only / both`, bound: '-',
-        measured: `${f.metadataDeg.toFixed(3)} / ${f.featuresDeg.toFixed(4)} / ${f.bothDeg.toFixed(4)}°; focal length ${f.focalPercent.toFixed(3)} % off; radiance ${f.medianPercent.toFixed(2)} / ${f.p95Percent.toFixed(2)} %; light drift ${f.driftStops.toFixed(2)} stop; moved ${f.ghostPercent.toFixed(1)} %`, holds: null,
+        what: `${f.name}: pointing by metadata only / features only / both`,
+        bound: '-',
+        measured: `${f.metadataDeg.toFixed(3)} / ${f.featuresDeg.toFixed(4)} / ${f.bothDeg.toFixed(4)}°; focal length ${f.focalPercent.toFixed(3)} % off; radiance ${f.medianPercent.toFixed(2)} / ${f.p95Percent.toFixed(2)} %; light drift ${f.driftStops.toFixed(2)} stop; moved ${f.ghostPercent.toFixed(1)} %`,
+        holds: null,
       })),
     ],
   };

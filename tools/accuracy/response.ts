@@ -45,34 +45,51 @@ export type Speeds = 'exact' | 'within 5 %' | '5 % one sigma';
 export function responseFigure(kind: 'film' | 'srgb' | 'tone-mapped', seed: number, speeds: Speeds): ResponseFigure {
   const random = createRandom(seed, 'response');
   const nominal = Array.from({ length: 7 }, (_, k) => 4 ** (3 - k));
-  const error = { exact: () => 0, 'within 5 %': () => 0.1 * (random.next() - 0.5), '5 % one sigma': () => 0.05 * Math.max(-1.5, Math.min(1.5, random.normal())) }[speeds];
+  const error = {
+    exact: () => 0,
+    'within 5 %': () => 0.1 * (random.next() - 0.5),
+    '5 % one sigma': () => 0.05 * Math.max(-1.5, Math.min(1.5, random.normal())),
+  }[speeds];
   const factors = nominal.map(() => 1 + error());
   const encode = (c: number) => (kind === 'film' ? (v: number) => filmLike(v, c) : linearToSrgb);
-  const samples = [0, 1, 2].map((c): ResponseSample[] => Array.from({ length: 2500 }, () => {
-    const radiance = 2 ** (-9 + 12 * random.next());
-    // A local tone mapper lifts each place by its own surroundings, and more in the darker frames.
-    const lift = kind === 'tone-mapped' ? 0.7 + 0.9 * random.next() : 1;
-    const codes = nominal.map((x, k) => {
-      let sum = 0;
-      for (let n = 0; n < 5; n++) {
-        const mean = Math.min(1.2, radiance * x * factors[k]) * FULL_WELL;
-        const e = Math.max(0, Math.min(FULL_WELL, mean + Math.sqrt(mean + READ * READ) * random.normal()));
-        sum += Math.round(255 * Math.max(0, Math.min(1, encode(c)(e / FULL_WELL) ** (kind === 'tone-mapped' ? lift ** (0.4 * k - 1) : 1))));
-      }
-      return Math.round(sum / 5);
-    });
-    return { rungs: [0, 1, 2, 3, 4, 5, 6], codes };
-  })) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+  const samples = [0, 1, 2].map((c): ResponseSample[] =>
+    Array.from({ length: 2500 }, () => {
+      const radiance = 2 ** (-9 + 12 * random.next());
+      // A local tone mapper lifts each place by its own surroundings, and more in the darker frames.
+      const lift = kind === 'tone-mapped' ? 0.7 + 0.9 * random.next() : 1;
+      const codes = nominal.map((x, k) => {
+        let sum = 0;
+        for (let n = 0; n < 5; n++) {
+          const mean = Math.min(1.2, radiance * x * factors[k]) * FULL_WELL;
+          const e = Math.max(0, Math.min(FULL_WELL, mean + Math.sqrt(mean + READ * READ) * random.normal()));
+          sum += Math.round(
+            255 *
+              Math.max(
+                0,
+                Math.min(1, encode(c)(e / FULL_WELL) ** (kind === 'tone-mapped' ? lift ** (0.4 * k - 1) : 1)),
+              ),
+          );
+        }
+        return Math.round(sum / 5);
+      });
+      return { rungs: [0, 1, 2, 3, 4, 5, 6], codes };
+    }),
+  ) as [ResponseSample[], ResponseSample[], ResponseSample[]];
   const r = recoverResponse(samples, nominal, { prior: 'srgb' });
   const truths = [0, 1, 2].map((c) => (kind === 'film' ? truthTable(encode(c)) : decodingTable('srgb', 255)));
   const slope = commonSlope(nominal, factors);
   const bent = truths.map((t) => t.map((v) => v ** (1 / (1 + slope))));
   const logs = factors.map((f, k) => Math.log(f) - Math.log(r.exposureFactors[k]));
   const mean = logs.reduce((s, v) => s + v, 0) / 7;
-  const worst = (against: readonly Float32Array[], low: number, high: number) => Math.max(...against.map((t, c) => departure(r.tables[c], t, low, high)));
+  const worst = (against: readonly Float32Array[], low: number, high: number) =>
+    Math.max(...against.map((t, c) => departure(r.tables[c], t, low, high)));
   return {
-    inner: worst(truths, 20, 240), outer: worst(truths, 5, 250), own: worst(bent, 20, 240), inherent: Math.max(...truths.map((t, c) => departure(bent[c], t, 20, 240))),
-    residualRatio: r.residualRatio, factorPercent: 100 * Math.max(...logs.map((v) => Math.abs(v - mean))),
+    inner: worst(truths, 20, 240),
+    outer: worst(truths, 5, 250),
+    own: worst(bent, 20, 240),
+    inherent: Math.max(...truths.map((t, c) => departure(bent[c], t, 20, 240))),
+    residualRatio: r.residualRatio,
+    factorPercent: 100 * Math.max(...logs.map((v) => Math.abs(v - mean))),
   };
 }
 
@@ -92,22 +109,54 @@ export function responseSection(): Section {
   const srgb = few.map((s) => responseFigure('srgb', s, 'within 5 %'));
   const mapped = few.map((s) => responseFigure('tone-mapped', s, '5 % one sigma'));
   const worst = (list: ResponseFigure[], f: (x: ResponseFigure) => number) => Math.max(...list.map(f));
-  const median = (list: ResponseFigure[], f: (x: ResponseFigure) => number) => list.map(f).sort((a, b) => a - b)[list.length >> 1];
-  const held = (list: ResponseFigure[], f: (x: ResponseFigure) => number, bound: number) => list.filter((x) => f(x) <= bound).length;
+  const median = (list: ResponseFigure[], f: (x: ResponseFigure) => number) =>
+    list.map(f).sort((a, b) => a - b)[list.length >> 1];
+  const held = (list: ResponseFigure[], f: (x: ResponseFigure) => number, bound: number) =>
+    list.filter((x) => f(x) <= bound).length;
   const least = Math.min(...mapped.map((m) => m.residualRatio));
-  const inner = (what: string, list: ResponseFigure[]) => ({ what: `${what}, after one scale factor, codes 20 to 240: median / worst`, bound: '0.03 stop', measured: `${median(list, (f) => f.inner).toFixed(3)} / ${worst(list, (f) => f.inner).toFixed(3)} stop, ${held(list, (f) => f.inner, 0.03)} of ${list.length} within`, holds: worst(list, (f) => f.inner) <= 0.03 });
-  const outer = (list: ResponseFigure[]) => ({ what: 'the same, codes 5 to 250, worst', bound: '0.15 stop', measured: `${worst(list, (f) => f.outer).toFixed(3)} stop`, holds: worst(list, (f) => f.outer) <= 0.15 });
-  const cause = (list: ResponseFigure[]) => ({ what: 'of that, what the drawn speeds alone make (their common slope is an exponent of the curve to anyone who sees only codes) / what is left without it, worst', bound: '- / 0.03 stop', measured: `${worst(list, (f) => f.inherent).toFixed(3)} / ${worst(list, (f) => f.own).toFixed(3)} stop`, holds: worst(list, (f) => f.own) <= 0.03 });
+  const inner = (what: string, list: ResponseFigure[]) => ({
+    what: `${what}, after one scale factor, codes 20 to 240: median / worst`,
+    bound: '0.03 stop',
+    measured: `${median(list, (f) => f.inner).toFixed(3)} / ${worst(list, (f) => f.inner).toFixed(3)} stop, ${held(list, (f) => f.inner, 0.03)} of ${list.length} within`,
+    holds: worst(list, (f) => f.inner) <= 0.03,
+  });
+  const outer = (list: ResponseFigure[]) => ({
+    what: 'the same, codes 5 to 250, worst',
+    bound: '0.15 stop',
+    measured: `${worst(list, (f) => f.outer).toFixed(3)} stop`,
+    holds: worst(list, (f) => f.outer) <= 0.15,
+  });
+  const cause = (list: ResponseFigure[]) => ({
+    what: 'of that, what the drawn speeds alone make (their common slope is an exponent of the curve to anyone who sees only codes) / what is left without it, worst',
+    bound: '- / 0.03 stop',
+    measured: `${worst(list, (f) => f.inherent).toFixed(3)} / ${worst(list, (f) => f.own).toFixed(3)} stop`,
+    holds: worst(list, (f) => f.own) <= 0.03,
+  });
   return {
     title: 'Recovered response',
     how: 'Seven exposures at 2 EV, 2500 places a channel over 12 stops, 30 000 electrons full well, 20 rounds (5 with exact speeds, sRGB, tone-mapped); a film-like curve of another shape in each channel, and sRGB.',
     rows: [
-      inner('film-like curve, shutter speeds exact', exact), outer(exact),
-      inner('film-like curve, shutter speeds within ± 5 %', within), outer(within), cause(within),
-      inner('film-like curve, shutter speeds 5 % off at one sigma', film), outer(film), cause(film),
+      inner('film-like curve, shutter speeds exact', exact),
+      outer(exact),
+      inner('film-like curve, shutter speeds within ± 5 %', within),
+      outer(within),
+      cause(within),
+      inner('film-like curve, shutter speeds 5 % off at one sigma', film),
+      outer(film),
+      cause(film),
       inner('sRGB curve, shutter speeds within ± 5 %', srgb),
-      { what: 'exposure factors against truth, one common factor removed, speeds 5 % off at one sigma', bound: '-', measured: `${worst(film, (f) => f.factorPercent).toFixed(2)} %`, holds: null },
-      { what: 'unexplained over noise: locally tone-mapped, least / film-like, most (refused above 6)', bound: '> 6 / < 6', measured: `${least.toFixed(1)} / ${worst(film, (f) => f.residualRatio).toFixed(1)}`, holds: least > 6 && worst(film, (f) => f.residualRatio) < 6 },
+      {
+        what: 'exposure factors against truth, one common factor removed, speeds 5 % off at one sigma',
+        bound: '-',
+        measured: `${worst(film, (f) => f.factorPercent).toFixed(2)} %`,
+        holds: null,
+      },
+      {
+        what: 'unexplained over noise: locally tone-mapped, least / film-like, most (refused above 6)',
+        bound: '> 6 / < 6',
+        measured: `${least.toFixed(1)} / ${worst(film, (f) => f.residualRatio).toFixed(1)}`,
+        holds: least > 6 && worst(film, (f) => f.residualRatio) < 6,
+      },
     ],
   };
 }

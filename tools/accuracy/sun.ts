@@ -4,7 +4,11 @@ import type { Section } from './table';
 
 /** The published case of the NREL report. */
 const PUBLISHED = {
-  place: { latitudeDeg: 39.742476, longitudeDeg: -105.1786, altitudeM: 1830.14 }, utc: '2003-10-17T19:30:30Z', air: { pressureHpa: 820, temperatureC: 11 }, azimuthDeg: 194.34024, zenithDeg: 50.11162,
+  place: { latitudeDeg: 39.742476, longitudeDeg: -105.1786, altitudeM: 1830.14 },
+  utc: '2003-10-17T19:30:30Z',
+  air: { pressureHpa: 820, temperatureC: 11 },
+  azimuthDeg: 194.34024,
+  zenithDeg: 50.11162,
 };
 
 /** Low, southern and polar suns, against the NREL algorithm in an independent package. */
@@ -25,7 +29,13 @@ export const FURTHER: { name: string; lat: number; lon: number; alt: number; utc
 export function furtherError(c: (typeof FURTHER)[number]): { errorDeg: number; elevationDeg: number } {
   const ours = sunPosition({ latitudeDeg: c.lat, longitudeDeg: c.lon, altitudeM: c.alt }, new Date(c.utc));
   const air = standardAir(c.alt);
-  const spa = getSpa(new Date(c.utc), c.lat, c.lon, 0, { elevation: c.alt, pressure: air.pressureHpa, temperature: air.temperatureC, delta_t: 69.2, delta_ut1: 0 });
+  const spa = getSpa(new Date(c.utc), c.lat, c.lon, 0, {
+    elevation: c.alt,
+    pressure: air.pressureHpa,
+    temperature: air.temperatureC,
+    delta_t: 69.2,
+    delta_ut1: 0,
+  });
   const reference = directionFromAngles(spa.azimuth, 90 - spa.zenith);
   return { errorDeg: arcDeg(ours.direction, reference), elevationDeg: ours.elevationDeg };
 }
@@ -41,12 +51,21 @@ export function sunSection(): Section {
     title: 'Sun position',
     how: 'The published NREL case, and ten further cases against an independent implementation of the same report (npm `nrel-spa`).',
     rows: [
-      { what: 'published case 2003-10-17, larger of azimuth and zenith error', bound: '0.002°', measured: `${published.toFixed(5)}°`, holds: published <= 0.002 },
+      {
+        what: 'published case 2003-10-17, larger of azimuth and zenith error',
+        bound: '0.002°',
+        measured: `${published.toFixed(5)}°`,
+        holds: published <= 0.002,
+      },
       ...FURTHER.map((c) => {
         const { errorDeg, elevationDeg } = furtherError(c);
-        return { what: `${c.name} (elevation ${elevationDeg.toFixed(1)}°)`, bound: '0.002°', measured: `${errorDeg.toFixed(5)}°`, holds: errorDeg <= 0.002 };
+        return {
+          what: `${c.name} (elevation ${elevationDeg.toFixed(1)}°)`,
+          bound: '0.002°',
+          measured: `${errorDeg.toFixed(5)}°`,
+          holds: errorDeg <= 0.002,
+        };
       }),
     ],
   };
 }
-

@@ -13,10 +13,16 @@ export interface Section {
 }
 
 export function markdown(sections: readonly Section[]): string {
-  const parts = ['# Accuracy', '', 'Written by `npm run accuracy`; do not edit. Truth is the simulated set, an analytic case or a published table. "-" marks a figure without a bound.', ''];
+  const parts = [
+    '# Accuracy',
+    '',
+    'Written by `npm run accuracy`; do not edit. Truth is the simulated set, an analytic case or a published table. "-" marks a figure without a bound.',
+    '',
+  ];
   for (const s of sections) {
     parts.push(`## ${s.title}`, '', s.how, '', '| what | bound | measured | holds |', '| --- | --- | --- | --- |');
-    for (const r of s.rows) parts.push(`| ${r.what} | ${r.bound} | ${r.measured} | ${r.holds === null ? '-' : r.holds ? 'yes' : '**no**'} |`);
+    for (const r of s.rows)
+      parts.push(`| ${r.what} | ${r.bound} | ${r.measured} | ${r.holds === null ? '-' : r.holds ? 'yes' : '**no**'} |`);
     parts.push('');
   }
   return parts.join('\n');
@@ -33,7 +39,11 @@ export const rms = (values: readonly number[]) => Math.sqrt(values.reduce((s, v)
 export function replaceSections(old: string, fresh: string): string {
   const cut = (text: string) => text.split(/(?=^## )/m);
   const title = (part: string) => part.split('\n')[0];
-  const renewed = new Map(cut(fresh).filter((p) => p.startsWith('## ')).map((p) => [title(p), p]));
+  const renewed = new Map(
+    cut(fresh)
+      .filter((p) => p.startsWith('## '))
+      .map((p) => [title(p), p]),
+  );
   const kept = cut(old).map((p) => {
     const part = renewed.get(title(p)) ?? p;
     renewed.delete(title(p));

@@ -7,9 +7,19 @@ const [folder, width] = process.argv.slice(2);
 const rig = JSON.parse(await fs.readFile(path.join(folder, 'rig.json'), 'utf8')) as Rig;
 const names = (await fs.readdir(folder)).filter((n) => n.endsWith('.jpg')).sort();
 const started = Date.now();
-const built = await buildPanorama({ files: names.map((name) => ({ name, path: path.join(folder, name) })), rig, width: Number(width) });
+const built = await buildPanorama({
+  files: names.map((name) => ({ name, path: path.join(folder, name) })),
+  rig,
+  width: Number(width),
+});
 if (!built.full) throw new Error('a panorama this wide is to be written by strips');
 const out = path.join(folder, 'large.exr');
 await built.full.write(out, { latlong: true });
 await closeThreads();
-process.stdout.write(JSON.stringify({ seconds: (Date.now() - started) / 1000, peakMiB: process.resourceUsage().maxRSS / 1024, fileMiB: (await fs.stat(out)).size / 1024 / 1024 }));
+process.stdout.write(
+  JSON.stringify({
+    seconds: (Date.now() - started) / 1000,
+    peakMiB: process.resourceUsage().maxRSS / 1024,
+    fileMiB: (await fs.stat(out)).size / 1024 / 1024,
+  }),
+);

@@ -7,7 +7,15 @@ import { resampleLatlong } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { nativeRatios } from './native';
 import { takesPage } from './takes';
-import { buildPanorama, closeThreads, DEMO_PLACE, DEMO_STATION, inspectPanorama, simulateRound, type SetSpec } from '@tawny/pipeline';
+import {
+  buildPanorama,
+  closeThreads,
+  DEMO_PLACE,
+  DEMO_STATION,
+  inspectPanorama,
+  simulateRound,
+  type SetSpec,
+} from '@tawny/pipeline';
 
 /** The demo round: 6 views x 7 frames x 6 Mpx, from files on disk to a stored 4096 x 2048 panorama. */
 const LARGE_PX = 16384;
@@ -16,19 +24,35 @@ const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-bench-'));
 const seconds = (from: number) => (Date.now() - from) / 1000;
 try {
   const shooting = Date.now();
-  const shot = await simulateRound({ spec, station: DEMO_STATION, views: 6, frames: 7, stepEv: 8 / 3, width: 3000, kind: 'jpeg', utcOffsetMinutes: 60 });
+  const shot = await simulateRound({
+    spec,
+    station: DEMO_STATION,
+    views: 6,
+    frames: 7,
+    stepEv: 8 / 3,
+    width: 3000,
+    kind: 'jpeg',
+    utcOffsetMinutes: 60,
+  });
   const shootS = seconds(shooting);
-  const files = await Promise.all(shot.files.map(async (f) => {
-    const file = path.join(folder, f.name);
-    await fs.writeFile(file, f.bytes);
-    return { name: f.name, path: file };
-  }));
+  const files = await Promise.all(
+    shot.files.map(async (f) => {
+      const file = path.join(folder, f.name);
+      await fs.writeFile(file, f.bytes);
+      return { name: f.name, path: file };
+    }),
+  );
   const started = Date.now();
   const marks: [string, number][] = [];
-  const built = await buildPanorama({ files, rig: shot.rig, width: 4096 }, { onProgress: ({ stage }) => {
-    const name = stage.replace(/ view \d+ of \d+/, ' the views');
-    if (marks.at(-1)?.[0] !== name) marks.push([name, seconds(started)]);
-  } });
+  const built = await buildPanorama(
+    { files, rig: shot.rig, width: 4096 },
+    {
+      onProgress: ({ stage }) => {
+        const name = stage.replace(/ view \d+ of \d+/, ' the views');
+        if (marks.at(-1)?.[0] !== name) marks.push([name, seconds(started)]);
+      },
+    },
+  );
   inspectPanorama(built.panorama, { clippedSr: built.clippedSr });
   marks.push(['Inspected', seconds(started)]);
   await writeExr(built.panorama);
@@ -36,18 +60,39 @@ try {
   const total = seconds(started);
   await fs.writeFile(path.join(folder, 'rig.json'), JSON.stringify(shot.rig));
   await closeThreads();
-  const large = JSON.parse(execFileSync(process.execPath, ['--import', 'tsx', fileURLToPath(new URL('./large.ts', import.meta.url)), folder, String(LARGE_PX)], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] })) as { seconds: number; peakMiB: number; fileMiB: number };
+  const large = JSON.parse(
+    execFileSync(
+      process.execPath,
+      ['--import', 'tsx', fileURLToPath(new URL('./large.ts', import.meta.url)), folder, String(LARGE_PX)],
+      { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] },
+    ),
+  ) as { seconds: number; peakMiB: number; fileMiB: number };
   const native = await nativeRatios();
   const takes = await takesPage();
   const text = [
-    '# Bench', '', 'Written by `npm run bench`; do not edit. One run on two shared cores; wall time varies by a factor of two with what else the machine does.', '',
-    '| what | bound | measured |', '| --- | --- | --- |',
+    '# Bench',
+    '',
+    'Written by `npm run bench`; do not edit. One run on two shared cores; wall time varies by a factor of two with what else the machine does.',
+    '',
+    '| what | bound | measured |',
+    '| --- | --- | --- |',
     `| demo round (42 frames of 6 Mpx), files to stored 4096 x 2048 panorama | 60 s with the upload | ${total.toFixed(1)} s |`,
     ...marks.map(([stage, at]) => `| reached "${stage}" | - | ${at.toFixed(1)} s |`),
     `| the same frames to a stored ${LARGE_PX} x ${LARGE_PX / 2} panorama: most memory of the process | 2048 MiB | ${large.peakMiB.toFixed(0)} MiB${large.peakMiB <= 2048 ? '' : ', **missed**'} (${large.seconds.toFixed(0)} s, file of ${large.fileMiB.toFixed(0)} MiB) |`,
-    `| simulated camera photographs it (set not cached) | - | ${shootS.toFixed(1)} s |`, '',
-    '## Against a native library', '', '| what | bound | measured |', '| --- | --- | --- |', ...native.map((r) => `| ${r.what} | ${r.bound} | ${r.measured} |`), '',
-    '## The log', '', '| what | bound | measured |', '| --- | --- | --- |', `| first page of 10 000 takes from the API, 95th percentile of ${takes.requests} requests | 100 ms | ${takes.p95Ms.toFixed(0)} ms (median ${takes.medianMs.toFixed(0)} ms) |`, '',
+    `| simulated camera photographs it (set not cached) | - | ${shootS.toFixed(1)} s |`,
+    '',
+    '## Against a native library',
+    '',
+    '| what | bound | measured |',
+    '| --- | --- | --- |',
+    ...native.map((r) => `| ${r.what} | ${r.bound} | ${r.measured} |`),
+    '',
+    '## The log',
+    '',
+    '| what | bound | measured |',
+    '| --- | --- | --- |',
+    `| first page of 10 000 takes from the API, 95th percentile of ${takes.requests} requests | 100 ms | ${takes.p95Ms.toFixed(0)} ms (median ${takes.medianMs.toFixed(0)} ms) |`,
+    '',
   ].join('\n');
   await fs.writeFile(fileURLToPath(new URL('../../docs/bench.md', import.meta.url)), text);
   process.stderr.write(text);

@@ -49,31 +49,104 @@ export async function nativeRatios(): Promise<NativeRow[]> {
       for (let i = 0; i < n; i += tile.length) codes.set(i + tile.length <= n ? tile : tile.subarray(0, n - i), i);
       return codes;
     });
-    for (const [k, c] of wide.entries()) await fs.writeFile(path.join(folder, `frame_${k}.u16`), new Uint8Array(c.buffer));
+    for (const [k, c] of wide.entries())
+      await fs.writeFile(path.join(folder, `frame_${k}.u16`), new Uint8Array(c.buffer));
     const lens = lensFromFov('equidistant', 185, { width: WIDTH, height: HEIGHT }, 'longSide');
-    await fs.writeFile(path.join(folder, 'bench.json'), JSON.stringify({ width: WIDTH, height: HEIGHT, frames: FRAMES, times: exposures, panoramaWidth: 8192, focalPx: lens.focalPx }));
-    const single = await better(() => mergeBracket(narrow.map((codes, k) => ({ codes, exposure: exposures[k] })), { width: WIDTH, height: HEIGHT, curve: 'srgb' }));
+    await fs.writeFile(
+      path.join(folder, 'bench.json'),
+      JSON.stringify({
+        width: WIDTH,
+        height: HEIGHT,
+        frames: FRAMES,
+        times: exposures,
+        panoramaWidth: 8192,
+        focalPx: lens.focalPx,
+      }),
+    );
+    const single = await better(() =>
+      mergeBracket(
+        narrow.map((codes, k) => ({ codes, exposure: exposures[k] })),
+        { width: WIDTH, height: HEIGHT, curve: 'srgb' },
+      ),
+    );
     // Both threads up before the clock runs.
-    await Promise.all([0, 1].map(() => mergeCodes(narrow.map((c) => c.subarray(0, 3 * WIDTH * 64)), exposures, WIDTH, 64, 'srgb')));
+    await Promise.all(
+      [0, 1].map(() =>
+        mergeCodes(
+          narrow.map((c) => c.subarray(0, 3 * WIDTH * 64)),
+          exposures,
+          WIDTH,
+          64,
+          'srgb',
+        ),
+      ),
+    );
     const merge8 = await better(() => mergeCodes(narrow, exposures, WIDTH, HEIGHT, 'srgb'));
     const merge16 = await better(() => mergeCodes(wide, exposures, WIDTH, HEIGHT, 'linear'));
     narrow.length = 0;
     wide.length = 0;
-    const image = { ...createImage(1, 1), width: WIDTH, height: HEIGHT, data: new Float32Array(new SharedArrayBuffer(4 * n)).fill(0.5) };
+    const image = {
+      ...createImage(1, 1),
+      width: WIDTH,
+      height: HEIGHT,
+      data: new Float32Array(new SharedArrayBuffer(4 * n)).fill(0.5),
+    };
     const clipped = new Uint8Array(new SharedArrayBuffer(WIDTH * HEIGHT));
-    const views: View[] = Array.from({ length: VIEWS }, (_, v) => ({ image, clipped, lens, attitude: quaternionFromAttitude({ headingDeg: (360 * v) / VIEWS, tiltDeg: 0, rollDeg: 0 }), logGain: 0, vignetting: [0, 0, 0] as const }));
+    const views: View[] = Array.from({ length: VIEWS }, (_, v) => ({
+      image,
+      clipped,
+      lens,
+      attitude: quaternionFromAttitude({ headingDeg: (360 * v) / VIEWS, tiltDeg: 0, rollDeg: 0 }),
+      logGain: 0,
+      vignetting: [0, 0, 0] as const,
+    }));
     // As a build does it: the maps of the hand-over first.
     const stitch = await better(async () => {
       const { blends } = await runInThread('matchViews', { views, regions: [], seamStops: 0 });
-      await composeInThreads(views.map((v, i) => ({ ...v, blend: blends[i] })), 8192);
+      await composeInThreads(
+        views.map((v, i) => ({ ...v, blend: blends[i] })),
+        8192,
+      );
     });
-    const native = JSON.parse(execFileSync('/usr/bin/python3', [fileURLToPath(new URL('./opencv.py', import.meta.url)), folder, String(VIEWS)], { encoding: 'utf8', maxBuffer: 1 << 20 })) as { opencv: string; debevecS: number; weightedS: number; remapS: number };
-    const row = (what: string, bound: number, ours: number, theirs: number, name: string): NativeRow => ({ what, bound: `${bound} × ${name}`, measured: `${(ours / theirs).toFixed(2)} × (${ours.toFixed(2)} s against ${theirs.toFixed(2)} s)${ours / theirs <= bound ? '' : ', **missed**'}` });
+    const native = JSON.parse(
+      execFileSync(
+        '/usr/bin/python3',
+        [fileURLToPath(new URL('./opencv.py', import.meta.url)), folder, String(VIEWS)],
+        { encoding: 'utf8', maxBuffer: 1 << 20 },
+      ),
+    ) as { opencv: string; debevecS: number; weightedS: number; remapS: number };
+    const row = (what: string, bound: number, ours: number, theirs: number, name: string): NativeRow => ({
+      what,
+      bound: `${bound} × ${name}`,
+      measured: `${(ours / theirs).toFixed(2)} × (${ours.toFixed(2)} s against ${theirs.toFixed(2)} s)${ours / theirs <= bound ? '' : ', **missed**'}`,
+    });
     return [
-      row('merge of 7 x 24 Mpx 8-bit frames, decoded, two threads', 0.25, merge8, native.debevecS, `OpenCV ${native.opencv} createMergeDebevec`),
-      { what: 'the same in one thread', bound: '-', measured: `${(single / native.debevecS).toFixed(2)} × (${single.toFixed(2)} s)` },
-      row('16-bit weighted merge of 7 x 24 Mpx, two threads, against the same arithmetic', 0.25, merge16, native.weightedS, 'OpenCV'),
-      row('8192 x 4096 panorama from 6 fisheye views of 24 Mpx, two threads', 1.5, stitch, native.remapS, 'OpenCV remap and blend'),
+      row(
+        'merge of 7 x 24 Mpx 8-bit frames, decoded, two threads',
+        0.25,
+        merge8,
+        native.debevecS,
+        `OpenCV ${native.opencv} createMergeDebevec`,
+      ),
+      {
+        what: 'the same in one thread',
+        bound: '-',
+        measured: `${(single / native.debevecS).toFixed(2)} × (${single.toFixed(2)} s)`,
+      },
+      row(
+        '16-bit weighted merge of 7 x 24 Mpx, two threads, against the same arithmetic',
+        0.25,
+        merge16,
+        native.weightedS,
+        'OpenCV',
+      ),
+      row(
+        '8192 x 4096 panorama from 6 fisheye views of 24 Mpx, two threads',
+        1.5,
+        stitch,
+        native.remapS,
+        'OpenCV remap and blend',
+      ),
     ];
   } finally {
     await fs.rm(folder, { recursive: true });

@@ -14,5 +14,6 @@ export function ensureDebian(names) {
   if (process.getuid() !== 0) throw new Error(`root is needed to install: ${missing.join(' ')}`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   const apt = (...args) => spawnSync('apt-get', args, { env, stdio: ['ignore', 'ignore', 'inherit'] }).status === 0;
-  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', ...missing)) throw new Error('apt-get failed; its messages are above');
+  if (!apt('update', '-qq') || !apt('install', '-y', '-qq', '--no-install-recommends', ...missing))
+    throw new Error('apt-get failed; its messages are above');
 }

@@ -13,7 +13,10 @@ export function ensureModules() {
   const hash = createHash('sha256').update(fs.readFileSync(lock)).digest('hex');
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === hash) return;
   process.stderr.write('Installing npm packages ...\n');
-  const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 2, 2] });
+  const run = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+  });
   if (run.status !== 0) throw new Error('npm ci failed; its messages are above');
   fs.writeFileSync(stamp, hash);
 }

@@ -11,7 +11,9 @@ const asRoot = process.getuid() === 0;
 
 /** Folder for everything that is not source: one for each checkout, so that two never share a database. */
 export function dataHome() {
-  const base = process.env.TAWNY_HOME ?? (asRoot ? '/var/lib/tawny-sunset' : path.join(os.homedir(), '.local', 'share', 'tawny-sunset'));
+  const base =
+    process.env.TAWNY_HOME ??
+    (asRoot ? '/var/lib/tawny-sunset' : path.join(os.homedir(), '.local', 'share', 'tawny-sunset'));
   return path.join(base, createHash('sha256').update(root).digest('hex').slice(0, 10));
 }
 
@@ -56,8 +58,24 @@ export async function startPostgres(name, { durable = true } = {}) {
     return { url: url(port), stop: () => undefined };
   }
   const port = await freePort();
-  const options = [`-p ${port}`, '-c listen_addresses=127.0.0.1', `-c unix_socket_directories=${data}`, ...(durable ? [] : ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off'])];
-  const started = pg('pg_ctl', ['-D', data, '-w', '-t', '60', '-l', path.join(data, 'server.log'), '-o', options.join(' '), 'start']);
+  const options = [
+    `-p ${port}`,
+    '-c listen_addresses=127.0.0.1',
+    `-c unix_socket_directories=${data}`,
+    ...(durable ? [] : ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off']),
+  ];
+  const started = pg('pg_ctl', [
+    '-D',
+    data,
+    '-w',
+    '-t',
+    '60',
+    '-l',
+    path.join(data, 'server.log'),
+    '-o',
+    options.join(' '),
+    'start',
+  ]);
   if (!started.ok) throw new Error(`PostgreSQL did not start: ${started.text}`);
   return { url: url(port), stop: () => void pg('pg_ctl', ['-D', data, '-m', 'fast', '-w', 'stop']) };
 }

@@ -20,13 +20,19 @@ export const webFolder = path.join(root, 'apps/field/dist');
 
 export function ensureWeb() {
   const hash = createHash('sha256');
-  for (const source of SOURCES) for (const file of files(path.join(root, source))) hash.update(file.slice(root.length)).update(fs.readFileSync(file));
+  for (const source of SOURCES)
+    for (const file of files(path.join(root, source)))
+      hash.update(file.slice(root.length)).update(fs.readFileSync(file));
   const wanted = hash.digest('hex');
   const stamp = path.join(webFolder, '.sources');
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === wanted) return;
   console.error('Building the interface (about a minute the first time) ...');
   const env = { ...process.env, EXPO_OFFLINE: '1', EXPO_NO_TELEMETRY: '1', CI: '1', NODE_ENV: 'production' };
-  const run = spawnSync('npx', ['expo', 'export', '--platform', 'web', '--output-dir', 'dist'], { cwd: path.join(root, 'apps/field'), env, encoding: 'utf8' });
+  const run = spawnSync('npx', ['expo', 'export', '--platform', 'web', '--output-dir', 'dist'], {
+    cwd: path.join(root, 'apps/field'),
+    env,
+    encoding: 'utf8',
+  });
   if (run.status !== 0) throw new Error(`expo export failed:\n${run.stdout}${run.stderr}`);
   fs.writeFileSync(stamp, wanted);
 }

@@ -12,15 +12,31 @@ import { addSimulate } from './verbs/simulate';
 import { addSun } from './verbs/sun';
 import { addUnwrapBall } from './verbs/unwrapBall';
 
-const program = new Command('tawny').description('on-set lighting data: panoramas, sun and calibration from the command line').showHelpAfterError();
-for (const add of [addSimulate, addBuild, addSun, addInspect, addAlign, addMerge, addResponse, addCheck, addGlare, addUnwrapBall]) add(program);
+const program = new Command('tawny')
+  .description('on-set lighting data: panoramas, sun and calibration from the command line')
+  .showHelpAfterError();
+for (const add of [
+  addSimulate,
+  addBuild,
+  addSun,
+  addInspect,
+  addAlign,
+  addMerge,
+  addResponse,
+  addCheck,
+  addGlare,
+  addUnwrapBall,
+])
+  add(program);
 
 program
   .parseAsync()
   .catch((error: unknown) => {
     // A fault of ours shows its stack; a problem with the input shows its message.
     const known = error instanceof RangeError || (error instanceof Error && error.name === 'FileProblem');
-    say(known ? `tawny: ${(error as Error).message}` : `tawny: ${error instanceof Error ? error.stack : String(error)}`);
+    say(
+      known ? `tawny: ${(error as Error).message}` : `tawny: ${error instanceof Error ? error.stack : String(error)}`,
+    );
     process.exitCode = 1;
   })
   .finally(closeThreads);

@@ -18,7 +18,8 @@ export function whole(text: string): number {
 export function instant(text: string): Date {
   const value = new Date(text);
   if (Number.isNaN(value.getTime())) throw new InvalidArgumentError('expected a UTC time such as 2026-10-14T15:20:00Z');
-  if (!/(Z|[+-]\d{2}:?\d{2})$/i.test(text.trim())) throw new InvalidArgumentError('state the zone: end the time with Z or an offset such as +01:00');
+  if (!/(Z|[+-]\d{2}:?\d{2})$/i.test(text.trim()))
+    throw new InvalidArgumentError('state the zone: end the time with Z or an offset such as +01:00');
   return value;
 }
 

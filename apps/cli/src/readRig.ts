@@ -7,7 +7,11 @@ import { parseRig, type Rig } from '@tawny/pipeline';
 export async function readRig(file: string): Promise<Rig> {
   const name = path.basename(file);
   const text = await fs.readFile(file, 'utf8').catch(() => {
-    throw new FileProblem('unsupported', name, 'there is no such rig file; state the rig with --rig FILE: {"projection","fovDeg","views"}');
+    throw new FileProblem(
+      'unsupported',
+      name,
+      'there is no such rig file; state the rig with --rig FILE: {"projection","fovDeg","views"}',
+    );
   });
   let value: unknown;
   try {

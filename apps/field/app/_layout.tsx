@@ -14,10 +14,21 @@ export default function RootLayout() {
   const [client] = useState(
     () =>
       new QueryClient({
-        defaultOptions: { queries: { staleTime: 5000, retry: (count, error) => count < 2 && !(error instanceof ApiError && error.problem.status >= 400 && error.problem.status < 500) } },
+        defaultOptions: {
+          queries: {
+            staleTime: 5000,
+            retry: (count, error) =>
+              count < 2 && !(error instanceof ApiError && error.problem.status >= 400 && error.problem.status < 500),
+          },
+        },
       }),
   );
-  const [loaded, failed] = useFonts({ HankenGrotesk_400Regular, HankenGrotesk_600SemiBold, SplineSansMono_400Regular, SplineSansMono_500Medium });
+  const [loaded, failed] = useFonts({
+    HankenGrotesk_400Regular,
+    HankenGrotesk_600SemiBold,
+    SplineSansMono_400Regular,
+    SplineSansMono_500Medium,
+  });
   return (
     <SafeAreaProvider>
       <QueryClientProvider client={client}>

@@ -10,7 +10,11 @@ export default function Index() {
   return (
     <View style={{ padding: 24 }}>
       {productions.data ? (
-        <Notice state="open" title="There is no production yet" detail="Start the server with npm run demo: it brings the demo production with it." />
+        <Notice
+          state="open"
+          title="There is no production yet"
+          detail="Start the server with npm run demo: it brings the demo production with it."
+        />
       ) : (
         <Waiting error={productions.error} what="the productions" />
       )}

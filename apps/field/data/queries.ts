@@ -1,8 +1,34 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams } from 'expo-router';
 import type {
-  Calibration, CameraBody, CameraClock, Clip, EyeLine, FilterRecord, GroupingResult, Handoff, InstrumentRecord, Job, LampRecord, LensRecord, LightRound, Location, Panorama, PanoramaRig, PlanMark, PlanMeasure,
-  Plate, Production, Reading, Reference, ReferenceObject, Setup, SetupGaps, ShootDay, Station, Take,
+  Calibration,
+  CameraBody,
+  CameraClock,
+  Clip,
+  EyeLine,
+  FilterRecord,
+  GroupingResult,
+  Handoff,
+  InstrumentRecord,
+  Job,
+  LampRecord,
+  LensRecord,
+  LightRound,
+  Location,
+  Panorama,
+  PanoramaRig,
+  PlanMark,
+  PlanMeasure,
+  Plate,
+  Production,
+  Reading,
+  Reference,
+  ReferenceObject,
+  Setup,
+  SetupGaps,
+  ShootDay,
+  Station,
+  Take,
 } from '@tawny/contract';
 import { get, listProductions, patch, post, remove } from './api';
 
@@ -16,14 +42,18 @@ export function useProductionCode(): string {
   return production;
 }
 
-export const useProductions = () => useQuery({ queryKey: ['productions'], queryFn: () => listProductions<List<Production>>().then((r) => r.items) });
+export const useProductions = () =>
+  useQuery({ queryKey: ['productions'], queryFn: () => listProductions<List<Production>>().then((r) => r.items) });
 
 /** Every page of a list, one after the other. */
 async function allPages<T>(code: string, path: string): Promise<T[]> {
   const items: T[] = [];
   let after: string | null = null;
   do {
-    const page: List<T> = await get<List<T>>(code, after ? `${path}${path.includes('?') ? '&' : '?'}after=${after}` : path);
+    const page: List<T> = await get<List<T>>(
+      code,
+      after ? `${path}${path.includes('?') ? '&' : '?'}after=${after}` : path,
+    );
     items.push(...page.items);
     after = page.next;
   } while (after);
@@ -52,20 +82,29 @@ export const useFilters = () => useList<FilterRecord>('/filters');
 export const useInstruments = () => useList<InstrumentRecord>('/instruments');
 export const useObjects = () => useList<ReferenceObject>('/objects');
 export const useClocks = (dayId: string | undefined) => useList<CameraClock>(`/clocks?dayId=${dayId}`, Boolean(dayId));
-export const useReadings = (setupId: string | undefined) => useList<Reading>(`/readings?setupId=${setupId}`, Boolean(setupId));
-export const useReferences = (setupId: string | undefined) => useList<Reference>(`/references?setupId=${setupId}`, Boolean(setupId));
-export const useLamps = (setupId: string | undefined) => useList<LampRecord>(`/lamps?setupId=${setupId}`, Boolean(setupId));
-export const useEyeLines = (setupId: string | undefined) => useList<EyeLine>(`/eyelines?setupId=${setupId}`, Boolean(setupId));
-export const useMarks = (setupId: string | undefined) => useList<PlanMark>(`/marks?setupId=${setupId}`, Boolean(setupId));
-export const useMeasures = (setupId: string | undefined) => useList<PlanMeasure>(`/measures?setupId=${setupId}`, Boolean(setupId));
+export const useReadings = (setupId: string | undefined) =>
+  useList<Reading>(`/readings?setupId=${setupId}`, Boolean(setupId));
+export const useReferences = (setupId: string | undefined) =>
+  useList<Reference>(`/references?setupId=${setupId}`, Boolean(setupId));
+export const useLamps = (setupId: string | undefined) =>
+  useList<LampRecord>(`/lamps?setupId=${setupId}`, Boolean(setupId));
+export const useEyeLines = (setupId: string | undefined) =>
+  useList<EyeLine>(`/eyelines?setupId=${setupId}`, Boolean(setupId));
+export const useMarks = (setupId: string | undefined) =>
+  useList<PlanMark>(`/marks?setupId=${setupId}`, Boolean(setupId));
+export const useMeasures = (setupId: string | undefined) =>
+  useList<PlanMeasure>(`/measures?setupId=${setupId}`, Boolean(setupId));
 export const useClips = (takeId: string | undefined) => useList<Clip>(`/clips?takeId=${takeId}`, Boolean(takeId));
 export const useTakes = (setupId: string | undefined) => useList<Take>(`/takes?setupId=${setupId}`, Boolean(setupId));
 export const useAllTakes = () => useList<Take>('/takes');
-export const useStations = (setupId: string | undefined) => useList<Station>(`/stations?setupId=${setupId}`, Boolean(setupId));
+export const useStations = (setupId: string | undefined) =>
+  useList<Station>(`/stations?setupId=${setupId}`, Boolean(setupId));
 export const useAllRounds = () => useList<LightRound>('/rounds');
-export const usePanoramas = (roundId?: string) => useList<Panorama>(roundId ? `/panoramas?roundId=${roundId}` : '/panoramas');
+export const usePanoramas = (roundId?: string) =>
+  useList<Panorama>(roundId ? `/panoramas?roundId=${roundId}` : '/panoramas');
 export const usePlates = (takeId: string | undefined) => useList<Plate>(`/plates?takeId=${takeId}`, Boolean(takeId));
-export const useHandoffs = (setupId: string | undefined) => useList<Handoff>(`/handoffs?setupId=${setupId}`, Boolean(setupId));
+export const useHandoffs = (setupId: string | undefined) =>
+  useList<Handoff>(`/handoffs?setupId=${setupId}`, Boolean(setupId));
 
 export function useRound(id: string) {
   const code = useProductionCode();
@@ -74,14 +113,18 @@ export function useRound(id: string) {
 
 export function useGrouping(roundId: string) {
   const code = useProductionCode();
-  return useQuery({ queryKey: [code, '/rounds', roundId, 'grouping'], queryFn: () => get<GroupingResult>(code, `/rounds/${roundId}/grouping`) });
+  return useQuery({
+    queryKey: [code, '/rounds', roundId, 'grouping'],
+    queryFn: () => get<GroupingResult>(code, `/rounds/${roundId}/grouping`),
+  });
 }
 
 export function useCalibration(panoramaId: string | undefined) {
   const code = useProductionCode();
   return useQuery({
     queryKey: [code, '/panoramas', panoramaId, 'calibration'],
-    queryFn: () => get<{ calibration: Calibration | null }>(code, `/panoramas/${panoramaId}/calibration`).then((r) => r.calibration),
+    queryFn: () =>
+      get<{ calibration: Calibration | null }>(code, `/panoramas/${panoramaId}/calibration`).then((r) => r.calibration),
     enabled: Boolean(panoramaId),
   });
 }
@@ -129,7 +172,9 @@ export function useSave<T extends Versioned>(kind: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: ({ record, change }: { record: T; change?: Partial<T> }) =>
-      record.version ? patch<T>(code, `/${kind}/${record.id}`, { ...(change ?? record), id: undefined, version: record.version }) : post<T>(code, `/${kind}`, record, record.id),
+      record.version
+        ? patch<T>(code, `/${kind}/${record.id}`, { ...(change ?? record), id: undefined, version: record.version })
+        : post<T>(code, `/${kind}`, record, record.id),
     onSuccess: () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code }),
   });
 }
@@ -139,7 +184,15 @@ export function useRemove(kind: string) {
   const code = useProductionCode();
   const client = useQueryClient();
   const onSuccess = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
-  const removal = useMutation({ mutationFn: ({ id, version }: { id: string; version: number }) => remove(code, `/${kind}/${id}?version=${version}`), onSuccess });
+  const removal = useMutation({
+    mutationFn: ({ id, version }: { id: string; version: number }) => remove(code, `/${kind}/${id}?version=${version}`),
+    onSuccess,
+  });
   const restoring = useMutation({ mutationFn: (id: string) => post(code, `/${kind}/${id}/restore`, {}), onSuccess });
-  return { remove: removal.mutate, removeAsync: removal.mutateAsync, restore: restoring.mutate, error: removal.error ?? restoring.error };
+  return {
+    remove: removal.mutate,
+    removeAsync: removal.mutateAsync,
+    restore: restoring.mutate,
+    error: removal.error ?? restoring.error,
+  };
 }

@@ -30,21 +30,31 @@ const passes = (e: unknown) => e instanceof ApiError && (e.problem.status === 0 
  * So a card that was half sent goes on from where it was, also tomorrow. A file that the server refuses is named in the result; the others go on.
  * @throws ApiError when the connection does not come back, or nothing at all was taken in
  */
-export async function sendFrames(code: string, roundId: string, files: readonly File[], onProgress: (sending: Sending) => void): Promise<UploadResult> {
+export async function sendFrames(
+  code: string,
+  roundId: string,
+  files: readonly File[],
+  onProgress: (sending: Sending) => void,
+): Promise<UploadResult> {
   const result: UploadResult = { accepted: [], duplicates: [], problems: [] };
   const total = files.reduce((s, f) => s + f.size, 0) || 1;
   const sent = new Map<File, number>();
   /** Files that wait for the connection. */
   let waiting = 0;
   let failure: unknown = null;
-  const report = () => onProgress({ fraction: [...sent.values()].reduce((s, v) => s + v, 0) / total, waiting: waiting > 0 });
+  const report = () =>
+    onProgress({ fraction: [...sent.values()].reduce((s, v) => s + v, 0) / total, waiting: waiting > 0 });
   const queue: File[] = [];
   for (let from = 0; from < files.length; from += ASKED) {
     const some = files.slice(from, from + ASKED);
     const hashes: (string | null)[] = [];
     for (const f of some) hashes.push(await sha256(f));
     const asked = [...new Set(hashes.filter((h) => h !== null))];
-    const there = new Set<string | null>(asked.length === 0 ? [] : (await post<{ known: string[] }>(code, `/rounds/${roundId}/frames/known`, { hashes: asked })).known);
+    const there = new Set<string | null>(
+      asked.length === 0
+        ? []
+        : (await post<{ known: string[] }>(code, `/rounds/${roundId}/frames/known`, { hashes: asked })).known,
+    );
     some.forEach((f, i) => {
       if (hashes[i] !== null && there.has(hashes[i])) {
         result.duplicates.push(f.name);
@@ -82,16 +92,24 @@ export async function sendFrames(code: string, roundId: string, files: readonly 
     }
   };
   // Once one gives up the others begin nothing new; what they have begun ends before anybody is told.
-  await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-    for (let next = queue.shift(); next && failure === null; next = queue.shift()) {
-      await sendOne(next).catch((e: unknown) => {
-        failure ??= e;
-      });
-    }
-  }));
+  await Promise.all(
+    Array.from({ length: AT_ONCE }, async () => {
+      for (let next = queue.shift(); next && failure === null; next = queue.shift()) {
+        await sendOne(next).catch((e: unknown) => {
+          failure ??= e;
+        });
+      }
+    }),
+  );
   if (failure !== null) throw failure;
   if (result.accepted.length + result.duplicates.length === 0 && result.problems.length > 0) {
-    throw new ApiError({ type: 'about:blank', title: 'Nothing was taken in', status: 422, code: result.problems[0].code, detail: result.problems.map((p) => p.message).join('; ') });
+    throw new ApiError({
+      type: 'about:blank',
+      title: 'Nothing was taken in',
+      status: 422,
+      code: result.problems[0].code,
+      detail: result.problems.map((p) => p.message).join('; '),
+    });
   }
   return result;
 }

@@ -11,5 +11,12 @@ export function useSetup() {
   const day = days.data?.find((d) => d.id === setup?.dayId);
   const location = locations.data?.find((l) => l.id === day?.locationId);
   const error = setups.error ?? days.error ?? locations.error;
-  return { setup, day, location, setups: setups.data ?? [], error, choose: (id: string) => router.setParams({ setup: id }) };
+  return {
+    setup,
+    day,
+    location,
+    setups: setups.data ?? [],
+    error,
+    choose: (id: string) => router.setParams({ setup: id }),
+  };
 }

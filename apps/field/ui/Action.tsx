@@ -15,7 +15,16 @@ interface ActionProps {
 }
 
 /** A button: tawny when it is the thing to do next, outlined otherwise. */
-export function Action({ title, onPress, kind = 'quiet', busy = false, disabled = false, hint, testID, grow = false }: ActionProps) {
+export function Action({
+  title,
+  onPress,
+  kind = 'quiet',
+  busy = false,
+  disabled = false,
+  hint,
+  testID,
+  grow = false,
+}: ActionProps) {
   const { palette } = useTheme();
   const wide = useWide();
   const main = kind === 'main';
@@ -31,7 +40,13 @@ export function Action({ title, onPress, kind = 'quiet', busy = false, disabled 
       containerStyle={grow && !wide ? { flexGrow: 1 } : undefined}
       type={main ? 'solid' : 'outline'}
       titleStyle={{ color: main ? palette.onTawny : palette.ink, fontFamily: FONT.textStrong, fontSize: 15 }}
-      buttonStyle={{ backgroundColor: main ? palette.tawny : 'transparent', borderColor: main ? palette.tawny : palette.hairline, borderWidth: 1, borderRadius: RADIUS, minHeight: TARGET }}
+      buttonStyle={{
+        backgroundColor: main ? palette.tawny : 'transparent',
+        borderColor: main ? palette.tawny : palette.hairline,
+        borderWidth: 1,
+        borderRadius: RADIUS,
+        minHeight: TARGET,
+      }}
       disabledStyle={{ backgroundColor: 'transparent', borderColor: palette.hairline }}
       disabledTitleStyle={{ color: palette.quietInk }}
       loadingProps={{ color: main ? palette.quietInk : palette.ink }}

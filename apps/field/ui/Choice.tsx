@@ -16,11 +16,22 @@ interface ChoiceProps<T extends string> {
 export function Choice<T extends string>({ label, options, value, onChange, multiple = false }: ChoiceProps<T>) {
   const { palette } = useTheme();
   return (
-    <View role={multiple ? 'group' : 'radiogroup'} aria-label={label} style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}>
+    <View
+      role={multiple ? 'group' : 'radiogroup'}
+      aria-label={label}
+      style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}
+    >
       {options.map((o) => {
         const chosen = typeof value === 'string' ? o.value === value : value.includes(o.value);
         return (
-          <Pressable key={o.value} role={multiple ? 'checkbox' : 'radio'} aria-checked={chosen} aria-label={o.title} onPress={() => onChange(o.value)} style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}>
+          <Pressable
+            key={o.value}
+            role={multiple ? 'checkbox' : 'radio'}
+            aria-checked={chosen}
+            aria-label={o.title}
+            onPress={() => onChange(o.value)}
+            style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}
+          >
             {chosen ? <Brackets colour={palette.ink} /> : null}
             <Text strong={chosen} tone={chosen ? 'ink' : 'quietInk'}>
               {o.title}
@@ -38,9 +49,16 @@ export function Brackets({ colour, size = 9 }: { colour: string; size?: number }
     <View
       key={vertical + horizontal}
       style={{
-        position: 'absolute', width: size, height: size, borderColor: colour, [vertical]: 2, [horizontal]: 0,
-        borderTopWidth: vertical === 'top' ? 2 : 0, borderBottomWidth: vertical === 'bottom' ? 2 : 0,
-        borderLeftWidth: horizontal === 'left' ? 2 : 0, borderRightWidth: horizontal === 'right' ? 2 : 0,
+        position: 'absolute',
+        width: size,
+        height: size,
+        borderColor: colour,
+        [vertical]: 2,
+        [horizontal]: 0,
+        borderTopWidth: vertical === 'top' ? 2 : 0,
+        borderBottomWidth: vertical === 'bottom' ? 2 : 0,
+        borderLeftWidth: horizontal === 'left' ? 2 : 0,
+        borderRightWidth: horizontal === 'right' ? 2 : 0,
       }}
     />
   );

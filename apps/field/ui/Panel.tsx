@@ -5,12 +5,42 @@ import { useTheme } from './theme';
 import { RADIUS, SPACE } from './tokens';
 
 /** A raised sheet with a hairline and, when named, a heading with something at its right. */
-export function Panel({ title, aside, children, style }: { title?: string; aside?: ReactNode; children: ReactNode; style?: ViewStyle }) {
+export function Panel({
+  title,
+  aside,
+  children,
+  style,
+}: {
+  title?: string;
+  aside?: ReactNode;
+  children: ReactNode;
+  style?: ViewStyle;
+}) {
   const { palette } = useTheme();
   return (
-    <View style={[{ backgroundColor: palette.raised, borderColor: palette.hairline, borderWidth: 1, borderRadius: RADIUS, padding: SPACE(4), gap: SPACE(3) }, style]}>
+    <View
+      style={[
+        {
+          backgroundColor: palette.raised,
+          borderColor: palette.hairline,
+          borderWidth: 1,
+          borderRadius: RADIUS,
+          padding: SPACE(4),
+          gap: SPACE(3),
+        },
+        style,
+      ]}
+    >
       {title ? (
-        <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', gap: SPACE(3), flexWrap: 'wrap' }}>
+        <View
+          style={{
+            flexDirection: 'row',
+            alignItems: 'center',
+            justifyContent: 'space-between',
+            gap: SPACE(3),
+            flexWrap: 'wrap',
+          }}
+        >
           <Text size="large" strong heading={2}>
             {title}
           </Text>
@@ -22,8 +52,27 @@ export function Panel({ title, aside, children, style }: { title?: string; aside
   );
 }
 
-export function Row({ children, gap = 3, wrap = false, style }: { children: ReactNode; gap?: number; wrap?: boolean; style?: ViewStyle }) {
-  return <View style={[{ flexDirection: 'row', alignItems: 'center', gap: SPACE(gap), flexWrap: wrap ? 'wrap' : 'nowrap' }, style]}>{children}</View>;
+export function Row({
+  children,
+  gap = 3,
+  wrap = false,
+  style,
+}: {
+  children: ReactNode;
+  gap?: number;
+  wrap?: boolean;
+  style?: ViewStyle;
+}) {
+  return (
+    <View
+      style={[
+        { flexDirection: 'row', alignItems: 'center', gap: SPACE(gap), flexWrap: wrap ? 'wrap' : 'nowrap' },
+        style,
+      ]}
+    >
+      {children}
+    </View>
+  );
 }
 
 /** A labelled value: small label above, figure below. */

@@ -10,7 +10,14 @@ export function Progress({ stage, fraction, onCancel }: { stage: string; fractio
   const { palette } = useTheme();
   const percent = Math.round(fraction * 100);
   return (
-    <View style={{ gap: SPACE(2) }} role="progressbar" aria-valuenow={percent} aria-valuemin={0} aria-valuemax={100} aria-label={stage}>
+    <View
+      style={{ gap: SPACE(2) }}
+      role="progressbar"
+      aria-valuenow={percent}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-label={stage}
+    >
       <Row style={{ justifyContent: 'space-between' }}>
         <Text style={{ flex: 1 }}>{stage}</Text>
         <Figure value={String(percent)} unit="%" size="large" />

@@ -14,8 +14,19 @@ interface Common<T> {
 /** One field of a form, as data. */
 export type FieldSpec<T> =
   | (Common<T> & { kind: 'text' })
-  | (Common<T> & { kind: 'number'; unit?: string; step?: number; scale?: readonly number[]; digits?: number; /** Where an empty one begins; given only when it may be empty. */ start?: number })
-  | (Common<T> & { kind: 'choice'; options: readonly { value: string; title: string }[]; /** May be chosen away. */ optional?: boolean })
+  | (Common<T> & {
+      kind: 'number';
+      unit?: string;
+      step?: number;
+      scale?: readonly number[];
+      digits?: number;
+      /** Where an empty one begins; given only when it may be empty. */ start?: number;
+    })
+  | (Common<T> & {
+      kind: 'choice';
+      options: readonly { value: string; title: string }[];
+      /** May be chosen away. */ optional?: boolean;
+    })
   | (Common<T> & { kind: 'many'; options: readonly { value: string; title: string }[] })
   | (Common<T> & { kind: 'toggle' });
 
@@ -37,34 +48,101 @@ export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProp
   }
   return (
     <View style={{ gap: SPACE(3) }}>
-      {groups.map((group) => (group[0].kind === 'number' ? (
-        <Row key={group[0].name} wrap style={{ alignItems: 'flex-start' }}>
-          {group.map((f) => (f.kind === 'number' ? <NumberField key={f.name} field={f} value={value[f.name] as number | null} onChange={(v) => set(f.name, v)} fault={fault(f.name)} /> : null))}
-        </Row>
-      ) : (
-        <OtherField key={group[0].name} field={group[0]} value={value[group[0].name]} onChange={(v) => set(group[0].name, v)} fault={fault(group[0].name)} />
-      )))}
+      {groups.map((group) =>
+        group[0].kind === 'number' ? (
+          <Row key={group[0].name} wrap style={{ alignItems: 'flex-start' }}>
+            {group.map((f) =>
+              f.kind === 'number' ? (
+                <NumberField
+                  key={f.name}
+                  field={f}
+                  value={value[f.name] as number | null}
+                  onChange={(v) => set(f.name, v)}
+                  fault={fault(f.name)}
+                />
+              ) : null,
+            )}
+          </Row>
+        ) : (
+          <OtherField
+            key={group[0].name}
+            field={group[0]}
+            value={value[group[0].name]}
+            onChange={(v) => set(group[0].name, v)}
+            fault={fault(group[0].name)}
+          />
+        ),
+      )}
     </View>
   );
 }
 
-function NumberField<T>({ field, value, onChange, fault }: { field: Extract<FieldSpec<T>, { kind: 'number' }>; value: number | null; onChange: (v: number | null) => void; fault?: string }) {
+function NumberField<T>({
+  field,
+  value,
+  onChange,
+  fault,
+}: {
+  field: Extract<FieldSpec<T>, { kind: 'number' }>;
+  value: number | null;
+  onChange: (v: number | null) => void;
+  fault?: string;
+}) {
   const { label, unit, step, scale, digits, start } = field;
   const common = { label, unit, step, scale, digits, fault };
-  return start === undefined ? <Stepper {...common} value={value ?? 0} onChange={onChange} /> : <OptionalStepper {...common} start={start} value={value} onChange={onChange} />;
+  return start === undefined ? (
+    <Stepper {...common} value={value ?? 0} onChange={onChange} />
+  ) : (
+    <OptionalStepper {...common} start={start} value={value} onChange={onChange} />
+  );
 }
 
-function OtherField<T>({ field, value, onChange, fault }: { field: FieldSpec<T>; value: unknown; onChange: (v: unknown) => void; fault?: string }) {
-  const note = fault ? <Text size="small" tone="madder">{fault}</Text> : null;
+function OtherField<T>({
+  field,
+  value,
+  onChange,
+  fault,
+}: {
+  field: FieldSpec<T>;
+  value: unknown;
+  onChange: (v: unknown) => void;
+  fault?: string;
+}) {
+  const note = fault ? (
+    <Text size="small" tone="madder">
+      {fault}
+    </Text>
+  ) : null;
   if (field.kind === 'text') {
-    return <Input label={field.label} accessibilityLabel={field.label} value={String(value ?? '')} onChangeText={onChange} errorMessage={fault} renderErrorMessage={Boolean(fault)} />;
+    return (
+      <Input
+        label={field.label}
+        accessibilityLabel={field.label}
+        value={String(value ?? '')}
+        onChangeText={onChange}
+        errorMessage={fault}
+        renderErrorMessage={Boolean(fault)}
+      />
+    );
   }
-  const head = <Text size="small" tone={fault ? 'madder' : 'quietInk'}>{field.label}</Text>;
+  const head = (
+    <Text size="small" tone={fault ? 'madder' : 'quietInk'}>
+      {field.label}
+    </Text>
+  );
   if (field.kind === 'toggle') {
     return (
       <View>
         {head}
-        <Choice label={field.label} options={[{ value: 'no', title: 'No' }, { value: 'yes', title: 'Yes' }]} value={value ? 'yes' : 'no'} onChange={(v) => onChange(v === 'yes')} />
+        <Choice
+          label={field.label}
+          options={[
+            { value: 'no', title: 'No' },
+            { value: 'yes', title: 'Yes' },
+          ]}
+          value={value ? 'yes' : 'no'}
+          onChange={(v) => onChange(v === 'yes')}
+        />
         {note}
       </View>
     );
@@ -84,7 +162,12 @@ function OtherField<T>({ field, value, onChange, fault }: { field: FieldSpec<T>;
     return (
       <View>
         {head}
-        <Choice label={field.label} options={options} value={(value as string | null) ?? ''} onChange={(v) => onChange(v === '' ? null : v)} />
+        <Choice
+          label={field.label}
+          options={options}
+          value={(value as string | null) ?? ''}
+          onChange={(v) => onChange(v === '' ? null : v)}
+        />
         {note}
       </View>
     );
@@ -93,6 +176,24 @@ function OtherField<T>({ field, value, onChange, fault }: { field: FieldSpec<T>;
 }
 
 /** Any number of a few. */
-export function Many({ label, options, value, onChange }: { label: string; options: readonly { value: string; title: string }[]; value: readonly string[]; onChange: (v: string[]) => void }) {
-  return <Choice multiple label={label} options={options} value={value} onChange={(v) => onChange(value.includes(v) ? value.filter((x) => x !== v) : [...value, v])} />;
+export function Many({
+  label,
+  options,
+  value,
+  onChange,
+}: {
+  label: string;
+  options: readonly { value: string; title: string }[];
+  value: readonly string[];
+  onChange: (v: string[]) => void;
+}) {
+  return (
+    <Choice
+      multiple
+      label={label}
+      options={options}
+      value={value}
+      onChange={(v) => onChange(value.includes(v) ? value.filter((x) => x !== v) : [...value, v])}
+    />
+  );
 }

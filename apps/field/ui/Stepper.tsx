@@ -23,10 +23,23 @@ interface StepperProps {
 }
 
 const next = (scale: readonly number[], value: number, up: boolean) =>
-  up ? (scale.find((s) => s > value * (1 + 1e-6) + 1e-9) ?? value) : ([...scale].reverse().find((s) => s < value * (1 - 1e-6) - 1e-9) ?? value);
+  up
+    ? (scale.find((s) => s > value * (1 + 1e-6) + 1e-9) ?? value)
+    : ([...scale].reverse().find((s) => s < value * (1 - 1e-6) - 1e-9) ?? value);
 
 /** A value with large minus and plus in the trade's increments; typing replaces it, a long press opens the keypad. */
-export function Stepper({ label, unit, value, onChange, scale, step = 1, digits = 2, was, fault, source }: StepperProps) {
+export function Stepper({
+  label,
+  unit,
+  value,
+  onChange,
+  scale,
+  step = 1,
+  digits = 2,
+  was,
+  fault,
+  source,
+}: StepperProps) {
   const { palette } = useTheme();
   const [typed, setTyped] = useState<string | null>(null);
   const [keypad, setKeypad] = useState(false);
@@ -50,7 +63,13 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
       onPress={() => move(up)}
       onLongPress={() => setKeypad(true)}
       delayLongPress={450}
-      style={({ pressed }) => ({ width: TARGET, height: TARGET + 4, alignItems: 'center', justifyContent: 'center', backgroundColor: pressed ? palette.hairline : 'transparent' })}
+      style={({ pressed }) => ({
+        width: TARGET,
+        height: TARGET + 4,
+        alignItems: 'center',
+        justifyContent: 'center',
+        backgroundColor: pressed ? palette.hairline : 'transparent',
+      })}
     >
       <Text size="title" tone="tawny">
         {sign}
@@ -69,7 +88,16 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
           </Text>
         ) : null}
       </View>
-      <View style={{ flexDirection: 'row', alignItems: 'center', borderWidth: changed || fault ? 2 : 1, borderColor: edge, borderRadius: RADIUS, backgroundColor: palette.raised }}>
+      <View
+        style={{
+          flexDirection: 'row',
+          alignItems: 'center',
+          borderWidth: changed || fault ? 2 : 1,
+          borderColor: edge,
+          borderRadius: RADIUS,
+          backgroundColor: palette.raised,
+        }}
+      >
         {button('−', false)}
         <TextInput
           aria-label={unit ? `${label} in ${unit}` : label}
@@ -79,7 +107,15 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
           onBlur={commit}
           onSubmitEditing={commit}
           selectTextOnFocus
-          style={{ flex: 1, minWidth: 0, height: TARGET + 4, textAlign: 'center', color: palette.ink, fontFamily: FONT.numberStrong, fontSize: 17 }}
+          style={{
+            flex: 1,
+            minWidth: 0,
+            height: TARGET + 4,
+            textAlign: 'center',
+            color: palette.ink,
+            fontFamily: FONT.numberStrong,
+            fontSize: 17,
+          }}
         />
         {button('+', true)}
       </View>
@@ -93,13 +129,24 @@ export function Stepper({ label, unit, value, onChange, scale, step = 1, digits 
           {`from ${source}`}
         </Text>
       ) : null}
-      {keypad ? <Keypad label={label} unit={unit} value={Number(shown)} onDone={onChange} onClose={() => setKeypad(false)} /> : null}
+      {keypad ? (
+        <Keypad label={label} unit={unit} value={Number(shown)} onDone={onChange} onClose={() => setKeypad(false)} />
+      ) : null}
     </View>
   );
 }
 
 /** A value that may not have been measured: then it says so, and one tap begins with `start`. */
-export function OptionalStepper({ value, start, onChange, ...rest }: Omit<StepperProps, 'value' | 'onChange'> & { value: number | null; start: number; onChange: (value: number | null) => void }) {
+export function OptionalStepper({
+  value,
+  start,
+  onChange,
+  ...rest
+}: Omit<StepperProps, 'value' | 'onChange'> & {
+  value: number | null;
+  start: number;
+  onChange: (value: number | null) => void;
+}) {
   const { palette } = useTheme();
   if (value !== null) {
     return (
@@ -107,7 +154,12 @@ export function OptionalStepper({ value, start, onChange, ...rest }: Omit<Steppe
         <View style={{ flexDirection: 'row' }}>
           <Stepper {...rest} value={value} onChange={onChange} />
         </View>
-        <Pressable role="button" aria-label={`${rest.label} not measured`} onPress={() => onChange(null)} style={{ minHeight: TARGET, justifyContent: 'center' }}>
+        <Pressable
+          role="button"
+          aria-label={`${rest.label} not measured`}
+          onPress={() => onChange(null)}
+          style={{ minHeight: TARGET, justifyContent: 'center' }}
+        >
           <Text size="small" tone="quietInk">
             Not measured
           </Text>
@@ -124,7 +176,15 @@ export function OptionalStepper({ value, start, onChange, ...rest }: Omit<Steppe
         role="button"
         aria-label={`Measure ${rest.label}`}
         onPress={() => onChange(start)}
-        style={{ minHeight: TARGET + 6, alignItems: 'center', justifyContent: 'center', borderWidth: 1, borderStyle: 'dashed', borderColor: rest.fault ? palette.madder : palette.hairline, borderRadius: RADIUS }}
+        style={{
+          minHeight: TARGET + 6,
+          alignItems: 'center',
+          justifyContent: 'center',
+          borderWidth: 1,
+          borderStyle: 'dashed',
+          borderColor: rest.fault ? palette.madder : palette.hairline,
+          borderRadius: RADIUS,
+        }}
       >
         <Text tone="quietInk">not measured</Text>
       </Pressable>

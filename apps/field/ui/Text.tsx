@@ -16,7 +16,16 @@ interface TextProps {
 }
 
 /** Words. */
-export function Text({ children, size = 'body', tone = 'ink', strong = false, style, lines, heading, testID }: TextProps) {
+export function Text({
+  children,
+  size = 'body',
+  tone = 'ink',
+  strong = false,
+  style,
+  lines,
+  heading,
+  testID,
+}: TextProps) {
   const { palette } = useTheme();
   const px = SIZE[size];
   return (
@@ -25,7 +34,15 @@ export function Text({ children, size = 'body', tone = 'ink', strong = false, st
       numberOfLines={lines}
       role={heading ? 'heading' : undefined}
       aria-level={heading}
-      style={[{ color: palette[tone], fontFamily: strong ? FONT.textStrong : FONT.text, fontSize: px, lineHeight: Math.round(px * 1.38) }, style]}
+      style={[
+        {
+          color: palette[tone],
+          fontFamily: strong ? FONT.textStrong : FONT.text,
+          fontSize: px,
+          lineHeight: Math.round(px * 1.38),
+        },
+        style,
+      ]}
     >
       {children}
     </NativeText>
@@ -48,10 +65,27 @@ export function Figure({ value, unit, plusMinus, size = 'title', tone = 'ink', t
   const px = SIZE[size];
   const small = Math.max(13, Math.round(px * 0.58));
   return (
-    <NativeText testID={testID} style={{ color: palette[tone], fontFamily: FONT.numberStrong, fontSize: px, lineHeight: Math.round(px * 1.2), fontVariant: ['tabular-nums'] }}>
+    <NativeText
+      testID={testID}
+      style={{
+        color: palette[tone],
+        fontFamily: FONT.numberStrong,
+        fontSize: px,
+        lineHeight: Math.round(px * 1.2),
+        fontVariant: ['tabular-nums'],
+      }}
+    >
       {value}
-      {unit ? <NativeText style={{ fontFamily: FONT.number, fontSize: small, color: palette.quietInk }}>{`\u202f${unit}`}</NativeText> : null}
-      {plusMinus ? <NativeText style={{ fontFamily: FONT.number, fontSize: small, color: palette.quietInk }}>{`  ±${plusMinus}`}</NativeText> : null}
+      {unit ? (
+        <NativeText
+          style={{ fontFamily: FONT.number, fontSize: small, color: palette.quietInk }}
+        >{`\u202f${unit}`}</NativeText>
+      ) : null}
+      {plusMinus ? (
+        <NativeText
+          style={{ fontFamily: FONT.number, fontSize: small, color: palette.quietInk }}
+        >{`  ±${plusMinus}`}</NativeText>
+      ) : null}
     </NativeText>
   );
 }

@@ -37,10 +37,27 @@ export function ThemeProvider({ children }: { children: ReactNode }) {
     () =>
       createTheme({
         mode: name === 'daylight' ? 'light' : 'dark',
-        lightColors: { primary: palette.tawny, background: palette.ground, divider: palette.hairline, error: palette.madder, success: palette.tide, warning: palette.ochre },
-        darkColors: { primary: palette.tawny, background: palette.ground, divider: palette.hairline, error: palette.madder, success: palette.tide, warning: palette.ochre },
+        lightColors: {
+          primary: palette.tawny,
+          background: palette.ground,
+          divider: palette.hairline,
+          error: palette.madder,
+          success: palette.tide,
+          warning: palette.ochre,
+        },
+        darkColors: {
+          primary: palette.tawny,
+          background: palette.ground,
+          divider: palette.hairline,
+          error: palette.madder,
+          success: palette.tide,
+          warning: palette.ochre,
+        },
         components: {
-          Button: { buttonStyle: { borderRadius: RADIUS, minHeight: TARGET, paddingHorizontal: 16 }, titleStyle: { fontFamily: FONT.textStrong, fontSize: 15 } },
+          Button: {
+            buttonStyle: { borderRadius: RADIUS, minHeight: TARGET, paddingHorizontal: 16 },
+            titleStyle: { fontFamily: FONT.textStrong, fontSize: 15 },
+          },
           Input: {
             inputContainerStyle: { borderBottomWidth: 1, borderColor: palette.hairline, minHeight: TARGET },
             inputStyle: { fontFamily: FONT.number, fontSize: 17, color: palette.ink },

@@ -20,13 +20,33 @@ export interface Palette {
 }
 
 export const DAYLIGHT: Palette = {
-  ground: '#F5F1E8', raised: '#FFFDF7', ink: '#1F1A15', quietInk: '#6A6056', hairline: '#D9CFBF', tawny: '#A9541A', onTawny: '#FFFDF7', tide: '#1F6A6A',
-  madder: '#9E2B35', ochre: '#7F6200', surround: '#777777', onSurround: '#000000',
+  ground: '#F5F1E8',
+  raised: '#FFFDF7',
+  ink: '#1F1A15',
+  quietInk: '#6A6056',
+  hairline: '#D9CFBF',
+  tawny: '#A9541A',
+  onTawny: '#FFFDF7',
+  tide: '#1F6A6A',
+  madder: '#9E2B35',
+  ochre: '#7F6200',
+  surround: '#777777',
+  onSurround: '#000000',
 };
 
 export const LAMPLIGHT: Palette = {
-  ground: '#171615', raised: '#211F1D', ink: '#EFE7DA', quietInk: '#A4988A', hairline: '#3A3632', tawny: '#E2914A', onTawny: '#171615', tide: '#63B3AE',
-  madder: '#E0707A', ochre: '#D9B44A', surround: '#333333', onSurround: '#FFFFFF',
+  ground: '#171615',
+  raised: '#211F1D',
+  ink: '#EFE7DA',
+  quietInk: '#A4988A',
+  hairline: '#3A3632',
+  tawny: '#E2914A',
+  onTawny: '#171615',
+  tide: '#63B3AE',
+  madder: '#E0707A',
+  ochre: '#D9B44A',
+  surround: '#333333',
+  onSurround: '#FFFFFF',
 };
 
 export type Tone = 'ink' | 'quietInk' | 'tawny' | 'tide' | 'madder' | 'ochre';

@@ -18,7 +18,8 @@ function required(name: string): string {
 
 export function readConfig(): Config {
   const port = Number(process.env.TAWNY_PORT ?? 8080);
-  if (!Number.isInteger(port) || port < 0 || port > 65535) throw new Error(`TAWNY_PORT is not a port: ${process.env.TAWNY_PORT}`);
+  if (!Number.isInteger(port) || port < 0 || port > 65535)
+    throw new Error(`TAWNY_PORT is not a port: ${process.env.TAWNY_PORT}`);
   return {
     databaseUrl: required('TAWNY_DATABASE_URL'),
     port,

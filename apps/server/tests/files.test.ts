@@ -18,7 +18,11 @@ const newStore = () => {
   return { store: new FolderStore(at), at };
 };
 /** Every file under the store but its folders. */
-const listed = (at: string): string[] => fs.readdirSync(at, { recursive: true, withFileTypes: true }).filter((e) => e.isFile()).map((e) => e.name);
+const listed = (at: string): string[] =>
+  fs
+    .readdirSync(at, { recursive: true, withFileTypes: true })
+    .filter((e) => e.isFile())
+    .map((e) => e.name);
 
 describe('the file store', () => {
   test('bytes come back under their hash; the same twice is one file', async () => {
@@ -34,7 +38,10 @@ describe('the file store', () => {
 
   test('what arrives is nowhere until it is kept, and gone when discarded', async () => {
     const { store, at } = newStore();
-    const [kept, dropped] = [await store.receive(Readable.from([Buffer.from('ab'), Buffer.from('cd')])), await store.receive(Readable.from([Buffer.from('no')]))];
+    const [kept, dropped] = [
+      await store.receive(Readable.from([Buffer.from('ab'), Buffer.from('cd')])),
+      await store.receive(Readable.from([Buffer.from('no')])),
+    ];
     expect(kept).toMatchObject({ hash: sha(Buffer.from('abcd')), size: 4 });
     expect(listed(at)).not.toContain(kept.hash);
     await kept.keep();
@@ -44,10 +51,12 @@ describe('the file store', () => {
 
   test('a stream that breaks off leaves nothing', async () => {
     const { store, at } = newStore();
-    const broken = new Readable({ read() {
-      this.push(Buffer.from('half'));
-      this.destroy(new Error('the cable came out'));
-    } });
+    const broken = new Readable({
+      read() {
+        this.push(Buffer.from('half'));
+        this.destroy(new Error('the cable came out'));
+      },
+    });
     await expect(store.receive(broken)).rejects.toThrow('the cable came out');
     expect(listed(at)).toEqual([]);
   });
@@ -56,10 +65,12 @@ describe('the file store', () => {
     const { store, at } = newStore();
     const hash = await store.make(async (file) => fs.promises.writeFile(file, 'row by row'));
     expect(hash).toBe(sha(Buffer.from('row by row')));
-    await expect(store.make(async (file) => {
-      await fs.promises.writeFile(file, 'half');
-      throw new Error('the disk is full');
-    })).rejects.toThrow('the disk is full');
+    await expect(
+      store.make(async (file) => {
+        await fs.promises.writeFile(file, 'half');
+        throw new Error('the disk is full');
+      }),
+    ).rejects.toThrow('the disk is full');
     expect(listed(at)).toEqual([hash]);
   });
 
@@ -83,7 +94,10 @@ describe('the file store', () => {
   });
 });
 
-const BLOBS = Array.from({ length: 40 }, (_, k) => [(k * 97.3) % 320, (k * 61.7) % 200, 6 + ((k * 13) % 17), 0.02 + 0.005 * (k % 9)] as const);
+const BLOBS = Array.from(
+  { length: 40 },
+  (_, k) => [(k * 97.3) % 320, (k * 61.7) % 200, 6 + ((k * 13) % 17), 0.02 + 0.005 * (k % 9)] as const,
+);
 
 describe('a photograph against its plate', () => {
   const draw = async (name: string, shift: number, gain: number, width = 320) => {
@@ -92,8 +106,17 @@ describe('a photograph against its plate', () => {
       for (let x = 0; x < width; x++) {
         const [u, v] = [x - shift, y];
         // Blobs that nowhere repeat.
-        const light = 0.15 + BLOBS.reduce((s, [bx, by, size, much]) => s + much * Math.exp(-((u - bx) ** 2 + (v - by) ** 2) / (size * size)), 0);
-        codes.fill(Math.min(255, Math.round(255 * (gain * light) ** (1 / 2.2))), 3 * (y * width + x), 3 * (y * width + x) + 3);
+        const light =
+          0.15 +
+          BLOBS.reduce(
+            (s, [bx, by, size, much]) => s + much * Math.exp(-((u - bx) ** 2 + (v - by) ** 2) / (size * size)),
+            0,
+          );
+        codes.fill(
+          Math.min(255, Math.round(255 * (gain * light) ** (1 / 2.2))),
+          3 * (y * width + x),
+          3 * (y * width + x) + 3,
+        );
       }
     }
     const file = path.join(folder, name);
@@ -117,6 +140,8 @@ describe('a photograph against its plate', () => {
 
   test('another recording format cannot be compared', async () => {
     const plate = { ...(await draw('plate2.png', 0, 1)), id: 'plate' };
-    await expect(comparePictures(plate, await draw('wide.png', 0, 1, 360))).rejects.toThrow(/wide\.png: is 360 × 200 px, the plate 320 × 200/);
+    await expect(comparePictures(plate, await draw('wide.png', 0, 1, 360))).rejects.toThrow(
+      /wide\.png: is 360 × 200 px, the plate 320 × 200/,
+    );
   });
 });

@@ -6,37 +6,127 @@ import { referenceLacks } from '../src/references/lacks';
 const id = (n: number) => `6f1c9c1e-0000-4000-8000-0000000000${String(n).padStart(2, '0')}`;
 const stamp = { version: 1, createdAt: '', updatedAt: '' };
 const context: ImportContext = {
-  setup: { ...stamp, ...setupInput.parse({ id: id(4), dayId: id(5), name: 'Quay', slate: '14A', kind: 'exterior', lightCondition: 'sun out', plannedCg: '', lightAt: '2026-10-14T15:00:00Z' }) },
-  location: locationSchema.parse({ ...stamp, id: id(6), name: 'Gannet Staithe', latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4, zone: 'Europe/London', skyline: [] }), date: '2026-10-14',
-  bodies: [{ ...stamp, ...bodyInput.parse({ id: id(1), name: 'Corrie 35', baseEi: 800, formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }] }) }],
-  lenses: [{ ...stamp, ...lensInput.parse({ id: id(2), name: 'Skerry prime 32', kind: 'prime', focalMinMm: 32, focalMaxMm: 32, tMin: 1.8, tMax: 22, closeFocusM: 0.35 }) }],
-  existing: new Set(['14A/1/A']), model: null,
+  setup: {
+    ...stamp,
+    ...setupInput.parse({
+      id: id(4),
+      dayId: id(5),
+      name: 'Quay',
+      slate: '14A',
+      kind: 'exterior',
+      lightCondition: 'sun out',
+      plannedCg: '',
+      lightAt: '2026-10-14T15:00:00Z',
+    }),
+  },
+  location: locationSchema.parse({
+    ...stamp,
+    id: id(6),
+    name: 'Gannet Staithe',
+    latitudeDeg: 52.957,
+    longitudeDeg: 0.951,
+    altitudeM: 4,
+    zone: 'Europe/London',
+    skyline: [],
+  }),
+  date: '2026-10-14',
+  bodies: [
+    {
+      ...stamp,
+      ...bodyInput.parse({
+        id: id(1),
+        name: 'Corrie 35',
+        baseEi: 800,
+        formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }],
+      }),
+    },
+  ],
+  lenses: [
+    {
+      ...stamp,
+      ...lensInput.parse({
+        id: id(2),
+        name: 'Skerry prime 32',
+        kind: 'prime',
+        focalMinMm: 32,
+        focalMaxMm: 32,
+        tMin: 1.8,
+        tMax: 22,
+        closeFocusM: 0.35,
+      }),
+    },
+  ],
+  existing: new Set(['14A/1/A']),
+  model: null,
 };
 const read = (text: string, name = 'takes.csv') => readTakes(Buffer.from(text, 'utf8'), name, context);
 
 test('a plain CSV: names guessed, T before the stop, local time of the shoot day', () => {
-  const { takes, result } = read('Slate,Take,Lens,Stop,ISO,Focus,Height (cm),Time\r\n14A,2,Skerry Prime 32,T5.6,800,2.5 m,150,16:20\r\n');
+  const { takes, result } = read(
+    'Slate,Take,Lens,Stop,ISO,Focus,Height (cm),Time\r\n14A,2,Skerry Prime 32,T5.6,800,2.5 m,150,16:20\r\n',
+  );
   expect(result.rows[0].faults).toEqual([]);
-  expect(takes[0]).toMatchObject({ slate: '14A', take: 2, lensId: id(2), tStop: 5.6, ei: 800, focusM: 2.5, heightM: 1.5, shotAt: '2026-10-14T15:20:00.000Z', lightCondition: 'sun out' });
+  expect(takes[0]).toMatchObject({
+    slate: '14A',
+    take: 2,
+    lensId: id(2),
+    tStop: 5.6,
+    ei: 800,
+    focusM: 2.5,
+    heightM: 1.5,
+    shotAt: '2026-10-14T15:20:00.000Z',
+    lightCondition: 'sun out',
+  });
 });
 
 test('a lens in the table brings its own focal length, whatever was copied', () => {
-  const zoom = { ...stamp, ...lensInput.parse({ id: id(3), name: 'Skerry zoom', kind: 'zoom', focalMinMm: 50, focalMaxMm: 70, tMin: 2.9, tMax: 22, closeFocusM: 0.6 }) };
+  const zoom = {
+    ...stamp,
+    ...lensInput.parse({
+      id: id(3),
+      name: 'Skerry zoom',
+      kind: 'zoom',
+      focalMinMm: 50,
+      focalMaxMm: 70,
+      tMin: 2.9,
+      tMax: 22,
+      closeFocusM: 0.6,
+    }),
+  };
   const model = read('slate,take\n14A,2\n').takes[0];
-  const { takes } = readTakes(Buffer.from('slate,take,lens\n14A,3,Skerry zoom\n'), 'x.csv', { ...context, lenses: [...context.lenses, zoom], model });
+  const { takes } = readTakes(Buffer.from('slate,take,lens\n14A,3,Skerry zoom\n'), 'x.csv', {
+    ...context,
+    lenses: [...context.lenses, zoom],
+    model,
+  });
   expect(takes[0]).toMatchObject({ lensId: id(3), focalLengthMm: 50 });
 });
 
 test('semicolons with decimal commas and an old encoding', () => {
-  const { takes, result } = readTakes(Buffer.from('Slate;Take;Focal length;Tilt;Notes\n14A;3;32;-1,5;M\xf6we im Bild\n', 'latin1'), 'takes.csv', context);
+  const { takes, result } = readTakes(
+    Buffer.from('Slate;Take;Focal length;Tilt;Notes\n14A;3;32;-1,5;M\xf6we im Bild\n', 'latin1'),
+    'takes.csv',
+    context,
+  );
   expect(result).toMatchObject({ delimiter: ';', encoding: 'windows-1252', decimalComma: true });
   expect(takes[0]).toMatchObject({ tiltDeg: -1.5, notes: 'Möwe im Bild' });
 });
 
 test('what is wrong is named row by row and nothing of that row is taken', () => {
-  const { takes, result } = read([
-    'slate,take,lens,t_stop,focus_distance_m,shot_at_utc', '14A,1,,5.6,,', '14A,2,Unknown 85,5.6,,', '14A,3,,1.2,,', '14A,4,,5.6,3 furlongs,', '14A,5,,5.6,,sometime', ',6,,5.6,,', '14A,7,,5.6,2,', '14A,7,,5.6,2,', '14A,x,,5.6,,',
-  ].join('\n'));
+  const { takes, result } = read(
+    [
+      'slate,take,lens,t_stop,focus_distance_m,shot_at_utc',
+      '14A,1,,5.6,,',
+      '14A,2,Unknown 85,5.6,,',
+      '14A,3,,1.2,,',
+      '14A,4,,5.6,3 furlongs,',
+      '14A,5,,5.6,,sometime',
+      ',6,,5.6,,',
+      '14A,7,,5.6,2,',
+      '14A,7,,5.6,2,',
+      '14A,x,,5.6,,',
+    ].join('\n'),
+  );
   const faults = (k: number) => result.rows[k].faults.map((f) => f.message).join('; ');
   expect(faults(0)).toMatch(/already logged/);
   expect(faults(1)).toMatch(/kit has no lens "Unknown 85"/);
@@ -60,7 +150,11 @@ test('JSON as it was exported comes in again; what is no list is refused', () =>
 
 test('a stated mapping wins over the guess, a column that is not there is named', () => {
   expect(guessMapping(['Scene', 'Tk', 'Iris'])).toEqual({ slate: 'Scene', take: 'Tk', tStop: 'Iris' });
-  const { takes } = readTakes(Buffer.from('a,b,c\n14A,9,6.3\n'), 'x.csv', context, { slate: 'a', take: 'b', tStop: 'c' });
+  const { takes } = readTakes(Buffer.from('a,b,c\n14A,9,6.3\n'), 'x.csv', context, {
+    slate: 'a',
+    take: 'b',
+    tStop: 'c',
+  });
   expect(takes[0]).toMatchObject({ take: 9, tStop: 6.3 });
   expect(() => readTakes(Buffer.from('a,b\n1,2\n'), 'x.csv', context, { slate: 'z' })).toThrow(/no column "z"/);
 });

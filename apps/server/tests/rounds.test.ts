@@ -13,8 +13,23 @@ const RIG = { projection: 'equidistant', fovDeg: 185, views: 2 } as const;
 /** Frames as the database holds them. */
 function frames(exposures: readonly number[], more: Partial<Frame> = {}): Frame[] {
   return exposures.map((exposure, i) => ({
-    id: randomUUID(), roundId: randomUUID(), name: `f_${String(i).padStart(3, '0')}.jpg`, hash: '', widthPx: 100, heightPx: 80, bits: 8, shutterS: exposure, fNumber: 8, iso: 100, exposure,
-    takenAt: new Date(1.8e12 + i * 500).toISOString(), look: null, headingDeg: null, tiltDeg: null, rollDeg: null, ...more,
+    id: randomUUID(),
+    roundId: randomUUID(),
+    name: `f_${String(i).padStart(3, '0')}.jpg`,
+    hash: '',
+    widthPx: 100,
+    heightPx: 80,
+    bits: 8,
+    shutterS: exposure,
+    fNumber: 8,
+    iso: 100,
+    exposure,
+    takenAt: new Date(1.8e12 + i * 500).toISOString(),
+    look: null,
+    headingDeg: null,
+    tiltDeg: null,
+    rollDeg: null,
+    ...more,
   }));
 }
 
@@ -32,8 +47,15 @@ describe('frames of a round', () => {
   });
   test('sorted by hand: that order holds, and what came later stands at the end', () => {
     const all = frames([1, 0.25, 1, 0.25, 1]);
-    const sorted = [[all[2].id, all[3].id], [all[0].id, all[1].id]];
-    expect(manualGroups(all, sorted).map((g) => g.map((f) => f.name))).toEqual([['f_002.jpg', 'f_003.jpg'], ['f_000.jpg', 'f_001.jpg'], ['f_004.jpg']]);
+    const sorted = [
+      [all[2].id, all[3].id],
+      [all[0].id, all[1].id],
+    ];
+    expect(manualGroups(all, sorted).map((g) => g.map((f) => f.name))).toEqual([
+      ['f_002.jpg', 'f_003.jpg'],
+      ['f_000.jpg', 'f_001.jpg'],
+      ['f_004.jpg'],
+    ]);
     const g = groupFrames(all, RIG, sorted);
     expect(g.views[2].notes.join()).toMatch(/lacks the frame/);
     // Frames that are gone leave no empty view behind.
@@ -67,7 +89,14 @@ describe('two versions of a panorama', () => {
 });
 
 describe('what a reference still lacks', () => {
-  const whole = { kind: 'greyCard', takeId: null, lensId: null, objectId: 'o', lightCondition: 'sun out', shutterS: 0.01 } as const;
+  const whole = {
+    kind: 'greyCard',
+    takeId: null,
+    lensId: null,
+    objectId: 'o',
+    lightCondition: 'sun out',
+    shutterS: 0.01,
+  } as const;
   test.each([
     [whole, []],
     [{ ...whole, objectId: null }, ['which object of the kit it shows']],
@@ -82,7 +111,9 @@ describe('what a reference still lacks', () => {
 
 describe('image sequences', () => {
   test('numbered by the last digits before the ending, in order', () => {
-    expect(numberSequence(['plate_v2.1003.tif', 'plate_v2.1001.tif', 'plate_v2.1002.tif']).map((f) => f.number)).toEqual([1001, 1002, 1003]);
+    expect(
+      numberSequence(['plate_v2.1003.tif', 'plate_v2.1001.tif', 'plate_v2.1002.tif']).map((f) => f.number),
+    ).toEqual([1001, 1002, 1003]);
     expect(() => numberSequence(['plate.tif'])).toThrow(/plate\.tif: has no frame number/);
     expect(() => numberSequence(['a.0007.tif', 'b.7.tif'])).toThrow(/frame 7 is there twice/);
   });
@@ -95,14 +126,54 @@ describe('image sequences', () => {
 describe('tables of a package', () => {
   const location = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4, zone: 'Europe/London' } as Location;
   const take = {
-    id: 't', slate: '14A', take: 2, camera: 'A', status: 'circled', shotAt: '2026-10-14T15:40:00Z', bodyId: 'b', lensId: 'l', formatName: '1920 full', focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24,
-    whiteBalanceK: 5600, ndStops: 4, focusM: null, heightM: 1.5, tiltDeg: -1, headingDeg: 8, headingNorth: 'true', eastM: 0, northM: 0, lightCondition: 'sun out', support: 'lockedOff', flopped: false, roll: 'A004',
-    clip: 'A004_C004', timecodeIn: null, timecodeOut: null, timecodeRate: null, changes: [{ field: 'focusM', at: 1, value: 3 }], notes: '=SUM(A1)',
+    id: 't',
+    slate: '14A',
+    take: 2,
+    camera: 'A',
+    status: 'circled',
+    shotAt: '2026-10-14T15:40:00Z',
+    bodyId: 'b',
+    lensId: 'l',
+    formatName: '1920 full',
+    focalLengthMm: 32,
+    tStop: 8,
+    ei: 800,
+    shutterAngleDeg: 180,
+    fps: 24,
+    whiteBalanceK: 5600,
+    ndStops: 4,
+    focusM: null,
+    heightM: 1.5,
+    tiltDeg: -1,
+    headingDeg: 8,
+    headingNorth: 'true',
+    eastM: 0,
+    northM: 0,
+    lightCondition: 'sun out',
+    support: 'lockedOff',
+    flopped: false,
+    roll: 'A004',
+    clip: 'A004_C004',
+    timecodeIn: null,
+    timecodeOut: null,
+    timecodeRate: null,
+    changes: [{ field: 'focusM', at: 1, value: 3 }],
+    notes: '=SUM(A1)',
   } as unknown as Take;
-  const rows = (csv: string) => csv.trim().split(/\r?\n/).map((l) => l.split(','));
+  const rows = (csv: string) =>
+    csv
+      .trim()
+      .split(/\r?\n/)
+      .map((l) => l.split(','));
 
   test('takes stand with the sun at that take; a formula in a note is no formula any more', () => {
-    const csv = takesCsv([take], location, [{ id: 'b', name: 'Corrie 35' } as CameraBody], [{ id: 'l', name: 'Skerry prime 32' } as LensRecord], sunPosition(location, new Date('2026-10-14T15:40:00Z')).direction);
+    const csv = takesCsv(
+      [take],
+      location,
+      [{ id: 'b', name: 'Corrie 35' } as CameraBody],
+      [{ id: 'l', name: 'Skerry prime 32' } as LensRecord],
+      sunPosition(location, new Date('2026-10-14T15:40:00Z')).direction,
+    );
     const [head, row] = rows(csv);
     const cell = (name: string) => row[head.indexOf(name)];
     expect(cell('shot_at_local')).toBe('2026-10-14 16:40:00 BST');
@@ -112,7 +183,13 @@ describe('tables of a package', () => {
     expect(cell('notes')).not.toMatch(/^"?=/);
   });
   test('eye lines carry bearing, tilt and distance', () => {
-    const line = { who: 'Ferryman', takeId: 't', eye: { eastM: 0, northM: 0, heightM: 1.7 }, target: { eastM: 3, northM: 3, heightM: 1.7 }, standInHeightM: null } as EyeLine;
+    const line = {
+      who: 'Ferryman',
+      takeId: 't',
+      eye: { eastM: 0, northM: 0, heightM: 1.7 },
+      target: { eastM: 3, northM: 3, heightM: 1.7 },
+      standInHeightM: null,
+    } as EyeLine;
     const [head, row] = rows(eyeLinesCsv([line], [take]));
     expect(Number(row[head.indexOf('bearing_true_deg')])).toBe(45);
     expect(Number(row[head.indexOf('tilt_deg')])).toBe(0);

@@ -26,13 +26,41 @@ test('the float picture keeps shadows and the sun', () => {
 });
 
 test('the page says what is missing, and calls a clipped sun a lower bound', () => {
-  const all = { north: true, gain: true, sun: true, clipped: false, single: false, clippedSr: 0, format: true, position: true };
+  const all = {
+    north: true,
+    gain: true,
+    sun: true,
+    clipped: false,
+    single: false,
+    clippedSr: 0,
+    format: true,
+    position: true,
+  };
   expect(missingParts(all)).toHaveLength(1);
-  expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(/north.*gain.*lower bound.*single exposure/s);
+  expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(
+    /north.*gain.*lower bound.*single exposure/s,
+  );
   const text = writeReadme({
-    production: 'The Tin Heron', setup: 'Quay', lightCondition: 'sun out', number: 2, panoramaName: 'p.exr', residualName: 'r.exr', widthPx: 4096, heightPx: 2048, gainStops: null, gainUncertaintyStops: null,
-    yawDeg: null, northUncertaintyDeg: null, illuminanceFull: 300, illuminanceResidual: 200, meanLuminance: 10, maxLuminance: 1e6,
-    sun: { azimuthDeg: 200, elevationDeg: 30, diameterDeg: 0.53, illuminanceNormal: 200, clipped: true }, camera: 'x', missing: [], files: ['p.exr'],
+    production: 'The Tin Heron',
+    setup: 'Quay',
+    lightCondition: 'sun out',
+    number: 2,
+    panoramaName: 'p.exr',
+    residualName: 'r.exr',
+    widthPx: 4096,
+    heightPx: 2048,
+    gainStops: null,
+    gainUncertaintyStops: null,
+    yawDeg: null,
+    northUncertaintyDeg: null,
+    illuminanceFull: 300,
+    illuminanceResidual: 200,
+    meanLuminance: 10,
+    maxLuminance: 1e6,
+    sun: { azimuthDeg: 200, elevationDeg: 30, diameterDeg: 0.53, illuminanceNormal: 200, clipped: true },
+    camera: 'x',
+    missing: [],
+    files: ['p.exr'],
   });
   expect(text).toMatch(/CLIPPED: a lower bound/);
   expect(text).toMatch(/NOT MEASURED/);

@@ -26,7 +26,8 @@ export const positive = (name: string, high: number, unit = '') =>
     .number({ error: `${name} must be a number` })
     .gt(0, `${name} must be more than 0${unit}`)
     .max(high, `${name} must be at most ${high}${unit}`);
-export const title = (name: string, most = 120) => z.string().trim().min(1, `${name} must not be empty`).max(most, `${name} is longer than ${most} characters`);
+export const title = (name: string, most = 120) =>
+  z.string().trim().min(1, `${name} must not be empty`).max(most, `${name} is longer than ${most} characters`);
 
 /** RFC 9457 problem document with a stable code and the fields or files concerned. */
 export const problemSchema = z.object({
@@ -35,7 +36,9 @@ export const problemSchema = z.object({
   status: z.number(),
   code: z.string(),
   detail: z.string(),
-  errors: z.array(z.object({ field: z.string().optional(), file: z.string().optional(), message: z.string() })).optional(),
+  errors: z
+    .array(z.object({ field: z.string().optional(), file: z.string().optional(), message: z.string() }))
+    .optional(),
   current: z.unknown().optional(),
 });
 export type Problem = z.infer<typeof problemSchema>;

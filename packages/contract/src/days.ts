@@ -10,7 +10,15 @@ export const productionSchema = record({
 export type Production = z.infer<typeof productionSchema>;
 
 /** What stands before the sun: elevation of the horizon at bearings, linear between. */
-export const skylineSchema = z.array(z.object({ bearingDeg: bounded('Bearing', 0, 360, ' degrees'), elevationDeg: bounded('Elevation', -10, 90, ' degrees') })).max(360).default([]);
+export const skylineSchema = z
+  .array(
+    z.object({
+      bearingDeg: bounded('Bearing', 0, 360, ' degrees'),
+      elevationDeg: bounded('Elevation', -10, 90, ' degrees'),
+    }),
+  )
+  .max(360)
+  .default([]);
 
 const locationFields = {
   name: title('Name'),
@@ -41,8 +49,18 @@ export type ShootDay = z.infer<typeof daySchema>;
 
 /** Data that a setup may need, in the words of the gap list. */
 export const NEEDS = {
-  round: 'a round per light condition', greyCard: 'a grey card', chart: 'a colour chart', greyBall: 'a grey ball', chromeBall: 'a chrome ball', cleanPlate: 'a clean plate',
-  lensGrid: 'a lens grid per lens', cameraHeight: 'camera height and tilt', luxReading: 'a lux reading', lampPositions: 'lamp positions', eyeLine: 'an eye line', setPhoto: 'a set photo',
+  round: 'a round per light condition',
+  greyCard: 'a grey card',
+  chart: 'a colour chart',
+  greyBall: 'a grey ball',
+  chromeBall: 'a chrome ball',
+  cleanPlate: 'a clean plate',
+  lensGrid: 'a lens grid per lens',
+  cameraHeight: 'camera height and tilt',
+  luxReading: 'a lux reading',
+  lampPositions: 'lamp positions',
+  eyeLine: 'an eye line',
+  setPhoto: 'a set photo',
 } as const;
 export type Need = keyof typeof NEEDS;
 export const needSchema = z.enum(Object.keys(NEEDS) as [Need, ...Need[]]);
@@ -53,9 +71,30 @@ export type SetupKind = (typeof SETUP_KINDS)[number];
 /** What each kind of setup needs unless somebody says otherwise. */
 export const NEEDS_OF_KIND: Record<SetupKind, readonly Need[]> = {
   exterior: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'cameraHeight'],
-  interior: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'cameraHeight', 'lampPositions', 'luxReading'],
+  interior: [
+    'round',
+    'greyCard',
+    'chart',
+    'greyBall',
+    'chromeBall',
+    'cleanPlate',
+    'lensGrid',
+    'cameraHeight',
+    'lampPositions',
+    'luxReading',
+  ],
   driving: ['round', 'greyCard', 'chart', 'cameraHeight', 'setPhoto'],
-  greenScreen: ['round', 'greyCard', 'chart', 'greyBall', 'chromeBall', 'lensGrid', 'cameraHeight', 'lampPositions', 'eyeLine'],
+  greenScreen: [
+    'round',
+    'greyCard',
+    'chart',
+    'greyBall',
+    'chromeBall',
+    'lensGrid',
+    'cameraHeight',
+    'lampPositions',
+    'eyeLine',
+  ],
 };
 
 const setupFields = {
@@ -66,7 +105,10 @@ const setupFields = {
   /** The condition that a new take or round gets. */
   lightCondition: title('Light condition', 40),
   /** Every named condition with the time it held, when known. */
-  lightConditions: z.array(z.object({ name: title('Light condition', 40), from: instant.nullable(), to: instant.nullable() })).max(20).default([]),
+  lightConditions: z
+    .array(z.object({ name: title('Light condition', 40), from: instant.nullable(), to: instant.nullable() }))
+    .max(20)
+    .default([]),
   plannedCg: z.string().max(300),
   cgEastM: bounded('East', -10000, 10000, ' m').nullable().default(null),
   cgNorthM: bounded('North', -10000, 10000, ' m').nullable().default(null),

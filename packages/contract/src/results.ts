@@ -2,19 +2,44 @@ import { z } from 'zod';
 import { instant, recordFields, uuid } from './common';
 
 export const frameSchema = z.object({
-  id: uuid, roundId: uuid, name: z.string(), hash: z.string(), widthPx: z.number(), heightPx: z.number(), bits: z.number(),
+  id: uuid,
+  roundId: uuid,
+  name: z.string(),
+  hash: z.string(),
+  widthPx: z.number(),
+  heightPx: z.number(),
+  bits: z.number(),
   /** Null when the file does not tell: its exposure (0) then comes from the pictures. */
-  shutterS: z.number().nullable(), fNumber: z.number().nullable(), iso: z.number().nullable(), exposure: z.number(), takenAt: z.string().nullable(),
+  shutterS: z.number().nullable(),
+  fNumber: z.number().nullable(),
+  iso: z.number().nullable(),
+  exposure: z.number(),
+  takenAt: z.string().nullable(),
   /** Mean linear level of a 16 x 16 grid. */
   look: z.array(z.number()).nullable(),
   /** Where the camera looked, when the file or the phone's sensor says so. */
-  headingDeg: z.number().nullable(), tiltDeg: z.number().nullable(), rollDeg: z.number().nullable(),
+  headingDeg: z.number().nullable(),
+  tiltDeg: z.number().nullable(),
+  rollDeg: z.number().nullable(),
 });
 export type Frame = z.infer<typeof frameSchema>;
 
 /** Frames of a round sorted into views, before any pixel is merged. */
 export const groupingSchema = z.object({
-  views: z.array(z.object({ frames: z.array(z.object({ id: uuid, name: z.string(), exposure: z.number(), shutterS: z.number().nullable(), bits: z.number() })), notes: z.array(z.string()) })),
+  views: z.array(
+    z.object({
+      frames: z.array(
+        z.object({
+          id: uuid,
+          name: z.string(),
+          exposure: z.number(),
+          shutterS: z.number().nullable(),
+          bits: z.number(),
+        }),
+      ),
+      notes: z.array(z.string()),
+    }),
+  ),
   ladderEv: z.array(z.number()),
   certain: z.boolean(),
   notes: z.array(z.string()),
@@ -30,7 +55,17 @@ export type UploadResult = z.infer<typeof uploadResultSchema>;
 
 export const jobSchema = z.object({
   id: uuid,
-  kind: z.enum(['simulateRound', 'simulatePlate', 'simulateReference', 'readClip', 'checkViews', 'build', 'importPanorama', 'handoff', 'measureGlare']),
+  kind: z.enum([
+    'simulateRound',
+    'simulatePlate',
+    'simulateReference',
+    'readClip',
+    'checkViews',
+    'build',
+    'importPanorama',
+    'handoff',
+    'measureGlare',
+  ]),
   subjectId: uuid,
   state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
   stage: z.string(),
@@ -44,8 +79,13 @@ export const jobSchema = z.object({
 export type Job = z.infer<typeof jobSchema>;
 
 export const sunSchema = z.object({
-  azimuthDeg: z.number(), elevationDeg: z.number(), diameterDeg: z.number(), clipped: z.boolean(),
-  illuminanceNormal: z.number(), contrast: z.number(), uncertaintyDeg: z.number(),
+  azimuthDeg: z.number(),
+  elevationDeg: z.number(),
+  diameterDeg: z.number(),
+  clipped: z.boolean(),
+  illuminanceNormal: z.number(),
+  contrast: z.number(),
+  uncertaintyDeg: z.number(),
 });
 export type FoundSun = z.infer<typeof sunSchema>;
 
@@ -72,12 +112,25 @@ export const panoramaSchema = z.object({
   sun: sunSchema.nullable(),
   warnings: z.array(z.string()),
   /** The check sheet: each quantity with a verdict and what to do. */
-  checks: z.array(z.object({ name: z.string(), value: z.number().nullable(), unit: z.string(), verdict: z.enum(['good', 'doubtful', 'lost']), words: z.string() })),
+  checks: z.array(
+    z.object({
+      name: z.string(),
+      value: z.number().nullable(),
+      unit: z.string(),
+      verdict: z.enum(['good', 'doubtful', 'lost']),
+      words: z.string(),
+    }),
+  ),
   /** What was chosen for this build. */
   /** What was chosen for the build, or how a panorama from elsewhere lay. */
-  options: z.record(z.string(), z.union([z.string(), z.boolean(), z.number(), z.array(z.record(z.string(), z.number()))])),
+  options: z.record(
+    z.string(),
+    z.union([z.string(), z.boolean(), z.number(), z.array(z.record(z.string(), z.number()))]),
+  ),
   /** Things that stood in some views only, in the panorama's own frame; each was taken whole from one view, counted from 0. */
-  moved: z.array(z.object({ azimuthDeg: z.number(), elevationDeg: z.number(), solidAngleSr: z.number(), view: z.number() })),
+  moved: z.array(
+    z.object({ azimuthDeg: z.number(), elevationDeg: z.number(), solidAngleSr: z.number(), view: z.number() }),
+  ),
   /** 95 % half width of how level the panorama is, as upright things in it tell; null when they tell too little. */
   levelDeg: z.number().nullable(),
   buildSeconds: z.number(),
@@ -85,69 +138,145 @@ export const panoramaSchema = z.object({
 export type Panorama = z.infer<typeof panoramaSchema>;
 
 export const northSchema = z.object({
-  yawDeg: z.number(), uncertaintyDeg: z.number(), computedAzimuthDeg: z.number(), computedElevationDeg: z.number(),
-  foundAzimuthDeg: z.number(), foundElevationDeg: z.number(), elevationDifferenceDeg: z.number(), elevationToleranceDeg: z.number(), agrees: z.boolean(),
+  yawDeg: z.number(),
+  uncertaintyDeg: z.number(),
+  computedAzimuthDeg: z.number(),
+  computedElevationDeg: z.number(),
+  foundAzimuthDeg: z.number(),
+  foundElevationDeg: z.number(),
+  elevationDifferenceDeg: z.number(),
+  elevationToleranceDeg: z.number(),
+  agrees: z.boolean(),
   utc: z.string(),
 });
 const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
 export const gainSchema = z.object({
-  plateId: uuid, cardStops: z.number(), cardUncertaintyStops: z.number(), channelStops: z.array(z.number()),
-  metadataStops: z.number(), metadataUncertaintyStops: z.number(), disagreementStops: z.number(), agrees: z.boolean(),
-  plateRect: rectSchema, panoramaRect: rectSchema,
+  plateId: uuid,
+  cardStops: z.number(),
+  cardUncertaintyStops: z.number(),
+  channelStops: z.array(z.number()),
+  metadataStops: z.number(),
+  metadataUncertaintyStops: z.number(),
+  disagreementStops: z.number(),
+  agrees: z.boolean(),
+  plateRect: rectSchema,
+  panoramaRect: rectSchema,
 });
-export const calibrationSchema = z.object({ ...recordFields, panoramaId: uuid, number: z.number(), north: northSchema.nullable(), gain: gainSchema.nullable() });
+export const calibrationSchema = z.object({
+  ...recordFields,
+  panoramaId: uuid,
+  number: z.number(),
+  north: northSchema.nullable(),
+  gain: gainSchema.nullable(),
+});
 export type Calibration = z.infer<typeof calibrationSchema>;
 
 /** Rectangles as shares of picture width and height; the panorama's in its own frame, left > right across the seam. */
 export const cardInput = z.object({ plateId: uuid, plateRect: rectSchema, panoramaRect: rectSchema });
-export const northInput = z.object({ levelDeg: z.number().gt(0).max(10).optional(), clockS: z.number().gt(0).max(3600).optional() });
+export const northInput = z.object({
+  levelDeg: z.number().gt(0).max(10).optional(),
+  clockS: z.number().gt(0).max(3600).optional(),
+});
 
 export const plateSchema = z.object({
-  ...recordFields, takeId: uuid, name: z.string(), hash: z.string(), widthPx: z.number(), heightPx: z.number(), bits: z.number(),
-  exposure: z.number(), exposureSource: z.enum(['file', 'log']),
+  ...recordFields,
+  takeId: uuid,
+  name: z.string(),
+  hash: z.string(),
+  widthPx: z.number(),
+  heightPx: z.number(),
+  bits: z.number(),
+  exposure: z.number(),
+  exposureSource: z.enum(['file', 'log']),
 });
 export type Plate = z.infer<typeof plateSchema>;
 
 export const handoffInput = z.object({ id: uuid, setupId: uuid, panoramaId: uuid, takeId: uuid });
 export const handoffSchema = z.object({
-  ...recordFields, setupId: uuid, panoramaId: uuid, takeId: uuid, number: z.number(), fileName: z.string(), sizeBytes: z.number(), hash: z.string(),
-  files: z.array(z.object({ path: z.string(), sizeBytes: z.number() })), missing: z.array(z.string()),
+  ...recordFields,
+  setupId: uuid,
+  panoramaId: uuid,
+  takeId: uuid,
+  number: z.number(),
+  fileName: z.string(),
+  sizeBytes: z.number(),
+  hash: z.string(),
+  files: z.array(z.object({ path: z.string(), sizeBytes: z.number() })),
+  missing: z.array(z.string()),
 });
 export type Handoff = z.infer<typeof handoffSchema>;
 
 export const simulateRoundInput = z.object({
-  views: z.number().int().min(3).max(12), frames: z.number().int().min(1).max(9), stepEv: z.number().min(1).max(3), widthPx: z.number().int().min(256).max(4096).multipleOf(4),
+  views: z.number().int().min(3).max(12),
+  frames: z.number().int().min(1).max(9),
+  stepEv: z.number().min(1).max(3),
+  widthPx: z.number().int().min(256).max(4096).multipleOf(4),
 });
 /** Where the stand-in phone looks, and the shutter that the browser could lock; null where the phone chooses. */
 export const simulatedPhoneInput = z.object({
-  headingDeg: z.number().min(-720).max(720), tiltDeg: z.number().min(-90).max(90), rollDeg: z.number().min(-180).max(180), fovDeg: z.number().min(20).max(120), shutterS: z.number().positive().max(1).nullable(),
+  headingDeg: z.number().min(-720).max(720),
+  tiltDeg: z.number().min(-90).max(90),
+  rollDeg: z.number().min(-180).max(180),
+  fovDeg: z.number().min(20).max(120),
+  shutterS: z.number().positive().max(1).nullable(),
 });
 export const phoneFrameSchema = z.object({ jpegBase64: z.string(), shutterS: z.number(), iso: z.number() });
 export type PhoneFrame = z.infer<typeof phoneFrameSchema>;
 /** What one frame says of the light, nominal cd/m². */
-export const testFrameSchema = z.object({ darkest: z.number(), brightest: z.number(), clippedShare: z.number(), darkShare: z.number() });
+export const testFrameSchema = z.object({
+  darkest: z.number(),
+  brightest: z.number(),
+  clippedShare: z.number(),
+  darkShare: z.number(),
+});
 export type TestFrameResult = z.infer<typeof testFrameSchema>;
 export const buildInput = z.object({
   widthPx: z.number().int().min(256).max(16384).multipleOf(2).default(4096),
-  ghosts: z.boolean().default(true), camera: z.enum(['file', 'round']).default('round'), geometry: z.enum(['metadata', 'features', 'refined']).default('refined'), nadir: z.enum(['fill', 'keep']).default('keep'),
+  ghosts: z.boolean().default(true),
+  camera: z.enum(['file', 'round']).default('round'),
+  geometry: z.enum(['metadata', 'features', 'refined']).default('refined'),
+  nadir: z.enum(['fill', 'keep']).default('keep'),
   level: z.boolean().default(true),
   /** By how many stops the frames of a bracket must differ to count as moved. */
   ghostStops: z.number().min(0.1).max(3).default(0.32),
   /** What lies within this many degrees of straight down counts as not seen. */
   tripodDeg: z.number().min(0).max(45).default(0),
   /** Places in the panorama's own frame that are to come whole from one view, counted from 0. */
-  areas: z.array(z.object({ azimuthDeg: z.number().min(-360).max(720), elevationDeg: z.number().min(-90).max(90), radiusDeg: z.number().min(0.5).max(40), view: z.number().int().min(0).max(200) })).max(60, 'At most 60 areas').default([]),
+  areas: z
+    .array(
+      z.object({
+        azimuthDeg: z.number().min(-360).max(720),
+        elevationDeg: z.number().min(-90).max(90),
+        radiusDeg: z.number().min(0.5).max(40),
+        view: z.number().int().min(0).max(200),
+      }),
+    )
+    .max(60, 'At most 60 areas')
+    .default([]),
 });
 export type ChosenArea = BuildInput['areas'][number];
 export type BuildInput = z.infer<typeof buildInput>;
 /** Angle around the sun that the cover hides. */
 export const measureGlareInput = z.object({ coverDeg: z.coerce.number().min(2).max(40).default(5) });
 /** SHA-256 of files that are about to be sent. */
-export const knownFramesInput = z.object({ hashes: z.array(z.string().regex(/^[0-9a-f]{64}$/, 'Hashes are 64 hexadecimal digits')).min(1).max(500) });
+export const knownFramesInput = z.object({
+  hashes: z
+    .array(z.string().regex(/^[0-9a-f]{64}$/, 'Hashes are 64 hexadecimal digits'))
+    .min(1)
+    .max(500),
+});
 /** How a panorama from elsewhere lies: which azimuth its left edge shows is measured later, but not what is up and whether it is seen from outside. */
-export const importPanoramaInput = z.object({ mirrored: z.stringbool().default(false), upsideDown: z.stringbool().default(false) });
+export const importPanoramaInput = z.object({
+  mirrored: z.stringbool().default(false),
+  upsideDown: z.stringbool().default(false),
+});
 /** Two versions of a panorama against each other, stops of luminance by solid angle. */
-export const differenceSchema = z.object({ medianStops: z.number(), p95Stops: z.number(), changedPercent: z.number(), widthPx: z.number() });
+export const differenceSchema = z.object({
+  medianStops: z.number(),
+  p95Stops: z.number(),
+  changedPercent: z.number(),
+  widthPx: z.number(),
+});
 export type PanoramaDifference = z.infer<typeof differenceSchema>;
 /** What a setup lacks, in order of what is lost first. */
 export const gapSchema = z.object({
@@ -174,26 +303,50 @@ export const importResultSchema = z.object({
   delimiter: z.string(),
   encoding: z.string(),
   decimalComma: z.boolean(),
-  rows: z.array(z.object({ row: z.number(), label: z.string(), faults: z.array(z.object({ field: z.string(), message: z.string() })) })),
+  rows: z.array(
+    z.object({
+      row: z.number(),
+      label: z.string(),
+      faults: z.array(z.object({ field: z.string(), message: z.string() })),
+    }),
+  ),
   imported: z.number(),
   dryRun: z.boolean(),
 });
 export type ImportResult = z.infer<typeof importResultSchema>;
 export const takeImportInput = z.object({
-  setupId: uuid, fileName: z.string().max(200), contentBase64: z.string().max(14_000_000, 'The file is larger than 10 MB'), mapping: z.record(z.string(), z.string()).optional(),
-  dryRun: z.boolean(), acceptRest: z.boolean().default(false),
+  setupId: uuid,
+  fileName: z.string().max(200),
+  contentBase64: z.string().max(14_000_000, 'The file is larger than 10 MB'),
+  mapping: z.record(z.string(), z.string()).optional(),
+  dryRun: z.boolean(),
+  acceptRest: z.boolean().default(false),
 });
 
 /** Cells that a file's metadata fills. */
 export const fileCellsSchema = z.object({
-  file: z.string(), widthPx: z.number().nullable(), heightPx: z.number().nullable(),
-  cells: z.record(z.string(), z.union([z.number(), z.string()])), unknownLens: z.string().nullable(), unknownBody: z.string().nullable(), notes: z.array(z.string()),
+  file: z.string(),
+  widthPx: z.number().nullable(),
+  heightPx: z.number().nullable(),
+  cells: z.record(z.string(), z.union([z.number(), z.string()])),
+  unknownLens: z.string().nullable(),
+  unknownBody: z.string().nullable(),
+  notes: z.array(z.string()),
 });
 export type FileCells = z.infer<typeof fileCellsSchema>;
 
 export const clipSchema = z.object({
-  ...recordFields, takeId: uuid, name: z.string(), kind: z.enum(['video', 'sequence']), hash: z.string().nullable(), widthPx: z.number(), heightPx: z.number(), fps: z.number(), frames: z.number(),
-  startTimecode: z.string().nullable(), stripFrames: z.array(z.number()),
+  ...recordFields,
+  takeId: uuid,
+  name: z.string(),
+  kind: z.enum(['video', 'sequence']),
+  hash: z.string().nullable(),
+  widthPx: z.number(),
+  heightPx: z.number(),
+  fps: z.number(),
+  frames: z.number(),
+  startTimecode: z.string().nullable(),
+  stripFrames: z.array(z.number()),
 });
 export type Clip = z.infer<typeof clipSchema>;
 export { instant };

@@ -26,8 +26,13 @@ const roundFields = {
 };
 /** What a look at a view found while it could still be shot again. */
 export const viewCheckSchema = z.object({
-  frames: z.array(uuid), verdict: z.enum(['good', 'doubtful', 'again']), findings: z.array(z.string()),
-  clippedSr: z.number(), starvedShare: z.number(), movedShare: z.number(), shakePx: z.number(),
+  frames: z.array(uuid),
+  verdict: z.enum(['good', 'doubtful', 'again']),
+  findings: z.array(z.string()),
+  clippedSr: z.number(),
+  starvedShare: z.number(),
+  movedShare: z.number(),
+  shakePx: z.number(),
 });
 export type ViewCheck = z.infer<typeof viewCheckSchema>;
 

@@ -38,12 +38,24 @@ const readingFields = {
 export const readingSchema = record(readingFields);
 export const readingInput = recordInput(readingFields).superRefine((r, c) => {
   const { title: name, unit, low, high } = READING_KINDS[r.kind];
-  if (r.shown < low || r.shown > high) c.addIssue({ code: 'custom', path: ['shown'], message: `${name} is between ${low} and ${high} ${unit}, not ${r.shown}` });
+  if (r.shown < low || r.shown > high)
+    c.addIssue({
+      code: 'custom',
+      path: ['shown'],
+      message: `${name} is between ${low} and ${high} ${unit}, not ${r.shown}`,
+    });
 });
 export type Reading = z.infer<typeof readingSchema>;
 
 export const REFERENCE_KINDS = {
-  greyCard: 'Grey card', chart: 'Colour chart', greyBall: 'Grey ball', chromeBall: 'Chrome ball', cleanPlate: 'Clean plate', lensGrid: 'Lens grid', setPhoto: 'Set photo', clock: 'Clock',
+  greyCard: 'Grey card',
+  chart: 'Colour chart',
+  greyBall: 'Grey ball',
+  chromeBall: 'Chrome ball',
+  cleanPlate: 'Clean plate',
+  lensGrid: 'Lens grid',
+  setPhoto: 'Set photo',
+  clock: 'Clock',
 } as const;
 export type ReferenceKind = keyof typeof REFERENCE_KINDS;
 export const referenceKind = z.enum(Object.keys(REFERENCE_KINDS) as [ReferenceKind, ...ReferenceKind[]]);
@@ -69,13 +81,38 @@ const referenceFields = {
 /** A photograph made to be measured. */
 export const referenceSchema = record({ ...referenceFields, lacks: z.array(z.string()) });
 export type Reference = z.infer<typeof referenceSchema>;
-export const referenceChange = z.object({ takeId: uuid.nullable(), lensId: uuid.nullable(), objectId: uuid.nullable(), kind: referenceKind, lightCondition: z.string().trim().max(40) }).partial().extend({ version: z.number().int().positive() });
+export const referenceChange = z
+  .object({
+    takeId: uuid.nullable(),
+    lensId: uuid.nullable(),
+    objectId: uuid.nullable(),
+    kind: referenceKind,
+    lightCondition: z.string().trim().max(40),
+  })
+  .partial()
+  .extend({ version: z.number().int().positive() });
 /** Query of an upload of references. */
-export const referenceUpload = z.object({ setupId: uuid, kind: referenceKind, takeId: uuid.optional(), lensId: uuid.optional(), objectId: uuid.optional(), lightCondition: z.string().max(40).optional(), takenAt: instant.optional() });
+export const referenceUpload = z.object({
+  setupId: uuid,
+  kind: referenceKind,
+  takeId: uuid.optional(),
+  lensId: uuid.optional(),
+  objectId: uuid.optional(),
+  lightCondition: z.string().max(40).optional(),
+  takenAt: instant.optional(),
+});
 
 /** A clean plate or repeat against its take. */
 export const comparisonSchema = z.object({
-  shiftXPx: z.number(), shiftYPx: z.number(), shiftPx: z.number(), shiftUncertaintyPx: z.number(), exposureStops: z.number(), exposureUncertaintyStops: z.number(), moved: z.boolean(), widthPx: z.number(), againstPlateId: uuid,
+  shiftXPx: z.number(),
+  shiftYPx: z.number(),
+  shiftPx: z.number(),
+  shiftUncertaintyPx: z.number(),
+  exposureStops: z.number(),
+  exposureUncertaintyStops: z.number(),
+  moved: z.boolean(),
+  widthPx: z.number(),
+  againstPlateId: uuid,
 });
 export type Comparison = z.infer<typeof comparisonSchema>;
 
@@ -100,7 +137,11 @@ export const lampSchema = record(lampFields);
 export const lampInput = recordInput(lampFields);
 export type LampRecord = z.infer<typeof lampSchema>;
 
-const point = { eastM: bounded('East', -10000, 10000, ' m'), northM: bounded('North', -10000, 10000, ' m'), heightM: bounded('Height', -50, 500, ' m') };
+const point = {
+  eastM: bounded('East', -10000, 10000, ' m'),
+  northM: bounded('North', -10000, 10000, ' m'),
+  heightM: bounded('Height', -50, 500, ' m'),
+};
 const eyeLineFields = {
   setupId: uuid,
   takeId: uuid.nullable().default(null),
@@ -137,6 +178,12 @@ const measureFields = {
 };
 export const planMeasureSchema = record(measureFields);
 export const planMeasureInput = recordInput(measureFields)
-  .refine((m) => m.fromMarkId !== m.toMarkId, { path: ['toMarkId'], message: 'A measurement goes from one mark to another' })
-  .refine((m) => (m.kind === 'distance' ? m.value > 0 && m.value < 10000 : m.value >= 0 && m.value <= 360), { path: ['value'], message: 'A distance is 0 to 10000 m, a bearing 0 to 360 degrees' });
+  .refine((m) => m.fromMarkId !== m.toMarkId, {
+    path: ['toMarkId'],
+    message: 'A measurement goes from one mark to another',
+  })
+  .refine((m) => (m.kind === 'distance' ? m.value > 0 && m.value < 10000 : m.value >= 0 && m.value <= 360), {
+    path: ['value'],
+    message: 'A distance is 0 to 10000 m, a bearing 0 to 360 degrees',
+  });
 export type PlanMeasure = z.infer<typeof planMeasureSchema>;

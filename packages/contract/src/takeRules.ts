@@ -10,50 +10,79 @@ export interface TakeFault {
 const STOPS_PER_DENSITY = 1 / Math.log10(2);
 
 /** What a camera assistant would object to: the take against its body, format, lens and filters. */
-export function takeFaults(take: TakeInput, body: CameraBody, lens: LensRecord, filters: readonly FilterRecord[] = []): TakeFault[] {
+export function takeFaults(
+  take: TakeInput,
+  body: CameraBody,
+  lens: LensRecord,
+  filters: readonly FilterRecord[] = [],
+): TakeFault[] {
   const faults: TakeFault[] = [];
   const format = body.formats.find((f) => f.name === take.formatName);
   if (!format) faults.push({ field: 'formatName', message: `${body.name} does not record ${take.formatName}` });
-  else if (take.fps > format.maxFps) faults.push({ field: 'fps', message: `${format.name} runs to ${format.maxFps} fps, not ${take.fps}` });
-  if (take.tStop < lens.tMin - 1e-9) faults.push({ field: 'tStop', message: `${lens.name} opens to T${lens.tMin}; T${take.tStop} is wider than it goes` });
-  if (take.tStop > lens.tMax + 1e-9) faults.push({ field: 'tStop', message: `${lens.name} closes to T${lens.tMax}; T${take.tStop} is beyond it` });
+  else if (take.fps > format.maxFps)
+    faults.push({ field: 'fps', message: `${format.name} runs to ${format.maxFps} fps, not ${take.fps}` });
+  if (take.tStop < lens.tMin - 1e-9)
+    faults.push({
+      field: 'tStop',
+      message: `${lens.name} opens to T${lens.tMin}; T${take.tStop} is wider than it goes`,
+    });
+  if (take.tStop > lens.tMax + 1e-9)
+    faults.push({ field: 'tStop', message: `${lens.name} closes to T${lens.tMax}; T${take.tStop} is beyond it` });
   if (!inRange(take.focalLengthMm, lens)) {
-    faults.push({ field: 'focalLengthMm', message: `${lens.name} is ${rangeOf(lens)}; ${take.focalLengthMm} mm is outside it` });
+    faults.push({
+      field: 'focalLengthMm',
+      message: `${lens.name} is ${rangeOf(lens)}; ${take.focalLengthMm} mm is outside it`,
+    });
   }
   if (take.focusM !== null && take.focusM < lens.closeFocusM) {
     faults.push({ field: 'focusM', message: `${lens.name} focuses no nearer than ${lens.closeFocusM} m` });
   }
   const nd = filters.filter((f) => f.kind === 'nd').reduce((sum, f) => sum + f.density, 0) * STOPS_PER_DENSITY;
   if (nd > 0 && Math.abs(nd - take.ndStops) > 0.34) {
-    faults.push({ field: 'ndStops', message: `The filters named add up to ${nd.toFixed(1)} stops of ND, the take says ${take.ndStops}` });
+    faults.push({
+      field: 'ndStops',
+      message: `The filters named add up to ${nd.toFixed(1)} stops of ND, the take says ${take.ndStops}`,
+    });
   }
   faults.push(...take.changes.flatMap((c) => changeFaults(c, lens)), ...timecodeFaults(take));
   return faults;
 }
 
 const inRange = (mm: number, lens: LensRecord) => mm >= lens.focalMinMm - 1e-9 && mm <= lens.focalMaxMm + 1e-9;
-const rangeOf = (lens: LensRecord) => (lens.focalMinMm === lens.focalMaxMm ? `a ${lens.focalMinMm} mm prime` : `a ${lens.focalMinMm} to ${lens.focalMaxMm} mm zoom`);
+const rangeOf = (lens: LensRecord) =>
+  lens.focalMinMm === lens.focalMaxMm
+    ? `a ${lens.focalMinMm} mm prime`
+    : `a ${lens.focalMinMm} to ${lens.focalMaxMm} mm zoom`;
 
 function changeFaults(change: TakeChange, lens: LensRecord): TakeFault[] {
   const fault = (message: string): TakeFault[] => [{ field: 'changes', message }];
-  if (change.field === 'focalLengthMm' && !inRange(change.value, lens)) return fault(`${lens.name} is ${rangeOf(lens)}: a zoom to ${change.value} mm is outside it`);
-  if (change.field === 'tStop' && (change.value < lens.tMin - 1e-9 || change.value > lens.tMax + 1e-9)) return fault(`An iris pull to T${change.value} is outside ${lens.name} (T${lens.tMin} to T${lens.tMax})`);
-  if (change.field === 'focusM' && change.value < lens.closeFocusM) return fault(`A focus pull to ${change.value} m is nearer than ${lens.name} focuses (${lens.closeFocusM} m)`);
+  if (change.field === 'focalLengthMm' && !inRange(change.value, lens))
+    return fault(`${lens.name} is ${rangeOf(lens)}: a zoom to ${change.value} mm is outside it`);
+  if (change.field === 'tStop' && (change.value < lens.tMin - 1e-9 || change.value > lens.tMax + 1e-9))
+    return fault(`An iris pull to T${change.value} is outside ${lens.name} (T${lens.tMin} to T${lens.tMax})`);
+  if (change.field === 'focusM' && change.value < lens.closeFocusM)
+    return fault(`A focus pull to ${change.value} m is nearer than ${lens.name} focuses (${lens.closeFocusM} m)`);
   return [];
 }
 
 /** What is wrong with the timecodes at their rate. */
 function timecodeFaults(take: TakeInput): TakeFault[] {
   const faults: TakeFault[] = [];
-  if ((take.timecodeIn || take.timecodeOut) && take.timecodeRate === null) faults.push({ field: 'timecodeRate', message: 'Timecode needs its rate, such as 24 or 29.97' });
+  if ((take.timecodeIn || take.timecodeOut) && take.timecodeRate === null)
+    faults.push({ field: 'timecodeRate', message: 'Timecode needs its rate, such as 24 or 29.97' });
   for (const field of ['timecodeIn', 'timecodeOut'] as const) {
     const text = take[field];
     if (!text || take.timecodeRate === null) continue;
     const counted = Math.round(take.timecodeRate);
     const frames = Number(text.split(/[:;]/)[3]);
     const dropRate = counted % 30 === 0 && Math.abs(counted - take.timecodeRate) > 0.01;
-    if (frames >= counted) faults.push({ field, message: `At ${take.timecodeRate} fps frames run from 00 to ${counted - 1}; ${text} has ${frames}` });
-    if (text.includes(';') && !dropRate) faults.push({ field, message: `There is no drop-frame timecode at ${take.timecodeRate} fps` });
+    if (frames >= counted)
+      faults.push({
+        field,
+        message: `At ${take.timecodeRate} fps frames run from 00 to ${counted - 1}; ${text} has ${frames}`,
+      });
+    if (text.includes(';') && !dropRate)
+      faults.push({ field, message: `There is no drop-frame timecode at ${take.timecodeRate} fps` });
   }
   if (take.timecodeIn && take.timecodeOut && take.timecodeIn.includes(';') !== take.timecodeOut.includes(';')) {
     faults.push({ field: 'timecodeOut', message: 'One timecode is drop-frame, the other is not' });
@@ -69,7 +98,10 @@ export interface SlateParts {
 
 /** Scene and setup letter of a slate such as 14A; null when it is written another way. */
 export function slateParts(slate: string): SlateParts | null {
-  const m = slate.trim().toUpperCase().match(/^(\d{1,4})([A-Z]{0,2})$/);
+  const m = slate
+    .trim()
+    .toUpperCase()
+    .match(/^(\d{1,4})([A-Z]{0,2})$/);
   return m ? { scene: m[1], setup: m[2] } : null;
 }
 
@@ -96,7 +128,19 @@ export function countUp(name: string): string {
 
 /** The next take of the same camera: a copy, one number on; what belongs to one take alone is cleared. */
 export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput {
-  return { ...last, id, take: last.take + 1, status: 'good', clip: countUp(last.clip), timecodeIn: null, timecodeOut: null, changes: [], fromFile: {}, shotAt, notes: '' };
+  return {
+    ...last,
+    id,
+    take: last.take + 1,
+    status: 'good',
+    clip: countUp(last.clip),
+    timecodeIn: null,
+    timecodeOut: null,
+    changes: [],
+    fromFile: {},
+    shotAt,
+    notes: '',
+  };
 }
 
 /** A change made by hand: the cells it sets are no longer a file's. One that says itself what came from a file stays as it is. */
@@ -106,4 +150,10 @@ export function changedByHand(take: Pick<TakeInput, 'fromFile'>, part: Partial<T
 }
 
 /** Cells that all cameras of one take have in common. */
-export const SHARED_CELLS = ['slate', 'take', 'status', 'lightCondition', 'notes'] as const satisfies readonly (keyof TakeInput)[];
+export const SHARED_CELLS = [
+  'slate',
+  'take',
+  'status',
+  'lightCondition',
+  'notes',
+] as const satisfies readonly (keyof TakeInput)[];

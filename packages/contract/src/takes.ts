@@ -2,10 +2,26 @@ import { z } from 'zod';
 import { bounded, instant, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
 
-const timecode = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d:[0-5]\d[:;]\d\d\d?$/, 'Timecode is written hh:mm:ss:ff, with ; before the frames when drop-frame').nullable().default(null);
+const timecode = z
+  .string()
+  .regex(
+    /^([01]\d|2[0-3]):[0-5]\d:[0-5]\d[:;]\d\d\d?$/,
+    'Timecode is written hh:mm:ss:ff, with ; before the frames when drop-frame',
+  )
+  .nullable()
+  .default(null);
 
 /** What may change while the camera runs. */
-export const KEYED_FIELDS = ['focusM', 'focalLengthMm', 'tStop', 'headingDeg', 'tiltDeg', 'heightM', 'eastM', 'northM'] as const;
+export const KEYED_FIELDS = [
+  'focusM',
+  'focalLengthMm',
+  'tStop',
+  'headingDeg',
+  'tiltDeg',
+  'heightM',
+  'eastM',
+  'northM',
+] as const;
 const changeSchema = z.object({
   field: z.enum(KEYED_FIELDS),
   /** Seconds from the start of the take; 'end' is its end. */
@@ -19,8 +35,15 @@ export const TAKE_STATUS = ['good', 'circled', 'ng', 'wild'] as const;
 
 const takeFields = {
   setupId: uuid,
-  slate: title('Slate', 12).regex(/^[0-9A-Za-z][0-9A-Za-z ./-]*$/, 'A slate is made of letters and digits, such as 14A'),
-  take: z.number({ error: 'Take must be a number' }).int('Takes are whole numbers').min(1, 'Takes count from 1').max(999, 'Takes end at 999'),
+  slate: title('Slate', 12).regex(
+    /^[0-9A-Za-z][0-9A-Za-z ./-]*$/,
+    'A slate is made of letters and digits, such as 14A',
+  ),
+  take: z
+    .number({ error: 'Take must be a number' })
+    .int('Takes are whole numbers')
+    .min(1, 'Takes count from 1')
+    .max(999, 'Takes end at 999'),
   camera: z.string().regex(/^[A-Z]$/, 'The camera is one letter, A to Z'),
   status: z.enum(TAKE_STATUS),
   bodyId: uuid,
@@ -30,7 +53,11 @@ const takeFields = {
   /** Measured or from lens data, not read off the barrel. */
   focalMeasured: z.boolean().default(false),
   tStop: positive('T-stop', 64),
-  ei: z.number({ error: 'EI must be a number' }).int('EI is a whole number').min(25, 'EI must be at least 25').max(409600, 'EI must be at most 409600'),
+  ei: z
+    .number({ error: 'EI must be a number' })
+    .int('EI is a whole number')
+    .min(25, 'EI must be at least 25')
+    .max(409600, 'EI must be at most 409600'),
   shutterAngleDeg: positive('Shutter angle', 360, ' degrees'),
   fps: positive('Frame rate', 2000, ' fps'),
   whiteBalanceK: bounded('White balance', 1500, 20000, ' K'),
@@ -49,7 +76,12 @@ const takeFields = {
   roll: z.string().trim().max(40, 'The roll name is longer than 40 characters').default(''),
   timecodeIn: timecode,
   timecodeOut: timecode,
-  timecodeRate: z.number().min(12, 'A timecode rate is 12 to 120').max(120, 'A timecode rate is 12 to 120').nullable().default(null),
+  timecodeRate: z
+    .number()
+    .min(12, 'A timecode rate is 12 to 120')
+    .max(120, 'A timecode rate is 12 to 120')
+    .nullable()
+    .default(null),
   filterIds: z.array(uuid).max(8, 'At most 8 filters').default([]),
   support: z.enum(SUPPORTS).default('lockedOff'),
   /** The plate is mirrored left to right. */

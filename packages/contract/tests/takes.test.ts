@@ -1,13 +1,77 @@
-import { bodyInput, changedByHand, changeOf, countUp, filterInput, lensInput, locationInput, nextSlate, slateParts, type FilterRecord, nextTake, stationInput, takeFaults, takeInput, type CameraBody, type LensRecord, type TakeInput } from '../src';
+import {
+  bodyInput,
+  changedByHand,
+  changeOf,
+  countUp,
+  filterInput,
+  lensInput,
+  locationInput,
+  nextSlate,
+  slateParts,
+  type FilterRecord,
+  nextTake,
+  stationInput,
+  takeFaults,
+  takeInput,
+  type CameraBody,
+  type LensRecord,
+  type TakeInput,
+} from '../src';
 
 const common = { version: 1, createdAt: '', updatedAt: '' };
-const body: CameraBody = { ...common, ...bodyInput.parse({ id: '6f1c9c1e-0000-4000-8000-000000000001', name: 'Corrie 35', baseEi: 800, formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }] }) };
-const zoom: LensRecord = { ...common, ...lensInput.parse({ id: '6f1c9c1e-0000-4000-8000-000000000002', name: 'Skerry zoom', kind: 'zoom', focalMinMm: 24, focalMaxMm: 70, tMin: 2.9, tMax: 22, closeFocusM: 0.6 }) };
-const nd6: FilterRecord = { ...common, ...filterInput.parse({ id: '6f1c9c1e-0000-4000-8000-000000000009', name: 'ND 0.6', kind: 'nd', density: 0.6 }) };
+const body: CameraBody = {
+  ...common,
+  ...bodyInput.parse({
+    id: '6f1c9c1e-0000-4000-8000-000000000001',
+    name: 'Corrie 35',
+    baseEi: 800,
+    formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }],
+  }),
+};
+const zoom: LensRecord = {
+  ...common,
+  ...lensInput.parse({
+    id: '6f1c9c1e-0000-4000-8000-000000000002',
+    name: 'Skerry zoom',
+    kind: 'zoom',
+    focalMinMm: 24,
+    focalMaxMm: 70,
+    tMin: 2.9,
+    tMax: 22,
+    closeFocusM: 0.6,
+  }),
+};
+const nd6: FilterRecord = {
+  ...common,
+  ...filterInput.parse({ id: '6f1c9c1e-0000-4000-8000-000000000009', name: 'ND 0.6', kind: 'nd', density: 0.6 }),
+};
 const take: TakeInput = takeInput.parse({
-  id: '6f1c9c1e-0000-4000-8000-000000000003', setupId: '6f1c9c1e-0000-4000-8000-000000000004', slate: '14A', take: 3, camera: 'A', status: 'circled', bodyId: body.id, formatName: 'full', lensId: zoom.id,
-  focalLengthMm: 35, tStop: 4, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600, ndStops: 2, heightM: 1.5, tiltDeg: 0, headingDeg: 10, focusM: 3, eastM: 0, northM: 0,
-  shotAt: '2026-10-14T15:20:00Z', notes: 'gull in shot', clip: 'A004_C012', timecodeRate: 24,
+  id: '6f1c9c1e-0000-4000-8000-000000000003',
+  setupId: '6f1c9c1e-0000-4000-8000-000000000004',
+  slate: '14A',
+  take: 3,
+  camera: 'A',
+  status: 'circled',
+  bodyId: body.id,
+  formatName: 'full',
+  lensId: zoom.id,
+  focalLengthMm: 35,
+  tStop: 4,
+  ei: 800,
+  shutterAngleDeg: 180,
+  fps: 24,
+  whiteBalanceK: 5600,
+  ndStops: 2,
+  heightM: 1.5,
+  tiltDeg: 0,
+  headingDeg: 10,
+  focusM: 3,
+  eastM: 0,
+  northM: 0,
+  shotAt: '2026-10-14T15:20:00Z',
+  notes: 'gull in shot',
+  clip: 'A004_C012',
+  timecodeRate: 24,
 });
 
 test('a possible take has no faults', () => {
@@ -44,16 +108,39 @@ test.each([
 });
 
 test('the next take is a copy, one number on, without what belongs to one take alone', () => {
-  const last: TakeInput = { ...take, timecodeIn: '10:00:00:00', changes: [{ field: 'focusM', at: 'end', value: 2 }], fromFile: { tStop: 'a.jpg' } };
-  expect(nextTake(last, 'new', '2026-10-14T15:25:00Z')).toEqual({ ...take, id: 'new', take: 4, status: 'good', clip: 'A004_C013', shotAt: '2026-10-14T15:25:00Z', notes: '' });
+  const last: TakeInput = {
+    ...take,
+    timecodeIn: '10:00:00:00',
+    changes: [{ field: 'focusM', at: 'end', value: 2 }],
+    fromFile: { tStop: 'a.jpg' },
+  };
+  expect(nextTake(last, 'new', '2026-10-14T15:25:00Z')).toEqual({
+    ...take,
+    id: 'new',
+    take: 4,
+    status: 'good',
+    clip: 'A004_C013',
+    shotAt: '2026-10-14T15:25:00Z',
+    notes: '',
+  });
 });
 
 test('ND of the filters named must be the ND of the take', () => {
   expect(takeFaults(take, body, zoom, [nd6])).toEqual([]);
-  expect(takeFaults({ ...take, ndStops: 0 }, body, zoom, [nd6])).toEqual([{ field: 'ndStops', message: expect.stringMatching(/add up to 2.0 stops/) }]);
+  expect(takeFaults({ ...take, ndStops: 0 }, body, zoom, [nd6])).toEqual([
+    { field: 'ndStops', message: expect.stringMatching(/add up to 2.0 stops/) },
+  ]);
 });
 
-test.each([['14', '14A'], ['14A', '14B'], ['14H', '14J'], ['14N', '14P'], ['14Z', '14AA'], ['14AZ', '14BA'], ['pick-up 3', 'pick-up 3']])('the setup after %s is %s', (slate, next) => {
+test.each([
+  ['14', '14A'],
+  ['14A', '14B'],
+  ['14H', '14J'],
+  ['14N', '14P'],
+  ['14Z', '14AA'],
+  ['14AZ', '14BA'],
+  ['pick-up 3', 'pick-up 3'],
+])('the setup after %s is %s', (slate, next) => {
   expect(nextSlate(slate)).toBe(next);
 });
 
@@ -75,13 +162,18 @@ test('a change names the version that was seen', () => {
 test('a place must be on Earth', () => {
   const place = { id: take.id, name: 'x', latitudeDeg: 52, longitudeDeg: 1, altitudeM: 0 };
   expect(locationInput.safeParse(place).success).toBe(true);
-  for (const bad of [{ latitudeDeg: 120 }, { longitudeDeg: 190 }, { altitudeM: 20000 }, { latitudeDeg: '52' }]) expect(locationInput.safeParse({ ...place, ...bad }).success).toBe(false);
+  for (const bad of [{ latitudeDeg: 120 }, { longitudeDeg: 190 }, { altitudeM: 20000 }, { latitudeDeg: '52' }])
+    expect(locationInput.safeParse({ ...place, ...bad }).success).toBe(false);
 });
 
 describe('cells that came from a file', () => {
   const filled = { ...take, fromFile: { ei: 'still.dng', focusM: 'still.dng' } };
-  test('one that is set by hand is the file\'s no longer, the others stay', () => {
-    expect(changedByHand(filled, { ei: 400, notes: 'x' })).toEqual({ ei: 400, notes: 'x', fromFile: { focusM: 'still.dng' } });
+  test("one that is set by hand is the file's no longer, the others stay", () => {
+    expect(changedByHand(filled, { ei: 400, notes: 'x' })).toEqual({
+      ei: 400,
+      notes: 'x',
+      fromFile: { focusM: 'still.dng' },
+    });
   });
   test('emptied by hand counts as set', () => {
     expect(changedByHand(filled, { focusM: null })).toEqual({ focusM: null, fromFile: { ei: 'still.dng' } });

@@ -6,7 +6,11 @@ function photograph(cx: number, cy: number, r: number, seed: number): RgbImage {
   const [width, height] = [360, 270];
   const image = createImage(width, height);
   const g = random(seed);
-  const posts = Array.from({ length: 9 }, () => ({ x: width * g.next(), wide: 4 + 30 * g.next(), shade: 0.1 + 0.8 * g.next() }));
+  const posts = Array.from({ length: 9 }, () => ({
+    x: width * g.next(),
+    wide: 4 + 30 * g.next(),
+    shade: 0.1 + 0.8 * g.next(),
+  }));
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const inside = Math.hypot(x + 0.5 - cx, y + 0.5 - cy) < r;
@@ -22,7 +26,11 @@ function photograph(cx: number, cy: number, r: number, seed: number): RgbImage {
 }
 
 describe('a ball is outlined in a photograph', () => {
-  test.each([[180, 135, 62], [101, 169, 34], [264, 112, 84]])('at %d, %d with radius %d, to a pixel or two', (cx, cy, r) => {
+  test.each([
+    [180, 135, 62],
+    [101, 169, 34],
+    [264, 112, 84],
+  ])('at %d, %d with radius %d, to a pixel or two', (cx, cy, r) => {
     const found = findBall(photograph(cx, cy, r, r));
     expect(Math.hypot(found.centreX - cx, found.centreY - cy)).toBeLessThan(2.5);
     expect(Math.abs(found.radiusPx - r)).toBeLessThan(2.5);
@@ -30,7 +38,9 @@ describe('a ball is outlined in a photograph', () => {
   });
   test('without a ball it says so', () => {
     const stripes = createImage(320, 240);
-    for (let y = 0; y < 240; y++) for (let x = 0; x < 320; x++) stripes.data.fill(x % 40 < 20 ? 0.2 : 0.8, 3 * (y * 320 + x), 3 * (y * 320 + x) + 3);
+    for (let y = 0; y < 240; y++)
+      for (let x = 0; x < 320; x++)
+        stripes.data.fill(x % 40 < 20 ? 0.2 : 0.8, 3 * (y * 320 + x), 3 * (y * 320 + x) + 3);
     expect(() => findBall(stripes)).toThrow(/no ball stands out/);
   });
 });

@@ -1,5 +1,18 @@
 import {
-  brightestRegion, composeRows, createImage, directionFromAngles, dot, lensFromFov, matchViews, quaternionFromAttitude, rotate, UNSEEN, unprojectPixel, type Vec3, type View, type WholeRegion,
+  brightestRegion,
+  composeRows,
+  createImage,
+  directionFromAngles,
+  dot,
+  lensFromFov,
+  matchViews,
+  quaternionFromAttitude,
+  rotate,
+  UNSEEN,
+  unprojectPixel,
+  type Vec3,
+  type View,
+  type WholeRegion,
 } from '../src';
 
 /** A smooth but busy sphere: known in every direction. */
@@ -14,21 +27,44 @@ function shoot(headingDeg: number, light: (d: Vec3, cos: number) => number): Vie
   for (let y = 0; y < LENS.height; y++) {
     for (let x = 0; x < LENS.width; x++) {
       const d = unprojectPixel(LENS, x + 0.5, y + 0.5);
-      image.data.fill(d ? light(rotate(attitude, d), -d[2]) : 0, 3 * (y * LENS.width + x), 3 * (y * LENS.width + x) + 3);
+      image.data.fill(
+        d ? light(rotate(attitude, d), -d[2]) : 0,
+        3 * (y * LENS.width + x),
+        3 * (y * LENS.width + x) + 3,
+      );
     }
   }
-  return { image, clipped: new Uint8Array(LENS.width * LENS.height), lens: LENS, attitude, logGain: 0, vignetting: [0, 0, 0] };
+  return {
+    image,
+    clipped: new Uint8Array(LENS.width * LENS.height),
+    lens: LENS,
+    attitude,
+    logGain: 0,
+    vignetting: [0, 0, 0],
+  };
 }
 
 function compose(views: readonly View[], regions: readonly WholeRegion[] = [], width = 512) {
-  const strip = { y0: 0, y1: width / 2, width, rgb: new Float32Array((width * width * 3) / 2), mask: new Uint8Array((width * width) / 2) };
+  const strip = {
+    y0: 0,
+    y1: width / 2,
+    width,
+    rgb: new Float32Array((width * width * 3) / 2),
+    mask: new Uint8Array((width * width) / 2),
+  };
   composeRows(views, regions, strip);
   return strip;
 }
 
 const blended = (views: readonly View[], regions: readonly WholeRegion[] = []) => {
   const { blends, moved } = matchViews(views, regions);
-  return { ...compose(views.map((v, i) => ({ ...v, blend: blends[i] })), regions), moved };
+  return {
+    ...compose(
+      views.map((v, i) => ({ ...v, blend: blends[i] })),
+      regions,
+    ),
+    moved,
+  };
 };
 
 /** Relative error against a known sphere, of every pixel between two elevations. */
@@ -37,7 +73,8 @@ function errors(rgb: Float32Array, truth: (d: Vec3) => number, width: number, lo
   for (let y = 0; y < width / 2; y++) {
     const elevation = 90 - (180 * (y + 0.5)) / (width / 2);
     if (elevation < lowest || elevation > highest) continue;
-    for (let x = 0; x < width; x++) out.push(rgb[3 * (y * width + x)] / truth(directionFromAngles((360 * (x + 0.5)) / width, elevation)) - 1);
+    for (let x = 0; x < width; x++)
+      out.push(rgb[3 * (y * width + x)] / truth(directionFromAngles((360 * (x + 0.5)) / width, elevation)) - 1);
   }
   return out;
 }
@@ -49,7 +86,9 @@ describe('blending of views', () => {
     const { rgb, moved, mask } = blended(HEADINGS.map((h) => shoot(h, busy)));
     expect(moved).toEqual([]);
     expect(mask.includes(UNSEEN)).toBe(false);
-    const e = errors(rgb, busy, 512).map(Math.abs).sort((a, b) => a - b);
+    const e = errors(rgb, busy, 512)
+      .map(Math.abs)
+      .sort((a, b) => a - b);
     expect(e[e.length >> 1]).toBeLessThan(0.004);
     expect(e[Math.floor(0.99 * e.length)]).toBeLessThan(0.03);
   });
@@ -61,7 +100,9 @@ describe('blending of views', () => {
     const along = errors(rgb, busy, 512, 0, 1).slice(0, 512);
     const step = Math.max(...along.map((e, x) => Math.abs(e - along[(x + 3) % 512])));
     // Handed over sharply without the factors the same views step by several per cent.
-    const sharp = compose(views.map((v) => ({ ...v, blend: { width: 2, height: 1, data: new Float32Array(8).fill(1) } })));
+    const sharp = compose(
+      views.map((v) => ({ ...v, blend: { width: 2, height: 1, data: new Float32Array(8).fill(1) } })),
+    );
     const rough = errors(sharp.rgb, busy, 512, 0, 1).slice(0, 512);
     expect(Math.max(...rough.map((e, x) => Math.abs(e - rough[(x + 3) % 512])))).toBeGreaterThan(2 * step);
     expect(step).toBeLessThan(0.012);
@@ -78,11 +119,16 @@ describe('blending of views', () => {
     // Three views see the place; two of them without the figure, so it is not there.
     expect(moved[0].view).not.toBe(1);
     const without = blended(HEADINGS.map((h) => shoot(h, busy))).rgb;
-    const at = (azimuth: number) => rgb[3 * (128 * 512 + Math.floor((azimuth / 360) * 512))] / without[3 * (128 * 512 + Math.floor((azimuth / 360) * 512))];
+    const at = (azimuth: number) =>
+      rgb[3 * (128 * 512 + Math.floor((azimuth / 360) * 512))] /
+      without[3 * (128 * 512 + Math.floor((azimuth / 360) * 512))];
     for (let azimuth = 20; azimuth <= 40; azimuth += 0.7) expect(Math.abs(at(azimuth) - 1)).toBeLessThan(0.03);
     // A place that somebody chose a view for is left to that view.
     const chosen = [{ direction: figure, radiusDeg: 8, view: 1 }];
-    const kept = blended(HEADINGS.map((h) => shoot(h, (d) => (h === 60 && inFigure(d) ? 0.2 : busy(d)))), chosen);
+    const kept = blended(
+      HEADINGS.map((h) => shoot(h, (d) => (h === 60 && inFigure(d) ? 0.2 : busy(d)))),
+      chosen,
+    );
     expect(kept.moved).toEqual([]);
     expect(kept.rgb[3 * (128 * 512 + Math.floor((30 / 360) * 512))]).toBeCloseTo(0.2, 3);
   });
@@ -95,7 +141,8 @@ describe('blending of views', () => {
     expect(regions).toHaveLength(1);
     const flux = (rgb: Float32Array) => {
       let sum = 0;
-      for (let y = 90; y < 110; y++) for (let x = 30; x < 60; x++) sum += rgb[3 * (y * 512 + x)] * Math.cos((Math.PI * (y - 127.5)) / 256);
+      for (let y = 90; y < 110; y++)
+        for (let x = 30; x < 60; x++) sum += rgb[3 * (y * 512 + x)] * Math.cos((Math.PI * (y - 127.5)) / 256);
       return sum;
     };
     // The one view that shows it, projected alone.
@@ -105,7 +152,10 @@ describe('blending of views', () => {
     expect(flux(rgb) / alone).toBeCloseTo(1, 4);
     // A degree and a half beside the disc nothing is lifted or sunk.
     const beside = errors(rgb, busy, 512, 10, 30).filter((_, i) => {
-      const d = directionFromAngles((360 * ((i % 512) + 0.5)) / 512, 30 - 180 / 512 - (180 * Math.floor(i / 512)) / 256);
+      const d = directionFromAngles(
+        (360 * ((i % 512) + 0.5)) / 512,
+        30 - 180 / 512 - (180 * Math.floor(i / 512)) / 256,
+      );
       const away = (Math.acos(dot(d, sunAt)) * 180) / Math.PI;
       return away > 2 && away < 8;
     });

@@ -7,7 +7,14 @@ function frames(views: number, drop: (view: number, k: number) => boolean = () =
   const out: FrameFacts[] = [];
   for (let v = 0; v < views; v++) {
     EV.forEach((ev, k) => {
-      if (!drop(v, k)) out.push({ name: `f_${String(v * 7 + k).padStart(4, '0')}.jpg`, takenAtMs: v * 30000 + k * 400, exposure: 2 ** ev, width: 100, height: 60 });
+      if (!drop(v, k))
+        out.push({
+          name: `f_${String(v * 7 + k).padStart(4, '0')}.jpg`,
+          takenAtMs: v * 30000 + k * 400,
+          exposure: 2 ** ev,
+          width: 100,
+          height: 60,
+        });
     });
   }
   return out;
@@ -66,7 +73,10 @@ describe('bracket grouping', () => {
 
 test('groups made by hand are described as any others are: a repeated exposure and a missing one are named', () => {
   const f = (name: string, exposure: number) => ({ name, exposure, takenAtMs: null, width: 10, height: 10 });
-  const g = describeGroups([[f('a', 1), f('b', 4), f('c', 16)], [f('d', 1), f('e', 4), f('f', 4)]]);
+  const g = describeGroups([
+    [f('a', 1), f('b', 4), f('c', 16)],
+    [f('d', 1), f('e', 4), f('f', 4)],
+  ]);
   expect(g.brackets[0].frames.map((x) => x.name)).toEqual(['c', 'b', 'a']);
   expect(g.brackets[1].notes.join()).toMatch(/f repeats an exposure.*lacks the frame/);
   expect(g.certain).toBe(false);

@@ -18,7 +18,8 @@ describe('grey card', () => {
 
   test('uneven light on the card widens the interval', () => {
     const uneven = grey(0.2);
-    for (let y = 0; y < 20; y++) for (let x = 0; x < 40; x++) uneven.data.fill(0.1 + 0.01 * x, 3 * (y * 40 + x), 3 * (y * 40 + x) + 3);
+    for (let y = 0; y < 20; y++)
+      for (let x = 0; x < 40; x++) uneven.data.fill(0.1 + 0.01 * x, 3 * (y * 40 + x), 3 * (y * 40 + x) + 3);
     const rect = { left: 5, top: 5, right: 35, bottom: 15 };
     const even = gainFromCard(measurePatch(grey(0.2), rect, 'plate'), measurePatch(grey(0.2), rect, 'panorama'));
     const bad = gainFromCard(measurePatch(uneven, rect, 'plate'), measurePatch(grey(0.2), rect, 'panorama'));

@@ -1,5 +1,22 @@
 import {
-  CLIPPED, composeRows, COVERED, createImage, decodeUncertainty, directionFromAngles, encodeUncertainty, fillHoles, lensFromFov, matchViews, MOVED, quaternionFromAttitude, UNKNOWN_UNCERTAINTY, UNSEEN, weighView, type BlendMap, type Strip, type View,
+  CLIPPED,
+  composeRows,
+  COVERED,
+  createImage,
+  decodeUncertainty,
+  directionFromAngles,
+  encodeUncertainty,
+  fillHoles,
+  lensFromFov,
+  matchViews,
+  MOVED,
+  quaternionFromAttitude,
+  UNKNOWN_UNCERTAINTY,
+  UNSEEN,
+  weighView,
+  type BlendMap,
+  type Strip,
+  type View,
   type WholeRegion,
 } from '../src';
 import { random } from './support/random';
@@ -12,15 +29,36 @@ const HEIGHT = WIDTH / 2;
 function even(headingDeg: number, value: number, more: Partial<View> = {}): View {
   const image = createImage(160, 160);
   image.data.fill(value);
-  return { image, clipped: new Uint8Array(160 * 160), lens: LENS, attitude: quaternionFromAttitude({ headingDeg, tiltDeg: 0, rollDeg: 0 }), logGain: 0, vignetting: [0, 0, 0], ...more };
+  return {
+    image,
+    clipped: new Uint8Array(160 * 160),
+    lens: LENS,
+    attitude: quaternionFromAttitude({ headingDeg, tiltDeg: 0, rollDeg: 0 }),
+    logGain: 0,
+    vignetting: [0, 0, 0],
+    ...more,
+  };
 }
 
 function compose(views: readonly View[], regions: readonly WholeRegion[] = [], y0 = 0, y1 = HEIGHT) {
   const n = (y1 - y0) * WIDTH;
-  const strip: Strip & { uncertainty: Uint8Array } = { y0, y1, width: WIDTH, rgb: new Float32Array(3 * n), mask: new Uint8Array(n), uncertainty: new Uint8Array(n) };
+  const strip: Strip & { uncertainty: Uint8Array } = {
+    y0,
+    y1,
+    width: WIDTH,
+    rgb: new Float32Array(3 * n),
+    mask: new Uint8Array(n),
+    uncertainty: new Uint8Array(n),
+  };
   composeRows(views, regions, strip);
-  const index = (azimuth: number, elevation: number) => (Math.floor(((90 - elevation) / 180) * HEIGHT) - y0) * WIDTH + Math.floor((azimuth / 360) * WIDTH);
-  return { ...strip, at: (azimuth: number, elevation: number) => strip.rgb[3 * index(azimuth, elevation)], maskAt: (a: number, e: number) => strip.mask[index(a, e)], sigmaAt: (a: number, e: number) => decodeUncertainty(strip.uncertainty[index(a, e)]) };
+  const index = (azimuth: number, elevation: number) =>
+    (Math.floor(((90 - elevation) / 180) * HEIGHT) - y0) * WIDTH + Math.floor((azimuth / 360) * WIDTH);
+  return {
+    ...strip,
+    at: (azimuth: number, elevation: number) => strip.rgb[3 * index(azimuth, elevation)],
+    maskAt: (a: number, e: number) => strip.mask[index(a, e)],
+    sigmaAt: (a: number, e: number) => decodeUncertainty(strip.uncertainty[index(a, e)]),
+  };
 }
 
 const map = (data: (cell: number) => readonly [number, number, number, number]): BlendMap => {
@@ -44,11 +82,21 @@ describe('values', () => {
     for (let y = 0; y < 160; y++) {
       for (let x = 0; x < 160; x++) {
         const t = Math.hypot(x + 0.5 - 80, y + 0.5 - 80) / LENS.focalPx;
-        view.image.data.fill(4 * 1.25 * Math.exp(-0.3 * t * t + 0.02 * t ** 4), 3 * (y * 160 + x), 3 * (y * 160 + x) + 3);
+        view.image.data.fill(
+          4 * 1.25 * Math.exp(-0.3 * t * t + 0.02 * t ** 4),
+          3 * (y * 160 + x),
+          3 * (y * 160 + x) + 3,
+        );
       }
     }
     const { at } = compose([view]);
-    for (const [a, e] of [[0, 0], [30, 10], [340, -40], [60, 20]]) expect(at(a, e) / 4).toBeCloseTo(1, 2);
+    for (const [a, e] of [
+      [0, 0],
+      [30, 10],
+      [340, -40],
+      [60, 20],
+    ])
+      expect(at(a, e) / 4).toBeCloseTo(1, 2);
   });
   test('halfway between two views both count the same, and nearer ones more', () => {
     const { at } = compose([even(0, 1), even(120, 3)]);
@@ -80,7 +128,9 @@ describe('masks', () => {
     const moved = new Uint8Array(160 * 160);
     for (let y = 60; y < 100; y++) for (let x = 60; x < 100; x++) clipped[y * 160 + x] = 1;
     for (let y = 20; y < 50; y++) for (let x = 60; x < 100; x++) moved[y * 160 + x] = 1;
-    const { maskAt, uncertainty, mask } = compose([even(0, 1, { clipped, moved, uncertainty: new Uint8Array(160 * 160).fill(encodeUncertainty(0.01)) })]);
+    const { maskAt, uncertainty, mask } = compose([
+      even(0, 1, { clipped, moved, uncertainty: new Uint8Array(160 * 160).fill(encodeUncertainty(0.01)) }),
+    ]);
     expect(maskAt(1, 0)).toBe(CLIPPED);
     expect(maskAt(1, 50)).toBe(MOVED);
     expect(maskAt(1, -50)).toBe(COVERED);
@@ -95,7 +145,8 @@ describe('masks', () => {
   test('holes are filled smoothly, their mask says so, and what was seen stays', () => {
     const image = createImage(WIDTH, HEIGHT);
     const mask = new Uint8Array(WIDTH * HEIGHT);
-    for (let y = 0; y < HEIGHT; y++) for (let x = 0; x < WIDTH; x++) image.data.fill(2 + y / HEIGHT, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);
+    for (let y = 0; y < HEIGHT; y++)
+      for (let x = 0; x < WIDTH; x++) image.data.fill(2 + y / HEIGHT, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);
     const before = image.data.slice();
     for (let y = 110; y < HEIGHT; y++) mask.fill(UNSEEN, y * WIDTH, (y + 1) * WIDTH);
     for (let i = 0; i < mask.length; i++) if (mask[i] === UNSEEN) image.data.fill(0, 3 * i, 3 * i + 3);
@@ -111,7 +162,8 @@ describe('masks', () => {
 });
 
 describe('uncertainty', () => {
-  const noisy = (heading: number, relative: number) => even(heading, 1, { uncertainty: new Uint8Array(160 * 160).fill(encodeUncertainty(relative)) });
+  const noisy = (heading: number, relative: number) =>
+    even(heading, 1, { uncertainty: new Uint8Array(160 * 160).fill(encodeUncertainty(relative)) });
   test('one view keeps its own; two that count the same are better by the root of two', () => {
     // Under a pixel of the panorama lie this many of the view, squared.
     const under = (2 * Math.PI * LENS.focalPx) / WIDTH;
@@ -126,11 +178,18 @@ describe('uncertainty', () => {
 });
 
 describe('places that come whole from one view', () => {
-  const at60 = (view: number, radiusDeg = 8): WholeRegion => ({ direction: directionFromAngles(60, 0), radiusDeg, view });
+  const at60 = (view: number, radiusDeg = 8): WholeRegion => ({
+    direction: directionFromAngles(60, 0),
+    radiusDeg,
+    view,
+  });
   test('inside only that view, from two radii on as without', () => {
     const views = [even(0, 1), even(120, 3)];
     const plain = compose(views);
-    for (const [view, value] of [[0, 1], [1, 3]] as const) {
+    for (const [view, value] of [
+      [0, 1],
+      [1, 3],
+    ] as const) {
       const { at } = compose(views, [at60(view)]);
       for (const a of [53, 60, 67]) expect(at(a, 0)).toBeCloseTo(value, 5);
       for (const a of [30, 43, 78, 100]) expect(at(a, 0)).toBeCloseTo(plain.at(a, 0), 4);
@@ -199,17 +258,20 @@ describe('matching of views', () => {
     };
     const { blends, moved } = matchViews([0, 72, 144, 216, 288].map(noisy), [], 0.02);
     expect(moved).toEqual([]);
-    const off = blends.flatMap((b) => Array.from({ length: b.data.length / 4 }, (_, i) => Math.abs(b.data[4 * i] - 1))).sort((a, b) => a - b);
+    const off = blends
+      .flatMap((b) => Array.from({ length: b.data.length / 4 }, (_, i) => Math.abs(b.data[4 * i] - 1)))
+      .sort((a, b) => a - b);
     expect(off[Math.floor(0.99 * off.length)]).toBeLessThan(0.05);
   });
   test('a view that fits badly all over is told from a thing', () => {
     const worse = [0, 72, 144, 216, 288].map((h, k) => even(h, k % 2 ? 1 : 1.4));
     expect(matchViews(worse, [], 0.1).moved).toEqual([]);
   });
-  test('a small difference all over is brought to the broad mean, the views\' own middles stay', () => {
+  test("a small difference all over is brought to the broad mean, the views' own middles stay", () => {
     const views = [even(0, 1), even(120, 1.1), even(240, 1)];
     const { blends } = matchViews(views, []);
-    const factor = (v: number, azimuth: number) => blends[v].data[4 * ((blends[v].height / 2) * blends[v].width + Math.floor((azimuth / 360) * blends[v].width))];
+    const factor = (v: number, azimuth: number) =>
+      blends[v].data[4 * ((blends[v].height / 2) * blends[v].width + Math.floor((azimuth / 360) * blends[v].width))];
     expect(factor(0, 0)).toBeCloseTo(1, 2);
     expect(factor(1, 120)).toBeCloseTo(1, 2);
     // In the middle between them both are brought towards each other.

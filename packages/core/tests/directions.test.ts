@@ -1,10 +1,26 @@
 import fc from 'fast-check';
 import {
-  anglesAtPixel, anglesFromDirection, arcDeg, attitudeFromQuaternion, createImage, directionFromAngles, illuminance, luminance, pixelAtAngles, quaternionFromAttitude, resampleLatlong, rotate,
-  rowSolidAngles, turnPanorama, wrap180, yawQuaternion, type Vec3,
+  anglesAtPixel,
+  anglesFromDirection,
+  arcDeg,
+  attitudeFromQuaternion,
+  createImage,
+  directionFromAngles,
+  illuminance,
+  luminance,
+  pixelAtAngles,
+  quaternionFromAttitude,
+  resampleLatlong,
+  rotate,
+  rowSolidAngles,
+  turnPanorama,
+  wrap180,
+  yawQuaternion,
+  type Vec3,
 } from '../src';
 
-const near = (a: readonly number[], b: readonly number[], digits = 9) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i], digits));
+const near = (a: readonly number[], b: readonly number[], digits = 9) =>
+  a.forEach((v, i) => expect(v).toBeCloseTo(b[i], digits));
 
 describe('directions', () => {
   test('the four quarters and the zenith, by the conventions', () => {
@@ -15,13 +31,17 @@ describe('directions', () => {
     near(directionFromAngles(123, 90), [0, 1, 0]);
   });
 
-  test('angles and direction are each other\'s inverse', () => {
+  test("angles and direction are each other's inverse", () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 359.99, noNaN: true }), fc.double({ min: -89, max: 89, noNaN: true }), (az, el) => {
-        const back = anglesFromDirection(directionFromAngles(az, el));
-        expect(Math.abs(wrap180(back.azimuthDeg - az))).toBeLessThan(1e-9);
-        expect(back.elevationDeg).toBeCloseTo(el, 9);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 359.99, noNaN: true }),
+        fc.double({ min: -89, max: 89, noNaN: true }),
+        (az, el) => {
+          const back = anglesFromDirection(directionFromAngles(az, el));
+          expect(Math.abs(wrap180(back.azimuthDeg - az))).toBeLessThan(1e-9);
+          expect(back.elevationDeg).toBeCloseTo(el, 9);
+        },
+      ),
     );
   });
 
@@ -33,18 +53,26 @@ describe('directions', () => {
 describe('attitude', () => {
   test('heading east, tilt up, roll lowers the right side', () => {
     near(rotate(quaternionFromAttitude({ headingDeg: 90, tiltDeg: 0, rollDeg: 0 }), [0, 0, -1]), [1, 0, 0]);
-    expect(rotate(quaternionFromAttitude({ headingDeg: 0, tiltDeg: 30, rollDeg: 0 }), [0, 0, -1])[1]).toBeCloseTo(0.5, 12);
+    expect(rotate(quaternionFromAttitude({ headingDeg: 0, tiltDeg: 30, rollDeg: 0 }), [0, 0, -1])[1]).toBeCloseTo(
+      0.5,
+      12,
+    );
     expect(rotate(quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 10 }), [1, 0, 0])[1]).toBeLessThan(0);
   });
 
   test('attitude survives the way through a quaternion', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 359, noNaN: true }), fc.double({ min: -85, max: 85, noNaN: true }), fc.double({ min: -170, max: 170, noNaN: true }), (headingDeg, tiltDeg, rollDeg) => {
-        const a = attitudeFromQuaternion(quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg }));
-        expect(Math.abs(wrap180(a.headingDeg - headingDeg))).toBeLessThan(1e-7);
-        expect(a.tiltDeg).toBeCloseTo(tiltDeg, 7);
-        expect(a.rollDeg).toBeCloseTo(rollDeg, 7);
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 359, noNaN: true }),
+        fc.double({ min: -85, max: 85, noNaN: true }),
+        fc.double({ min: -170, max: 170, noNaN: true }),
+        (headingDeg, tiltDeg, rollDeg) => {
+          const a = attitudeFromQuaternion(quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg }));
+          expect(Math.abs(wrap180(a.headingDeg - headingDeg))).toBeLessThan(1e-7);
+          expect(a.tiltDeg).toBeCloseTo(tiltDeg, 7);
+          expect(a.rollDeg).toBeCloseTo(rollDeg, 7);
+        },
+      ),
     );
   });
 
@@ -70,14 +98,20 @@ describe('latitude-longitude panoramas', () => {
   test('a uniform sphere of 1 cd/m2 gives pi lux on any plane', () => {
     const image = createImage(256, 128);
     image.data.fill(1);
-    for (const n of [[0, 1, 0], [1, 0, 0], [0.6, 0, 0.8]] as Vec3[]) expect(luminance(...illuminance(image, n))).toBeCloseTo(Math.PI, 3);
+    for (const n of [
+      [0, 1, 0],
+      [1, 0, 0],
+      [0.6, 0, 0.8],
+    ] as Vec3[])
+      expect(luminance(...illuminance(image, n))).toBeCloseTo(Math.PI, 3);
   });
 
   test('turning and shrinking keep the flux', () => {
     const image = createImage(48, 24);
     for (let i = 0; i < image.data.length; i++) image.data[i] = ((i * 7919) % 97) + 0.5;
     const omega = rowSolidAngles(48, 24);
-    const flux = (p: typeof image, o: Float64Array) => Array.from(p.data).reduce((s, v, i) => s + v * o[Math.floor(i / 3 / p.width)], 0);
+    const flux = (p: typeof image, o: Float64Array) =>
+      Array.from(p.data).reduce((s, v, i) => s + v * o[Math.floor(i / 3 / p.width)], 0);
     const total = flux(image, omega);
     expect(flux(turnPanorama(image, 13.7), omega) / total).toBeCloseTo(1, 6);
     expect(flux(resampleLatlong(image, 18), rowSolidAngles(18, 9)) / total).toBeCloseTo(1, 6);

@@ -1,4 +1,14 @@
-import { ev100, exactFNumber, exactShutterSeconds, gainFromMetadata, lambertLuminance, photometricExposure, shutterSeconds, stopsBetween, tStopFromFNumber } from '../src';
+import {
+  ev100,
+  exactFNumber,
+  exactShutterSeconds,
+  gainFromMetadata,
+  lambertLuminance,
+  photometricExposure,
+  shutterSeconds,
+  stopsBetween,
+  tStopFromFNumber,
+} from '../src';
 
 describe('exposure', () => {
   const base = { shutterS: 1 / 64, iso: 100, tStop: 8, ndStops: 0 };
@@ -22,7 +32,27 @@ describe('exposure', () => {
   });
 
   test('every engraved third of a stop lands on its own third', () => {
-    const marks = [30, 15, 8, 4, 2, 1, 1 / 2, 1 / 4, 1 / 8, 1 / 15, 1 / 30, 1 / 60, 1 / 125, 1 / 250, 1 / 500, 1 / 1000, 1 / 2000, 1 / 4000, 1 / 8000];
+    const marks = [
+      30,
+      15,
+      8,
+      4,
+      2,
+      1,
+      1 / 2,
+      1 / 4,
+      1 / 8,
+      1 / 15,
+      1 / 30,
+      1 / 60,
+      1 / 125,
+      1 / 250,
+      1 / 500,
+      1 / 1000,
+      1 / 2000,
+      1 / 4000,
+      1 / 8000,
+    ];
     marks.forEach((m, i) => expect(Math.log2(exactShutterSeconds(m))).toBeCloseTo(5 - i, 9));
   });
 

@@ -1,7 +1,42 @@
 import {
-  angleOfRadius, anglesFromDirection, arcDeg, boxShrink, composeRows, conjugate, createImage, cross, directionFromAngles, dot, fromAxisAngle, fromRotationVector, IDENTITY, illuminance, lensAngle, lensFromFov, lensRadius, logVignetting, multiply,
-  normalize, normalizeQuaternion, projectDirection, quaternionFromAttitude, radiusOfAngle, resampleLatlong, rotate, throughPupil, toMatrix, toRotationVector, turnPanorama, unprojectPixel, weighView, wrap180, wrap360, type Projection, type Quaternion,
-  type Vec3, type View,
+  angleOfRadius,
+  anglesFromDirection,
+  arcDeg,
+  boxShrink,
+  composeRows,
+  conjugate,
+  createImage,
+  cross,
+  directionFromAngles,
+  dot,
+  fromAxisAngle,
+  fromRotationVector,
+  IDENTITY,
+  illuminance,
+  lensAngle,
+  lensFromFov,
+  lensRadius,
+  logVignetting,
+  multiply,
+  normalize,
+  normalizeQuaternion,
+  projectDirection,
+  quaternionFromAttitude,
+  radiusOfAngle,
+  resampleLatlong,
+  rotate,
+  throughPupil,
+  toMatrix,
+  toRotationVector,
+  turnPanorama,
+  unprojectPixel,
+  weighView,
+  wrap180,
+  wrap360,
+  type Projection,
+  type Quaternion,
+  type Vec3,
+  type View,
 } from '../src';
 import { lookUp, makeColumns, newPlaces, nodeSpacing, placeRow, prepareView } from '../src/stitch/project';
 import { random as seeded } from './support/random';
@@ -9,7 +44,8 @@ import { random as seeded } from './support/random';
 const { next, normal } = seeded(11);
 const anyVector = (): Vec3 => [normal(), normal(), normal()];
 const anyTurn = (): Quaternion => normalizeQuaternion([normal(), normal(), normal(), normal()]);
-const close = (a: readonly number[], b: readonly number[], digits = 10) => a.forEach((v, i) => expect(v).toBeCloseTo(b[i], digits));
+const close = (a: readonly number[], b: readonly number[], digits = 10) =>
+  a.forEach((v, i) => expect(v).toBeCloseTo(b[i], digits));
 
 describe('rotations', () => {
   test('a product turns as its factors one after the other; the opposite undoes', () => {
@@ -23,7 +59,11 @@ describe('rotations', () => {
   test('matrices are orthonormal and keep handedness', () => {
     for (let k = 0; k < 20; k++) {
       const m = toMatrix(anyTurn());
-      const rows: Vec3[] = [[m[0], m[1], m[2]], [m[3], m[4], m[5]], [m[6], m[7], m[8]]];
+      const rows: Vec3[] = [
+        [m[0], m[1], m[2]],
+        [m[3], m[4], m[5]],
+        [m[6], m[7], m[8]],
+      ];
       rows.forEach((a, i) => rows.forEach((b, j) => expect(dot(a, b)).toBeCloseTo(i === j ? 1 : 0, 12)));
       close(cross(rows[0], rows[1]), rows[2]);
     }
@@ -40,8 +80,15 @@ describe('rotations', () => {
     expect(() => normalizeQuaternion([0, 0, 0, 0])).toThrow('no rotation');
   });
   test('heading, tilt and roll: the axis looks there, and roll leans the picture', () => {
-    for (const [heading, tilt] of [[0, 0], [90, 0], [200, 35], [310, -60]]) {
-      const ahead = anglesFromDirection(rotate(quaternionFromAttitude({ headingDeg: heading, tiltDeg: tilt, rollDeg: 0 }), [0, 0, -1]));
+    for (const [heading, tilt] of [
+      [0, 0],
+      [90, 0],
+      [200, 35],
+      [310, -60],
+    ]) {
+      const ahead = anglesFromDirection(
+        rotate(quaternionFromAttitude({ headingDeg: heading, tiltDeg: tilt, rollDeg: 0 }), [0, 0, -1]),
+      );
       expect(wrap180(ahead.azimuthDeg - heading)).toBeCloseTo(0, 9);
       expect(ahead.elevationDeg).toBeCloseTo(tilt, 9);
     }
@@ -75,30 +122,44 @@ describe('angles', () => {
 });
 
 describe('lenses', () => {
-  const kinds: [Projection, number][] = [['equidistant', 3], ['equisolid', 3], ['stereographic', 3], ['orthographic', 1.55], ['rectilinear', 1.5]];
+  const kinds: [Projection, number][] = [
+    ['equidistant', 3],
+    ['equisolid', 3],
+    ['stereographic', 3],
+    ['orthographic', 1.55],
+    ['rectilinear', 1.5],
+  ];
   test.each(kinds)('%s: angle to radius and back, near the axis one to one', (projection, most) => {
-    for (let t = 0.001; t < most; t += 0.037) expect(angleOfRadius(projection, radiusOfAngle(projection, t))).toBeCloseTo(t, 9);
+    for (let t = 0.001; t < most; t += 0.037)
+      expect(angleOfRadius(projection, radiusOfAngle(projection, t))).toBeCloseTo(t, 9);
     expect(radiusOfAngle(projection, 1e-4) / 1e-4).toBeCloseTo(1, 7);
     // The odd polynomial, too.
     const lens = { projection, poly: [0.02, -0.004] as const };
-    for (let t = 0.01; t < Math.min(most, 1.4); t += 0.11) expect(lensAngle(lens, lensRadius(lens, t))).toBeCloseTo(t, 8);
+    for (let t = 0.01; t < Math.min(most, 1.4); t += 0.11)
+      expect(lensAngle(lens, lensRadius(lens, t))).toBeCloseTo(t, 8);
   });
-  test.each([...kinds.map(([p]) => p), 'latlong' as const])('%s: a pixel looks where its direction falls', (projection) => {
-    const lens = lensFromFov(projection, projection === 'rectilinear' ? 90 : projection === 'latlong' ? 360 : 170, { width: projection === 'latlong' ? 400 : 300, height: 200 });
-    let seen = 0;
-    for (let y = 5; y < 200; y += 17) {
-      for (let x = 5; x < 300; x += 19) {
-        const d = unprojectPixel(lens, x, y);
-        if (!d) continue;
-        seen++;
-        expect(Math.hypot(...d)).toBeCloseTo(1, 10);
-        const p = projectDirection(lens, d)!;
-        expect(p.x).toBeCloseTo(x, 6);
-        expect(p.y).toBeCloseTo(y, 6);
+  test.each([...kinds.map(([p]) => p), 'latlong' as const])(
+    '%s: a pixel looks where its direction falls',
+    (projection) => {
+      const lens = lensFromFov(projection, projection === 'rectilinear' ? 90 : projection === 'latlong' ? 360 : 170, {
+        width: projection === 'latlong' ? 400 : 300,
+        height: 200,
+      });
+      let seen = 0;
+      for (let y = 5; y < 200; y += 17) {
+        for (let x = 5; x < 300; x += 19) {
+          const d = unprojectPixel(lens, x, y);
+          if (!d) continue;
+          seen++;
+          expect(Math.hypot(...d)).toBeCloseTo(1, 10);
+          const p = projectDirection(lens, d)!;
+          expect(p.x).toBeCloseTo(x, 6);
+          expect(p.y).toBeCloseTo(y, 6);
+        }
       }
-    }
-    expect(seen).toBeGreaterThan(50);
-  });
+      expect(seen).toBeGreaterThan(50);
+    },
+  );
   test('what a field of view spans is what was stated', () => {
     const size = { width: 400, height: 300 };
     const edge = (across: 'width' | 'height' | 'diagonal', x: number, y: number) => {
@@ -112,7 +173,9 @@ describe('lenses', () => {
     expect(lensFromFov('equidistant', 180, size, 'circle', 280).focalPx).toBeCloseTo(140 / (Math.PI / 2), 9);
   });
   test('what cannot be is refused', () => {
-    expect(() => lensFromFov('rectilinear', 180, { width: 100, height: 100 })).toThrow(/not possible for a rectilinear lens \(1 to 175\)/);
+    expect(() => lensFromFov('rectilinear', 180, { width: 100, height: 100 })).toThrow(
+      /not possible for a rectilinear lens \(1 to 175\)/,
+    );
     expect(() => lensFromFov('equidistant', 0.5, { width: 100, height: 100 })).toThrow('not possible');
     expect(() => lensFromFov('equidistant', 180, { width: 8, height: 100 })).toThrow('too small');
     expect(radiusOfAngle('orthographic', 1.6)).toBe(Infinity);
@@ -122,10 +185,26 @@ describe('lenses', () => {
 
 describe('projection of whole rows', () => {
   const view = (projection: Projection, pupilShare = 0): View => {
-    const lens = { ...lensFromFov(projection, projection === 'rectilinear' ? 80 : 180, { width: 1500, height: 1000 }), poly: [0.01, -0.002] as const };
-    return { image: createImage(16, 16), clipped: new Uint8Array(256), lens, attitude: quaternionFromAttitude({ headingDeg: 33, tiltDeg: 12, rollDeg: 4 }), logGain: 0.1, vignetting: [-0.2, 0.01, 0], pupilShare };
+    const lens = {
+      ...lensFromFov(projection, projection === 'rectilinear' ? 80 : 180, { width: 1500, height: 1000 }),
+      poly: [0.01, -0.002] as const,
+    };
+    return {
+      image: createImage(16, 16),
+      clipped: new Uint8Array(256),
+      lens,
+      attitude: quaternionFromAttitude({ headingDeg: 33, tiltDeg: 12, rollDeg: 4 }),
+      logGain: 0.1,
+      vignetting: [-0.2, 0.01, 0],
+      pupilShare,
+    };
   };
-  test.each([['equidistant', 4096], ['equisolid', 8192], ['stereographic', 4096], ['rectilinear', 4096]] as const)('%s: straight lines between nodes stay within two hundredths of a pixel', (projection, width) => {
+  test.each([
+    ['equidistant', 4096],
+    ['equisolid', 8192],
+    ['stereographic', 4096],
+    ['rectilinear', 4096],
+  ] as const)('%s: straight lines between nodes stay within two hundredths of a pixel', (projection, width) => {
     const v = view(projection);
     const p = prepareView(v, width, 8);
     const columns = makeColumns(width, 2, nodeSpacing(width));
@@ -152,7 +231,8 @@ describe('projection of whole rows', () => {
   });
   test('tables give gain and vignetting undone', () => {
     const p = prepareView(view('equidistant'), 1024, 8);
-    for (const theta of [0.05, 0.4, 1.1]) expect(lookUp(p.scale, Math.cos(theta))).toBeCloseTo(Math.exp(-0.1 - logVignetting([-0.2, 0.01, 0], theta)), 6);
+    for (const theta of [0.05, 0.4, 1.1])
+      expect(lookUp(p.scale, Math.cos(theta))).toBeCloseTo(Math.exp(-0.1 - logVignetting([-0.2, 0.01, 0], theta)), 6);
   });
   test('the pupil ahead of the axis: nothing for the far, the ground for what is below', () => {
     const out = new Float64Array(3);
@@ -174,18 +254,56 @@ describe('projection of whole rows', () => {
       const d = directionFromAngles((360 * ((i % 256) + 0.5)) / 256, 90 - (180 * (Math.floor(i / 256) + 0.5)) / 128);
       if (!projectDirection(v.lens, rotate(conjugate(v.attitude), d))) expect(w).toBe(0);
     });
-    const axis = directionFromAngles((360 * ((best % 256) + 0.5)) / 256, 90 - (180 * (Math.floor(best / 256) + 0.5)) / 128);
+    const axis = directionFromAngles(
+      (360 * ((best % 256) + 0.5)) / 256,
+      90 - (180 * (Math.floor(best / 256) + 0.5)) / 128,
+    );
     expect(arcDeg(axis, rotate(v.attitude, [0, 0, -1]))).toBeLessThan(1.5);
   });
   test('a latitude-longitude frame that is only turned comes out turned, across its seam as well', () => {
     const width = 256;
     const image = createImage(width, width / 2);
-    for (let y = 0; y < width / 2; y++) for (let x = 0; x < width; x++) image.data.fill(2 + Math.sin((2 * Math.PI * x) / width) + 0.01 * y, 3 * (y * width + x), 3 * (y * width + x) + 3);
+    for (let y = 0; y < width / 2; y++)
+      for (let x = 0; x < width; x++)
+        image.data.fill(
+          2 + Math.sin((2 * Math.PI * x) / width) + 0.01 * y,
+          3 * (y * width + x),
+          3 * (y * width + x) + 3,
+        );
     const lens = lensFromFov('latlong', 360, { width, height: width / 2 });
-    const strip = { y0: 0, y1: width / 2, width, rgb: new Float32Array(3 * width * (width / 2)), mask: new Uint8Array(width * (width / 2)) };
+    const strip = {
+      y0: 0,
+      y1: width / 2,
+      width,
+      rgb: new Float32Array(3 * width * (width / 2)),
+      mask: new Uint8Array(width * (width / 2)),
+    };
     // The picture's middle is its heading; 90 degrees are a quarter of the width.
-    composeRows([{ image, clipped: new Uint8Array(width * (width / 2)), lens, attitude: quaternionFromAttitude({ headingDeg: 90, tiltDeg: 0, rollDeg: 0 }), logGain: 0, vignetting: [0, 0, 0] }], [], strip);
-    for (const [x, y] of [[0, 40], [10, 64], [128, 64], [200, 90], [255, 64]]) expect(strip.rgb[3 * (y * width + x)]).toBeCloseTo(image.data[3 * (y * width + ((x - 64 + 128 + width) % width))], 4);
+    composeRows(
+      [
+        {
+          image,
+          clipped: new Uint8Array(width * (width / 2)),
+          lens,
+          attitude: quaternionFromAttitude({ headingDeg: 90, tiltDeg: 0, rollDeg: 0 }),
+          logGain: 0,
+          vignetting: [0, 0, 0],
+        },
+      ],
+      [],
+      strip,
+    );
+    for (const [x, y] of [
+      [0, 40],
+      [10, 64],
+      [128, 64],
+      [200, 90],
+      [255, 64],
+    ])
+      expect(strip.rgb[3 * (y * width + x)]).toBeCloseTo(
+        image.data[3 * (y * width + ((x - 64 + 128 + width) % width))],
+        4,
+      );
   });
 });
 
@@ -197,7 +315,12 @@ describe('panoramas in other sizes', () => {
   };
   test('shrinking keeps flux from every side', () => {
     const image = busy(256);
-    for (const n of [[0, 1, 0], [0, -1, 0], [1, 0, 0], [0.6, 0.8, 0]] as const) {
+    for (const n of [
+      [0, 1, 0],
+      [0, -1, 0],
+      [1, 0, 0],
+      [0.6, 0.8, 0],
+    ] as const) {
       const [before, after] = [illuminance(image, n), illuminance(resampleLatlong(image, 64), n)];
       before.forEach((v, c) => expect(after[c] / v).toBeCloseTo(1, 2));
     }
@@ -205,7 +328,9 @@ describe('panoramas in other sizes', () => {
     const sum = (p: ReturnType<typeof busy>) => {
       let s = 0;
       for (let y = 0; y < p.height; y++) {
-        const omega = Math.cos((Math.PI * (y + 0.5)) / p.height - Math.PI / 2) * (Math.sin(Math.PI / 2 / p.height) / (Math.PI / 2 / p.height));
+        const omega =
+          Math.cos((Math.PI * (y + 0.5)) / p.height - Math.PI / 2) *
+          (Math.sin(Math.PI / 2 / p.height) / (Math.PI / 2 / p.height));
         for (let x = 0; x < p.width; x++) s += (omega * p.data[3 * (y * p.width + x) + 1]) / (p.width * p.height);
       }
       return s;

@@ -12,14 +12,18 @@ function bracket(inside: readonly number[], noise = 0): BracketFrame[] {
     for (let p = 0; p < W * H; p++) {
       const [x, y] = [p % W, Math.floor(p / W)];
       const light = x >= 24 && x < 56 && y >= 16 && y < 44 ? inside[k] : 0.12;
-      for (let c = 0; c < 3; c++) codes[3 * p + c] = Math.round(255 * linearToSrgb(Math.max(0, Math.min(1, light * exposure * (1 + noise * next.normal())))));
+      for (let c = 0; c < 3; c++)
+        codes[3 * p + c] = Math.round(
+          255 * linearToSrgb(Math.max(0, Math.min(1, light * exposure * (1 + noise * next.normal())))),
+        );
     }
     return { codes, exposure };
   });
 }
 
 const share = (ghosts: Uint8Array) => ghosts.reduce((a, b) => a + b, 0) / ghosts.length;
-const merge = (frames: BracketFrame[], ghosts: boolean | number) => mergeBracket(frames, { width: W, height: H, curve: 'srgb', ghosts });
+const merge = (frames: BracketFrame[], ghosts: boolean | number) =>
+  mergeBracket(frames, { width: W, height: H, curve: 'srgb', ghosts });
 const BLOCK = (32 * 28) / (W * H);
 
 describe('what moved within a bracket', () => {

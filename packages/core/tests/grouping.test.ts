@@ -22,11 +22,26 @@ interface Round {
 /** A round as a card holds it: brackets in the camera's own order, times by its clock. */
 function round(seed: number, views = 5): Round {
   const r = random(seed);
-  const order = [[0, 1, 2, 3, 4], [4, 3, 2, 1, 0], [2, 1, 3, 0, 4]][r.whole(3)];
+  const order = [
+    [0, 1, 2, 3, 4],
+    [4, 3, 2, 1, 0],
+    [2, 1, 3, 0, 4],
+  ][r.whole(3)];
   const frames: Round['frames'] = [];
   for (let v = 0; v < views; v++) {
     const light = scene(1000 * seed + v);
-    order.forEach((k, i) => frames.push({ name: `f_${String(v * 5 + i).padStart(4, '0')}.jpg`, takenAtMs: v * 20000 + i * 500, exposure: 2 ** EV[k], width: 64, height: 48, look: look(light, 2 ** EV[k], r), view: v, rung: k }));
+    order.forEach((k, i) =>
+      frames.push({
+        name: `f_${String(v * 5 + i).padStart(4, '0')}.jpg`,
+        takenAtMs: v * 20000 + i * 500,
+        exposure: 2 ** EV[k],
+        width: 64,
+        height: 48,
+        look: look(light, 2 ** EV[k], r),
+        view: v,
+        rung: k,
+      }),
+    );
   }
   return { frames, views };
 }
@@ -34,7 +49,11 @@ function round(seed: number, views = 5): Round {
 /** True when every bracket holds the frames of one view, all of them. */
 function right(grouped: ReturnType<typeof groupBrackets<Round['frames'][number]>>, round: Round): boolean {
   const { brackets } = grouped;
-  return brackets.length === round.views && brackets.every((b) => new Set(b.frames.map((f) => f.view)).size === 1) && brackets.reduce((n, b) => n + b.frames.length, 0) === round.frames.length;
+  return (
+    brackets.length === round.views &&
+    brackets.every((b) => new Set(b.frames.map((f) => f.view)).size === 1) &&
+    brackets.reduce((n, b) => n + b.frames.length, 0) === round.frames.length
+  );
 }
 
 const SEEDS = Array.from({ length: 40 }, (_, i) => i + 1);
@@ -64,10 +83,15 @@ describe('grouping of rounds as cards hold them: right, or not called certain', 
       const g = round(seed);
       const r = random(seed + 11);
       const twice = g.frames[r.whole(g.frames.length)];
-      const shuffled = [...g.frames, { ...twice, name: 'again.jpg', takenAtMs: twice.takenAtMs! + 250 }].map((f) => ({ f, k: r.next() })).sort((a, b) => a.k - b.k).map(({ f }, i) => ({ ...f, name: `x${(i * 7) % 23}_${f.name}` }));
+      const shuffled = [...g.frames, { ...twice, name: 'again.jpg', takenAtMs: twice.takenAtMs! + 250 }]
+        .map((f) => ({ f, k: r.next() }))
+        .sort((a, b) => a.k - b.k)
+        .map(({ f }, i) => ({ ...f, name: `x${(i * 7) % 23}_${f.name}` }));
       const found = groupBrackets(shuffled);
       expect(found.certain).toBe(false);
-      expect(found.brackets.flatMap((b) => b.notes).join()).toMatch(/repeats an exposure|lacks the frame|other views do not have/);
+      expect(found.brackets.flatMap((b) => b.notes).join()).toMatch(
+        /repeats an exposure|lacks the frame|other views do not have/,
+      );
     }
   });
 
@@ -80,7 +104,11 @@ describe('grouping of rounds as cards hold them: right, or not called certain', 
       expect(found.exposuresFrom).toBe('pictures');
       expect({ seed, right: right(found, g) }).toEqual({ seed, right: true });
       for (const b of found.brackets) {
-        for (const f of b.frames) worst = Math.max(worst, Math.abs(Math.log2(f.exposure / b.frames[0].exposure) - (EV[f.rung] - EV[b.frames[0].rung])));
+        for (const f of b.frames)
+          worst = Math.max(
+            worst,
+            Math.abs(Math.log2(f.exposure / b.frames[0].exposure) - (EV[f.rung] - EV[b.frames[0].rung])),
+          );
       }
     }
     expect(worst).toBeLessThan(1 / 6);
@@ -102,7 +130,13 @@ describe('grouping of rounds as cards hold them: right, or not called certain', 
       const k = random(seed + 5).whole(g.frames.length);
       // The tags of two frames of a view were exchanged.
       const other = g.frames.findIndex((f, i) => i !== k && f.view === g.frames[k].view);
-      const lying = g.frames.map((f, i) => (i === k ? { ...f, exposure: g.frames[other].exposure } : i === other ? { ...f, exposure: g.frames[k].exposure } : f));
+      const lying = g.frames.map((f, i) =>
+        i === k
+          ? { ...f, exposure: g.frames[other].exposure }
+          : i === other
+            ? { ...f, exposure: g.frames[k].exposure }
+            : f,
+      );
       expect({ seed, certain: groupBrackets(lying).certain }).toEqual({ seed, certain: false });
     }
   });
@@ -127,14 +161,19 @@ describe('a frame at a glance', () => {
     expect(compareLooks(look(light, 1e-4, r), look(light, 1e-4, r))).toBeNull();
   });
   test('frames of which nobody looked and that tell no exposure cannot be sorted, by name', () => {
-    expect(() => groupBrackets([{ name: 'blind.dng', takenAtMs: 0, exposure: 0, width: 10, height: 10 }])).toThrow(/blind\.dng does not tell its exposure/);
+    expect(() => groupBrackets([{ name: 'blind.dng', takenAtMs: 0, exposure: 0, width: 10, height: 10 }])).toThrow(
+      /blind\.dng does not tell its exposure/,
+    );
   });
 });
 
 describe('clock and file numbers', () => {
-  const named = (names: string[]): FrameFacts[] => names.map((name, i) => ({ name, takenAtMs: i * 500, exposure: 2 ** EV[i % 5], width: 64, height: 48 }));
+  const named = (names: string[]): FrameFacts[] =>
+    names.map((name, i) => ({ name, takenAtMs: i * 500, exposure: 2 ** EV[i % 5], width: 64, height: 48 }));
   test('numbers that start again once are no sign', () => {
-    expect(groupBrackets(named(['a_9998.jpg', 'a_9999.jpg', 'a_0001.jpg', 'a_0002.jpg', 'a_0003.jpg'])).certain).toBe(true);
+    expect(groupBrackets(named(['a_9998.jpg', 'a_9999.jpg', 'a_0001.jpg', 'a_0002.jpg', 'a_0003.jpg'])).certain).toBe(
+      true,
+    );
   });
   test('numbers that run back in between are told, with the frame', () => {
     const g = groupBrackets(named(['a_0001.jpg', 'a_0004.jpg', 'a_0002.jpg', 'a_0003.jpg', 'a_0005.jpg']));
@@ -142,12 +181,22 @@ describe('clock and file numbers', () => {
     expect(g.brackets[0].notes.join()).toMatch(/clock and its file numbers disagree at a_0002\.jpg/);
   });
   test('names of several patterns tell nothing', () => {
-    expect(groupBrackets(named(['a_0009.jpg', 'b_0004.jpg', 'a_0002.jpg', 'c_0003.jpg', 'a_0001.jpg'])).certain).toBe(true);
+    expect(groupBrackets(named(['a_0009.jpg', 'b_0004.jpg', 'a_0002.jpg', 'c_0003.jpg', 'a_0001.jpg'])).certain).toBe(
+      true,
+    );
   });
 });
 
 test('where every frame tells where it looked, directions make the views, across north and whatever the exposures', () => {
-  const look = (headingDeg: number, tiltDeg: number, k: number): FrameFacts => ({ name: `p_${String(k).padStart(2, '0')}.jpg`, takenAtMs: k * 900, exposure: 0, width: 64, height: 48, look: scene(1).map((v) => v * (1 + k / 9)), attitude: { headingDeg, tiltDeg } });
+  const look = (headingDeg: number, tiltDeg: number, k: number): FrameFacts => ({
+    name: `p_${String(k).padStart(2, '0')}.jpg`,
+    takenAtMs: k * 900,
+    exposure: 0,
+    width: 64,
+    height: 48,
+    look: scene(1).map((v) => v * (1 + k / 9)),
+    attitude: { headingDeg, tiltDeg },
+  });
   const frames = [look(359, 0, 1), look(0.6, 0.4, 2), look(33, 1, 3), look(66, 0, 4), look(66, 45, 5)];
   expect(groupBrackets(frames).brackets.map((b) => b.frames.length)).toEqual([2, 1, 1, 1]);
   // One that is silent, and the pictures decide again.

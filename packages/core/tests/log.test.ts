@@ -1,7 +1,31 @@
 import fc from 'fast-check';
 import {
-  canDropFrames, correctReading, cropFactor, depthOfField, feetFromMetres, frameShift, framesOfTimecode, LUX_PER_FOOTCANDLE, magneticDeclinationDeg, metresFromFeet, parseLengthM, parseLux, parseTimecode, sighting,
-  skylineElevationDeg, solveSurvey, sunEvents, sunLeaves, sunPosition, targetHeightM, timecodeDurationS, timecodeOfFrames, trueBearingDeg, trueHeadingDeg, type SurveyMark, type SurveyMeasure,
+  canDropFrames,
+  correctReading,
+  cropFactor,
+  depthOfField,
+  feetFromMetres,
+  frameShift,
+  framesOfTimecode,
+  LUX_PER_FOOTCANDLE,
+  magneticDeclinationDeg,
+  metresFromFeet,
+  parseLengthM,
+  parseLux,
+  parseTimecode,
+  sighting,
+  skylineElevationDeg,
+  solveSurvey,
+  sunEvents,
+  sunLeaves,
+  sunPosition,
+  targetHeightM,
+  timecodeDurationS,
+  timecodeOfFrames,
+  trueBearingDeg,
+  trueHeadingDeg,
+  type SurveyMark,
+  type SurveyMeasure,
 } from '../src';
 
 const QUAY = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
@@ -39,17 +63,31 @@ describe('timecode', () => {
     expect(timecodeOfFrames(17982, 29.97, true)).toBe('00:10:00;00');
   });
   test('counts and names agree at every rate', () => {
-    fc.assert(fc.property(fc.constantFrom(23.976, 24, 25, 29.97, 30, 59.94, 60), fc.nat(2_000_000), fc.boolean(), (rate, n, drop) => {
-      const dropFrame = drop && canDropFrames(rate);
-      const count = Math.round(rate);
-      const day = dropFrame ? 144 * (600 * count - (9 * count) / 15) : 86400 * count;
-      expect(framesOfTimecode(parseTimecode(timecodeOfFrames(n, rate, dropFrame), rate), rate)).toBe(n % day);
-    }));
+    fc.assert(
+      fc.property(
+        fc.constantFrom(23.976, 24, 25, 29.97, 30, 59.94, 60),
+        fc.nat(2_000_000),
+        fc.boolean(),
+        (rate, n, drop) => {
+          const dropFrame = drop && canDropFrames(rate);
+          const count = Math.round(rate);
+          const day = dropFrame ? 144 * (600 * count - (9 * count) / 15) : 86400 * count;
+          expect(framesOfTimecode(parseTimecode(timecodeOfFrames(n, rate, dropFrame), rate), rate)).toBe(n % day);
+        },
+      ),
+    );
   });
-  test.each([['10:00:00:24', 24, /00 to 23/], ['10:00:00;02', 24, /no drop-frame/], ['10:01:00;01', 29.97, /skipped/], ['25:00:00:00', 24, /no time of day/], ['10.00', 24, /no timecode/]])('%s at %d is refused', (text, rate, message) => {
+  test.each([
+    ['10:00:00:24', 24, /00 to 23/],
+    ['10:00:00;02', 24, /no drop-frame/],
+    ['10:01:00;01', 29.97, /skipped/],
+    ['25:00:00:00', 24, /no time of day/],
+    ['10.00', 24, /no timecode/],
+  ])('%s at %d is refused', (text, rate, message) => {
     expect(() => parseTimecode(text, rate)).toThrow(message);
   });
-  test('a take over midnight has its length', () => expect(timecodeDurationS('23:59:59:00', '00:00:00:23', 24)).toBe(2));
+  test('a take over midnight has its length', () =>
+    expect(timecodeDurationS('23:59:59:00', '00:00:00:23', 24)).toBe(2));
 });
 
 describe('the sun on the set', () => {
@@ -57,20 +95,27 @@ describe('the sun on the set', () => {
   test('a level horizon: on set from rise to set, twilights in order', () => {
     const e = sunEvents(QUAY, ...day);
     expect(e.onSet).toHaveLength(1);
-    for (const t of [e.onSet[0].from, e.onSet[0].to]) expect(Math.abs(sunPosition(QUAY, t).elevationDeg)).toBeLessThan(0.003);
+    for (const t of [e.onSet[0].from, e.onSet[0].to])
+      expect(Math.abs(sunPosition(QUAY, t).elevationDeg)).toBeLessThan(0.003);
     expect(e.lowSun).toHaveLength(2);
     expect(Math.abs(sunPosition(QUAY, e.civilTwilight[0].from).trueElevationDeg + 6)).toBeLessThan(0.003);
     expect(e.nauticalTwilight[0].to.getTime()).toBeCloseTo(e.civilTwilight[0].from.getTime(), -4);
   });
   test('a skyline takes the sun away earlier, exactly where it stands', () => {
-    const skyline = [{ bearingDeg: 200, elevationDeg: 4 }, { bearingDeg: 280, elevationDeg: 8 }];
+    const skyline = [
+      { bearingDeg: 200, elevationDeg: 4 },
+      { bearingDeg: 280, elevationDeg: 8 },
+    ];
     const leaves = sunLeaves(QUAY, new Date('2026-10-14T13:00:00Z'), skyline)!;
     const p = sunPosition(QUAY, leaves);
     expect(p.elevationDeg).toBeCloseTo(skylineElevationDeg(skyline, p.azimuthDeg), 2);
     expect(leaves.getTime()).toBeLessThan(sunLeaves(QUAY, new Date('2026-10-14T13:00:00Z'))!.getTime());
   });
   test('the skyline closes over north', () => {
-    const s = [{ bearingDeg: 350, elevationDeg: 2 }, { bearingDeg: 10, elevationDeg: 4 }];
+    const s = [
+      { bearingDeg: 350, elevationDeg: 2 },
+      { bearingDeg: 10, elevationDeg: 4 },
+    ];
     expect(skylineElevationDeg(s, 0)).toBeCloseTo(3);
     expect(skylineElevationDeg(s, 355)).toBeCloseTo(2.5);
     expect(skylineElevationDeg([], 90)).toBe(0);
@@ -96,15 +141,31 @@ describe('readings', () => {
     expect(correctReading('lux', 1000, { bias: 0, sigma: 0.03 }, null).uncertainty).toBeCloseTo(58.8);
     expect(correctReading('compass', 9, null, null).steps.join()).toMatch(/magnetic, not true/);
   });
-  test.each([['3.2', 3.2], ['3,2 m', 3.2], ['320 cm', 3.2], ['10\'6"', 3.2004], ['10 ft 6 in', 3.2004], ['126 in', 3.2004], ['-1.5', -1.5]])('%s is %d m', (text, m) => expect(parseLengthM(text)).toBeCloseTo(m, 6));
-  test.each([['1200', 1200], ['1,2 klx', 1200], ['100 fc', 1076.391]])('%s is %d lux', (text, lux) => expect(parseLux(text)).toBeCloseTo(lux, 2));
+  test.each([
+    ['3.2', 3.2],
+    ['3,2 m', 3.2],
+    ['320 cm', 3.2],
+    ['10\'6"', 3.2004],
+    ['10 ft 6 in', 3.2004],
+    ['126 in', 3.2004],
+    ['-1.5', -1.5],
+  ])('%s is %d m', (text, m) => expect(parseLengthM(text)).toBeCloseTo(m, 6));
+  test.each([
+    ['1200', 1200],
+    ['1,2 klx', 1200],
+    ['100 fc', 1076.391],
+  ])('%s is %d lux', (text, lux) => expect(parseLux(text)).toBeCloseTo(lux, 2));
   test('nonsense is refused', () => {
     expect(() => parseLengthM('about three')).toThrow(/no length/);
     expect(() => parseLux('bright')).toThrow(/no illuminance/);
     expect(LUX_PER_FOOTCANDLE).toBeCloseTo(10.7639, 4);
   });
   test('feet and inches come back', () => {
-    fc.assert(fc.property(fc.nat(200), fc.nat(23), (feet, half) => expect(feetFromMetres(metresFromFeet(feet, half / 2))).toEqual({ feet, inches: half / 2 })));
+    fc.assert(
+      fc.property(fc.nat(200), fc.nat(23), (feet, half) =>
+        expect(feetFromMetres(metresFromFeet(feet, half / 2))).toEqual({ feet, inches: half / 2 }),
+      ),
+    );
   });
 });
 
@@ -115,7 +176,9 @@ describe('eye lines', () => {
     expect(s.tiltDeg).toBeCloseTo(45);
     expect(s.distanceM).toBeCloseTo(6);
     expect(targetHeightM(1.6, Math.sqrt(18), 45)).toBeCloseTo(1.6 + Math.sqrt(18));
-    expect(() => sighting({ eastM: 0, northM: 0, heightM: 1 }, { eastM: 0, northM: 0, heightM: 1 })).toThrow(/same point/);
+    expect(() => sighting({ eastM: 0, northM: 0, heightM: 1 }, { eastM: 0, northM: 0, heightM: 1 })).toThrow(
+      /same point/,
+    );
   });
 });
 
@@ -123,22 +186,49 @@ test('a magnetic heading is turned to true, a true one and a missing one stay', 
   const at = { shotAt: '2026-10-14T12:00:00Z' };
   const declination = magneticDeclinationDeg(QUAY, new Date(at.shotAt));
   expect(trueHeadingDeg({ ...at, headingDeg: 8, headingNorth: 'magnetic' }, QUAY)).toBeCloseTo(8 + declination, 9);
-  expect(trueHeadingDeg({ ...at, headingDeg: 359.9, headingNorth: 'magnetic' }, QUAY)).toBeCloseTo(declination - 0.1, 6);
+  expect(trueHeadingDeg({ ...at, headingDeg: 359.9, headingNorth: 'magnetic' }, QUAY)).toBeCloseTo(
+    declination - 0.1,
+    6,
+  );
   expect(trueHeadingDeg({ ...at, headingDeg: 8, headingNorth: 'true' }, QUAY)).toBe(8);
   expect(trueHeadingDeg({ ...at, headingDeg: null, headingNorth: 'magnetic' }, QUAY)).toBeNull();
 });
 
 describe('survey', () => {
   const truth: Record<string, [number, number]> = { a: [0, 0], b: [7, 1], c: [3.5, 6.2], d: [-2, 4.4] };
-  const rough: SurveyMark[] = [{ id: 'a', eastM: 0, northM: 0, fixed: true }, { id: 'b', eastM: 6, northM: 0, fixed: false }, { id: 'c', eastM: 3, northM: 5, fixed: false }, { id: 'd', eastM: -1, northM: 4, fixed: false }];
-  const distance = (from: string, to: string) => Math.hypot(truth[to][0] - truth[from][0], truth[to][1] - truth[from][1]);
-  const bearing = (from: string, to: string) => ((Math.atan2(truth[to][0] - truth[from][0], truth[to][1] - truth[from][1]) * 180) / Math.PI + 360) % 360;
+  const rough: SurveyMark[] = [
+    { id: 'a', eastM: 0, northM: 0, fixed: true },
+    { id: 'b', eastM: 6, northM: 0, fixed: false },
+    { id: 'c', eastM: 3, northM: 5, fixed: false },
+    { id: 'd', eastM: -1, northM: 4, fixed: false },
+  ];
+  const distance = (from: string, to: string) =>
+    Math.hypot(truth[to][0] - truth[from][0], truth[to][1] - truth[from][1]);
+  const bearing = (from: string, to: string) =>
+    ((Math.atan2(truth[to][0] - truth[from][0], truth[to][1] - truth[from][1]) * 180) / Math.PI + 360) % 360;
   const measures = (noise: () => number): SurveyMeasure[] => [
-    ...[['a', 'b'], ['a', 'c'], ['b', 'c'], ['a', 'd'], ['c', 'd'], ['b', 'd']].map(([f, t]) => ({ id: `${f}${t}`, from: f, to: t, kind: 'distance' as const, value: distance(f, t) + 0.02 * noise(), sigma: 0.02 })),
+    ...[
+      ['a', 'b'],
+      ['a', 'c'],
+      ['b', 'c'],
+      ['a', 'd'],
+      ['c', 'd'],
+      ['b', 'd'],
+    ].map(([f, t]) => ({
+      id: `${f}${t}`,
+      from: f,
+      to: t,
+      kind: 'distance' as const,
+      value: distance(f, t) + 0.02 * noise(),
+      sigma: 0.02,
+    })),
     { id: 'bearing', from: 'a', to: 'b', kind: 'bearing', value: bearing('a', 'b') + 0.5 * noise(), sigma: 0.5 },
   ];
   test('exact measures give exact marks and no residuals', () => {
-    const s = solveSurvey(rough, measures(() => 0));
+    const s = solveSurvey(
+      rough,
+      measures(() => 0),
+    );
     for (const m of s.marks) {
       expect(m.eastM).toBeCloseTo(truth[m.id][0], 5);
       expect(m.northM).toBeCloseTo(truth[m.id][1], 5);
@@ -148,7 +238,10 @@ describe('survey', () => {
   });
   test('the 95 % ellipses hold the truth about that often', () => {
     let seed = 1;
-    const uniform = () => { seed = (seed * 16807) % 2147483647; return seed / 2147483647; };
+    const uniform = () => {
+      seed = (seed * 16807) % 2147483647;
+      return seed / 2147483647;
+    };
     const normal = () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform());
     let inside = 0;
     let all = 0;
@@ -167,23 +260,39 @@ describe('survey', () => {
     expect(inside / all).toBeLessThan(0.98);
   });
   test('a mark without ties says so, a wrong measure stands out', () => {
-    const s = solveSurvey([...rough, { id: 'e', eastM: 9, northM: 9, fixed: false }], measures(() => 0).map((m) => (m.id === 'bd' ? { ...m, value: m.value + 0.5 } : m)));
+    const s = solveSurvey(
+      [...rough, { id: 'e', eastM: 9, northM: 9, fixed: false }],
+      measures(() => 0).map((m) => (m.id === 'bd' ? { ...m, value: m.value + 0.5 } : m)),
+    );
     expect(s.untied).toEqual(['e']);
     expect(s.residuals.reduce((a, b) => (Math.abs(b.sigmas) > Math.abs(a.sigmas) ? b : a)).id).toBe('bd');
     expect(s.sigmaZero).toBeGreaterThan(3);
-    expect(() => solveSurvey(rough, [{ id: 'x', from: 'a', to: 'nobody', kind: 'distance', value: 1, sigma: 1 }])).toThrow(/not on the plan/);
+    expect(() =>
+      solveSurvey(rough, [{ id: 'x', from: 'a', to: 'nobody', kind: 'distance', value: 1, sigma: 1 }]),
+    ).toThrow(/not on the plan/);
   });
 });
 
 describe('frame shift', () => {
-  const scene = (x: number, y: number) => Math.sin(x * 0.11) + Math.cos(y * 0.07 + x * 0.02) + 0.4 * Math.sin((x + y) * 0.31) + 0.3 * Math.sin(x * 0.53) * Math.cos(y * 0.47);
+  const scene = (x: number, y: number) =>
+    Math.sin(x * 0.11) +
+    Math.cos(y * 0.07 + x * 0.02) +
+    0.4 * Math.sin((x + y) * 0.31) +
+    0.3 * Math.sin(x * 0.53) * Math.cos(y * 0.47);
   const plane = (dx: number, dy: number, gain: number, walker = false) => {
     const [width, height] = [320, 180];
     const data = new Float32Array(width * height);
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) data[y * width + x] = walker && x > 90 && x < 150 && y > 60 ? -3 + Math.sin(x) : scene(x - dx, y - dy) + gain;
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++)
+        data[y * width + x] = walker && x > 90 && x < 150 && y > 60 ? -3 + Math.sin(x) : scene(x - dx, y - dy) + gain;
     return { width, height, data };
   };
-  test.each([[0, 0, 0], [0.4, -0.3, 0.2], [7.25, 3.5, -0.5], [-17, 12, 0]])('finds a shift of %d, %d px and a gain', (dx, dy, gain) => {
+  test.each([
+    [0, 0, 0],
+    [0.4, -0.3, 0.2],
+    [7.25, 3.5, -0.5],
+    [-17, 12, 0],
+  ])('finds a shift of %d, %d px and a gain', (dx, dy, gain) => {
     const s = frameShift(plane(0, 0, 0), plane(dx, dy, gain));
     expect(s.dx).toBeCloseTo(dx, 1);
     expect(s.dy).toBeCloseTo(dy, 1);
@@ -195,7 +304,11 @@ describe('frame shift', () => {
     expect(s.agreeing).toBeLessThan(0.95);
   });
   test('pictures of other sizes, and black ones, are refused', () => {
-    expect(() => frameShift(plane(0, 0, 0), { width: 10, height: 10, data: new Float32Array(100) })).toThrow(/differ in size/);
-    expect(() => frameShift(plane(0, 0, 0), { ...plane(0, 0, 0), data: new Float32Array(320 * 180).fill(NaN) })).toThrow(/too little/);
+    expect(() => frameShift(plane(0, 0, 0), { width: 10, height: 10, data: new Float32Array(100) })).toThrow(
+      /differ in size/,
+    );
+    expect(() =>
+      frameShift(plane(0, 0, 0), { ...plane(0, 0, 0), data: new Float32Array(320 * 180).fill(NaN) }),
+    ).toThrow(/too little/);
   });
 });

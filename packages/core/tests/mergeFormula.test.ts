@@ -1,11 +1,24 @@
-import { decodingTable, mergeBracket, quantisationVariance, ratiosByCurve, solveExposureFactors, decodeUncertainty, linearFromCodes, type BracketFrame } from '../src';
+import {
+  decodingTable,
+  mergeBracket,
+  quantisationVariance,
+  ratiosByCurve,
+  solveExposureFactors,
+  decodeUncertainty,
+  linearFromCodes,
+  type BracketFrame,
+} from '../src';
 import { random as seeded } from './support/random';
 
 const WELL = 30000;
 const READ = 4;
 
 /** The merge as its docstring states it, sample by sample in double precision. */
-function byHand(frames: readonly BracketFrame[], tables: readonly Float32Array[], saturation: number): { value: number[]; weight: number[] } {
+function byHand(
+  frames: readonly BracketFrame[],
+  tables: readonly Float32Array[],
+  saturation: number,
+): { value: number[]; weight: number[] } {
   const sorted = [...frames].sort((a, b) => b.exposure - a.exposure);
   const wide = sorted[0].codes instanceof Uint16Array;
   const roundings = tables.map(quantisationVariance);
@@ -25,7 +38,9 @@ function byHand(frames: readonly BracketFrame[], tables: readonly Float32Array[]
     let [w, p] = [0, 0];
     for (const f of held) {
       const v = table[f.codes[i]];
-      const q = (f.exposure * f.exposure) / ((wide ? first * f.exposure : v) / WELL + (READ / WELL) ** 2 + rounding[f.codes[i]]);
+      const q =
+        (f.exposure * f.exposure) /
+        ((wide ? first * f.exposure : v) / WELL + (READ / WELL) ** 2 + rounding[f.codes[i]]);
       w += q;
       p += (q * v) / f.exposure;
     }
@@ -44,20 +59,31 @@ function frames(count: number, most: number, gamma: number, seed: number): Brack
   return Array.from({ length: count }, (_, k) => {
     const exposure = 4 ** ((count - 1) / 2 - k);
     const codes = most === 255 ? new Uint8Array(samples) : new Uint16Array(samples);
-    scene.forEach((v, i) => (codes[i] = Math.round(most * Math.min(1, Math.max(0, v * exposure + 0.004 * (next() - 0.5))) ** gamma)));
+    scene.forEach(
+      (v, i) =>
+        (codes[i] = Math.round(most * Math.min(1, Math.max(0, v * exposure + 0.004 * (next() - 0.5))) ** gamma)),
+    );
     return { codes, exposure };
   });
 }
 
 /** Frames in any order are the same bracket. */
-const shuffled = (list: BracketFrame[]) => list.map((f, i) => ({ f, key: (i * 7919) % 13 })).sort((a, b) => a.key - b.key).map(({ f }) => f);
+const shuffled = (list: BracketFrame[]) =>
+  list
+    .map((f, i) => ({ f, key: (i * 7919) % 13 }))
+    .sort((a, b) => a.key - b.key)
+    .map(({ f }) => f);
 
 describe('the merge is what it says it is', () => {
   test.each([[1], [3], [7], [8], [9], [17]])('8 bits, %i frames: the weighted mean of what is not clipped', (count) => {
     const bracket = frames(count, 255, 1 / 2.2, count);
     const table = decodingTable('srgb', 255);
     const uncertainty = new Uint8Array(SIZE.width * SIZE.height);
-    const merged = mergeBracket(shuffled(bracket), { ...SIZE, curve: 'srgb', into: { pixels: new Float32Array(samples), clipped: new Uint8Array(SIZE.width * SIZE.height), uncertainty } });
+    const merged = mergeBracket(shuffled(bracket), {
+      ...SIZE,
+      curve: 'srgb',
+      into: { pixels: new Float32Array(samples), clipped: new Uint8Array(SIZE.width * SIZE.height), uncertainty },
+    });
     const truth = byHand(bracket, [table, table, table], table[250]);
     truth.value.forEach((v, i) => {
       if (v > 0) expect(merged.image.data[i] / v).toBeCloseTo(1, 4);
@@ -66,13 +92,22 @@ describe('the merge is what it says it is', () => {
       const any = [0, 1, 2].some((c) => truth.weight[3 * p + c] === 0);
       expect(merged.clipped[p]).toBe(any ? 1 : 0);
       // One byte holds it in steps of 4.4 %.
-      if (!any && truth.value[3 * p + 1] > 0) expect(Math.abs(Math.log(decodeUncertainty(uncertainty[p]) * Math.sqrt(truth.weight[3 * p + 1]) * truth.value[3 * p + 1]))).toBeLessThan(0.03);
+      if (!any && truth.value[3 * p + 1] > 0)
+        expect(
+          Math.abs(
+            Math.log(decodeUncertainty(uncertainty[p]) * Math.sqrt(truth.weight[3 * p + 1]) * truth.value[3 * p + 1]),
+          ),
+        ).toBeLessThan(0.03);
     }
   });
 
   test('8 bits, a curve of its own for every channel', () => {
     const bracket = frames(5, 255, 1 / 2.2, 4);
-    const tables = [1.9, 2.2, 2.5].map((g) => Float32Array.from({ length: 256 }, (_, c) => (c / 255) ** g)) as [Float32Array, Float32Array, Float32Array];
+    const tables = [1.9, 2.2, 2.5].map((g) => Float32Array.from({ length: 256 }, (_, c) => (c / 255) ** g)) as [
+      Float32Array,
+      Float32Array,
+      Float32Array,
+    ];
     const merged = mergeBracket(bracket, { ...SIZE, curve: 'srgb', tables });
     const truth = byHand(bracket, tables, Math.min(...tables.map((t) => t[250])));
     truth.value.forEach((v, i) => {
@@ -80,7 +115,10 @@ describe('the merge is what it says it is', () => {
     });
   });
 
-  test.each([['linear', 1], ['srgb', 1 / 2.2]] as const)('16 bits, %s: weights follow from the longest frame that holds', (curve, gamma) => {
+  test.each([
+    ['linear', 1],
+    ['srgb', 1 / 2.2],
+  ] as const)('16 bits, %s: weights follow from the longest frame that holds', (curve, gamma) => {
     const bracket = frames(7, 65535, gamma, 9);
     const merged = mergeBracket(shuffled(bracket), { ...SIZE, curve });
     const truth = byHand(bracket, [decodingTable(curve, 65535)], 0.95);
@@ -97,10 +135,16 @@ describe('exposures from what the curve says', () => {
     const table = decodingTable('linear', 255);
     const samples8 = Array.from({ length: 400 }, (_, k) => {
       const light = 0.02 + (0.2 * k) / 400;
-      return { rungs: [0, 1, 2], codes: exposures.map((x, r) => Math.min(255, Math.round(255 * light * x * factors[r]))) };
+      return {
+        rungs: [0, 1, 2],
+        codes: exposures.map((x, r) => Math.min(255, Math.round(255 * light * x * factors[r]))),
+      };
     });
     const observed = ratiosByCurve([samples8], exposures, table);
-    expect(observed.map((o) => [o.a, o.b])).toEqual([[0, 1], [1, 2]]);
+    expect(observed.map((o) => [o.a, o.b])).toEqual([
+      [0, 1],
+      [1, 2],
+    ]);
     const solved = solveExposureFactors(3, observed);
     // One common factor cannot be told.
     const scale = solved[1] / factors[1];
@@ -113,7 +157,11 @@ describe('codes of a picture as light', () => {
   test('floats as they are, 16 bits straight, 8 bits by the curve', () => {
     const floats = Float32Array.of(1, 2, 3);
     expect(linearFromCodes({ width: 1, height: 1, codes: floats }).data).toBe(floats);
-    expect([...linearFromCodes({ width: 1, height: 1, codes: Uint16Array.of(0, 65535, 32768) }).data]).toEqual([0, 1, Math.fround(32768 / 65535)]);
+    expect([...linearFromCodes({ width: 1, height: 1, codes: Uint16Array.of(0, 65535, 32768) }).data]).toEqual([
+      0,
+      1,
+      Math.fround(32768 / 65535),
+    ]);
     const [black, white, grey] = linearFromCodes({ width: 1, height: 1, codes: Uint8Array.of(0, 255, 118) }).data;
     expect([black, white]).toEqual([0, 1]);
     expect(grey).toBeCloseTo(0.181, 3);

@@ -1,11 +1,36 @@
-import { attitudeFromQuaternion, attitudeOfDevice, checkSheet, clippedPlaces, clockOffset, conjugate, createImage, directionFromAngles, floorAndEdge, levelFromVerticals, panoramaStatistics, quaternionFromAttitude, rangeByRegion, rotate, rotatePanorama, turnDeg, turnPanorama, type RgbImage, type Vec3 } from '../src';
+import {
+  attitudeFromQuaternion,
+  attitudeOfDevice,
+  checkSheet,
+  clippedPlaces,
+  clockOffset,
+  conjugate,
+  createImage,
+  directionFromAngles,
+  floorAndEdge,
+  levelFromVerticals,
+  panoramaStatistics,
+  quaternionFromAttitude,
+  rangeByRegion,
+  rotate,
+  rotatePanorama,
+  turnDeg,
+  turnPanorama,
+  type RgbImage,
+  type Vec3,
+} from '../src';
 import { random } from './support/random';
 
 /** A panorama of posts that stand upright, seen by a camera whose own up leans. */
 function posts(leanDeg: number, towardsDeg: number, width = 768): RgbImage {
   const image = createImage(width, width / 2);
   const r = random(3);
-  const things = Array.from({ length: 26 }, () => ({ at: 360 * r.next(), wide: 1 + 3 * r.next(), top: 8 + 45 * r.next(), shade: 0.08 + 0.8 * r.next() }));
+  const things = Array.from({ length: 26 }, () => ({
+    at: 360 * r.next(),
+    wide: 1 + 3 * r.next(),
+    top: 8 + 45 * r.next(),
+    shade: 0.08 + 0.8 * r.next(),
+  }));
   // World direction from the leaning panorama's: tilt about the horizontal axis at right angles to the lean.
   const q = quaternionFromAttitude({ headingDeg: towardsDeg, tiltDeg: leanDeg, rollDeg: 0 });
   const back = quaternionFromAttitude({ headingDeg: -towardsDeg, tiltDeg: 0, rollDeg: 0 });
@@ -17,7 +42,9 @@ function posts(leanDeg: number, towardsDeg: number, width = 768): RgbImage {
       const az = (Math.atan2(world[0], -world[2]) * 180) / Math.PI;
       let v = el > 0 ? 0.5 + 0.003 * el : 0.25;
       // Edges as soft as a lens draws them: stairs of pixels would stand upright whatever leans.
-      for (const t of things) if (el > -4 && el < t.top) v += (t.shade - v) * Math.min(1, Math.max(0, (t.wide - Math.abs(turnDeg(t.at, az))) / 0.8 + 0.5));
+      for (const t of things)
+        if (el > -4 && el < t.top)
+          v += (t.shade - v) * Math.min(1, Math.max(0, (t.wide - Math.abs(turnDeg(t.at, az))) / 0.8 + 0.5));
       image.data.fill(v, 3 * (y * width + x), 3 * (y * width + x) + 3);
     }
   }
@@ -25,7 +52,12 @@ function posts(leanDeg: number, towardsDeg: number, width = 768): RgbImage {
 }
 
 describe('level by what stands upright', () => {
-  test.each([[0, 0], [1.2, 40], [2.5, 200], [4, 300]])('a lean of %f degrees towards %f is found, and the correction levels', (leanDeg, towardsDeg) => {
+  test.each([
+    [0, 0],
+    [1.2, 40],
+    [2.5, 200],
+    [4, 300],
+  ])('a lean of %f degrees towards %f is found, and the correction levels', (leanDeg, towardsDeg) => {
     const found = levelFromVerticals(posts(leanDeg, towardsDeg))!;
     expect(Math.abs(found.tiltDeg - leanDeg)).toBeLessThan(0.12);
     // The correction turns the found up onto the zenith.
@@ -47,16 +79,29 @@ describe('a panorama turned by any rotation', () => {
   const light = (d: Vec3) => 3 + d[0] + 0.5 * d[1] * d[2] - 0.7 * d[0] * d[2];
   const picture = (of: (d: Vec3) => number): RgbImage => {
     const image = createImage(256, 128);
-    for (let y = 0; y < 128; y++) for (let x = 0; x < 256; x++) image.data.fill(of(directionFromAngles((360 * (x + 0.5)) / 256, 90 - (180 * (y + 0.5)) / 128)), 3 * (y * 256 + x), 3 * (y * 256 + x) + 3);
+    for (let y = 0; y < 128; y++)
+      for (let x = 0; x < 256; x++)
+        image.data.fill(
+          of(directionFromAngles((360 * (x + 0.5)) / 256, 90 - (180 * (y + 0.5)) / 128)),
+          3 * (y * 256 + x),
+          3 * (y * 256 + x) + 3,
+        );
     return image;
   };
   test('what stood in direction d stands at q d, across the seam and over the poles', () => {
-    for (const [headingDeg, tiltDeg, rollDeg] of [[0, 0, 0], [33, 0, 0], [200, 25, 4], [-70, 90, 12], [10, -170, 60]]) {
+    for (const [headingDeg, tiltDeg, rollDeg] of [
+      [0, 0, 0],
+      [33, 0, 0],
+      [200, 25, 4],
+      [-70, 90, 12],
+      [10, -170, 60],
+    ]) {
       const q = quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg });
       const turned = rotatePanorama(picture(light), q);
       const truth = picture((d) => light(rotate(conjugate(q), d)));
       // Away from the top and bottom rows, where a picture has no rows beyond to lean on.
-      for (let i = 3 * 256 * 2; i < 3 * 256 * 126; i += 7) expect(Math.abs(turned.data[i] - truth.data[i])).toBeLessThan(0.012);
+      for (let i = 3 * 256 * 2; i < 3 * 256 * 126; i += 7)
+        expect(Math.abs(turned.data[i] - truth.data[i])).toBeLessThan(0.012);
     }
   });
   test('about the vertical it is the turn that keeps fluxes', () => {
@@ -64,7 +109,8 @@ describe('a panorama turned by any rotation', () => {
     const a = rotatePanorama(image, quaternionFromAttitude({ headingDeg: 47, tiltDeg: 0, rollDeg: 0 }));
     turnPanorama(image, 47).data.forEach((v, i) => expect(Math.abs(a.data[i] - v)).toBeLessThan(1e-3));
   });
-  test('only a whole sphere can be turned', () => expect(() => rotatePanorama(createImage(100, 100), [0, 0, 0, 1])).toThrow(RangeError));
+  test('only a whole sphere can be turned', () =>
+    expect(() => rotatePanorama(createImage(100, 100), [0, 0, 0, 1])).toThrow(RangeError));
 });
 
 describe('where the range lies and where it is lost', () => {
@@ -85,7 +131,13 @@ describe('where the range lies and where it is lost', () => {
   test('clipped places by size, in degrees', () => {
     const mask = new Uint8Array(512 * 256);
     mask[64 * 512 + 256] = 1;
-    for (const [dx, dy] of [[0, 0], [1, 0], [0, 1], [1, 1]]) mask[(90 + dy) * 512 + 400 + dx] = 1;
+    for (const [dx, dy] of [
+      [0, 0],
+      [1, 0],
+      [0, 1],
+      [1, 1],
+    ])
+      mask[(90 + dy) * 512 + 400 + dx] = 1;
     mask[200 * 512] = 2;
     const places = clippedPlaces(mask, 512);
     expect(places).toHaveLength(2);
@@ -95,18 +147,45 @@ describe('where the range lies and where it is lost', () => {
   });
   test('the check sheet names where, how much sun is missing, lean, parallax, noise, glare and poles', () => {
     const sheet = checkSheet({
-      statistics: panoramaStatistics(image), widthPx: 512, clippedSr: 6e-5, sun: null, ...floorAndEdge(image), clippedPlaces: [{ azimuthDeg: 212.4, elevationDeg: 11.7, sr: 6e-5 }], missingSun: 0.6, regions: rangeByRegion(image),
-      level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: true }, parallaxDeg: 0.4, medianUncertainty: 0.05, glareCeiling: 0.2,
+      statistics: panoramaStatistics(image),
+      widthPx: 512,
+      clippedSr: 6e-5,
+      sun: null,
+      ...floorAndEdge(image),
+      clippedPlaces: [{ azimuthDeg: 212.4, elevationDeg: 11.7, sr: 6e-5 }],
+      missingSun: 0.6,
+      regions: rangeByRegion(image),
+      level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: true },
+      parallaxDeg: 0.4,
+      medianUncertainty: 0.05,
+      glareCeiling: 0.2,
     });
     const row = (name: string) => sheet.find((c) => c.name === name)!;
-    expect(row('clipped')).toMatchObject({ verdict: 'lost', words: expect.stringContaining('azimuth 212°, elevation 12°') });
+    expect(row('clipped')).toMatchObject({
+      verdict: 'lost',
+      words: expect.stringContaining('azimuth 212°, elevation 12°'),
+    });
     expect(row('missing sunlight')).toMatchObject({ verdict: 'lost', value: 60 });
-    expect(row('level')).toMatchObject({ verdict: 'good', value: 0.05, words: expect.stringContaining('leant by 1.40°') });
+    expect(row('level')).toMatchObject({
+      verdict: 'good',
+      value: 0.05,
+      words: expect.stringContaining('leant by 1.40°'),
+    });
     expect(row('parallax').verdict).toBe('doubtful');
     expect(row('noise').verdict).toBe('doubtful');
     expect(row('glare')).toMatchObject({ verdict: 'lost', unit: '% at most' });
     expect(row('range, sky').unit).toBe('stops');
-    expect(checkSheet({ statistics: panoramaStatistics(image), widthPx: 512, clippedSr: 0, sun: null, ...floorAndEdge(image), glareTaken: 0.07, level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: false } }).find((c) => c.name === 'level')!.verdict).toBe('lost');
+    expect(
+      checkSheet({
+        statistics: panoramaStatistics(image),
+        widthPx: 512,
+        clippedSr: 0,
+        sun: null,
+        ...floorAndEdge(image),
+        glareTaken: 0.07,
+        level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: false },
+      }).find((c) => c.name === 'level')!.verdict,
+    ).toBe('lost');
   });
   test('a picture whose outermost rows are no poles is told', () => {
     const r = random(8);
@@ -114,7 +193,13 @@ describe('where the range lies and where it is lost', () => {
     for (let p = 0; p < 512 * 256; p++) photograph.data.fill(2 ** (2 * r.normal()), 3 * p, 3 * p + 3);
     expect(floorAndEdge(posts(0, 0, 512)).poleSpread).toBeLessThan(1);
     const tall = createImage(512, 256);
-    for (let y = 0; y < 256; y++) for (let x = 0; x < 512; x++) tall.data.fill(y < 2 || y > 253 ? 1 + x / 50 : 1 + 0.05 * Math.sin(x / 30), 3 * (y * 512 + x), 3 * (y * 512 + x) + 3);
+    for (let y = 0; y < 256; y++)
+      for (let x = 0; x < 512; x++)
+        tall.data.fill(
+          y < 2 || y > 253 ? 1 + x / 50 : 1 + 0.05 * Math.sin(x / 30),
+          3 * (y * 512 + x),
+          3 * (y * 512 + x) + 3,
+        );
     expect(floorAndEdge(tall).poleSpread).toBeGreaterThan(1.5);
     expect(floorAndEdge(photograph).poleSpread).toBeLessThan(1.5);
   });
@@ -131,7 +216,11 @@ describe('a phone in the hand', () => {
     expect(attitudeOfDevice(10, 0, 0).tiltDeg).toBeCloseTo(-90, 6);
   });
   test('the angles are a rotation: an attitude goes there and back through our own frame', () => {
-    for (const [a, b, g] of [[20, 80, 5], [200, 100, -12], [330, 65, 20]]) {
+    for (const [a, b, g] of [
+      [20, 80, 5],
+      [200, 100, -12],
+      [330, 65, 20],
+    ]) {
       const attitude = attitudeOfDevice(a, b, g);
       const back = attitudeFromQuaternion(quaternionFromAttitude(attitude));
       expect(turnDeg(back.headingDeg, attitude.headingDeg)).toBeCloseTo(0, 6);
@@ -163,6 +252,7 @@ describe('a camera clock by a photographed clock', () => {
     expect(clockOffset(Date.parse('2026-10-14T23:59:58.500Z'), '00:00:01.4', 0).offsetS).toBeCloseTo(-2.95, 2);
   });
   test('what no clock shows is refused', () => {
-    for (const face of ['25:00:00', '12:61:00', 'noon', '12:00']) expect(() => clockOffset(at, face, 0)).toThrow(/hours, minutes and seconds/);
+    for (const face of ['25:00:00', '12:61:00', 'noon', '12:00'])
+      expect(() => clockOffset(at, face, 0)).toThrow(/hours, minutes and seconds/);
   });
 });

@@ -1,6 +1,25 @@
-import { clearSunLuminance, engravedShutterSeconds, exactShutterSeconds, planBracket, planViews, roundTime, NOMINAL_LUMINANCE_PER_UNIT, type BracketCamera } from '../src';
+import {
+  clearSunLuminance,
+  engravedShutterSeconds,
+  exactShutterSeconds,
+  planBracket,
+  planViews,
+  roundTime,
+  NOMINAL_LUMINANCE_PER_UNIT,
+  type BracketCamera,
+} from '../src';
 
-const CAMERA: BracketCamera = { fastestS: 1 / 8000, slowestS: 30, iso: 100, tStop: 16, ndStops: [0, 3, 6, 10, 13], bits: 14, stepEv: 2, mostFrames: 12, mainsHz: null };
+const CAMERA: BracketCamera = {
+  fastestS: 1 / 8000,
+  slowestS: 30,
+  iso: 100,
+  tStop: 16,
+  ndStops: [0, 3, 6, 10, 13],
+  bits: 14,
+  stepEv: 2,
+  mostFrames: 12,
+  mainsHz: null,
+};
 const SUN = 1.6e9;
 
 describe('bracket planner', () => {
@@ -19,7 +38,8 @@ describe('bracket planner', () => {
     expect(plan.rungs[0].holds.to).toBeGreaterThanOrEqual(need.brightest * 0.999);
     expect(plan.rungs[plan.rungs.length - 1].holds.from).toBeLessThanOrEqual(need.darkest * 1.001);
     // Only what the fastest shutter cannot hold goes through the ND.
-    for (const r of plan.rungs) expect(r.ndStops).toBe(r.exposure >= 0.999 * plan.rungs.find((q) => q.ndStops === 0)!.exposure ? 0 : 10);
+    for (const r of plan.rungs)
+      expect(r.ndStops).toBe(r.exposure >= 0.999 * plan.rungs.find((q) => q.ndStops === 0)!.exposure ? 0 : 10);
     expect(plan.warnings.join()).toMatch(/frames? with the ND, \d+ without/);
     // Neighbours share light all the way.
     plan.rungs.slice(1).forEach((r, i) => expect(r.holds.from).toBeLessThan(plan.rungs[i].holds.to));
@@ -34,14 +54,17 @@ describe('bracket planner', () => {
   });
   test('8-bit frames hold less below white, so they need more frames', () => {
     const need = { darkest: 14, brightest: 2e6 };
-    expect(planBracket(need, { ...CAMERA, bits: 8 }).rungs.length).toBeGreaterThan(planBracket(need, CAMERA).rungs.length);
+    expect(planBracket(need, { ...CAMERA, bits: 8 }).rungs.length).toBeGreaterThan(
+      planBracket(need, CAMERA).rungs.length,
+    );
   });
   test('a scene that one frame holds is one frame', () => {
     expect(planBracket({ darkest: 100, brightest: 3000 }, CAMERA).rungs).toHaveLength(1);
   });
   test('on the mains: whole half-cycles, and a warning for shorter ones', () => {
     const plan = planBracket({ darkest: 0.2, brightest: 500000 }, { ...CAMERA, tStop: 8, ndStops: [0], mainsHz: 50 });
-    for (const r of plan.rungs.filter((x) => x.shutterS >= 0.01)) expect(Math.abs(r.shutterS / 0.01 - Math.round(r.shutterS / 0.01))).toBeLessThan(1e-9);
+    for (const r of plan.rungs.filter((x) => x.shutterS >= 0.01))
+      expect(Math.abs(r.shutterS / 0.01 - Math.round(r.shutterS / 0.01))).toBeLessThan(1e-9);
     expect(plan.warnings.join()).toMatch(/shorter than a half-cycle of 50 Hz/);
   });
   test('the shortest frame keeps a twentieth of headroom under white', () => {
@@ -49,8 +72,11 @@ describe('bracket planner', () => {
     expect(plan.rungs[0].holds.to).toBeCloseTo((0.95 * NOMINAL_LUMINANCE_PER_UNIT) / plan.rungs[0].exposure, 6);
   });
   test.each([
-    [{ darkest: 0, brightest: 10 }, {}, /luminance above 0/], [{ darkest: 10, brightest: 1 }, {}, /luminance above 0/], [{ darkest: 1, brightest: 10 }, { slowestS: 1e-5 }, /slowest shutter/],
-    [{ darkest: 1, brightest: 10 }, { stepEv: 9 }, /1\/3 to 4 EV/], [{ darkest: 1, brightest: 10 }, { ndStops: [] }, /state the ND/],
+    [{ darkest: 0, brightest: 10 }, {}, /luminance above 0/],
+    [{ darkest: 10, brightest: 1 }, {}, /luminance above 0/],
+    [{ darkest: 1, brightest: 10 }, { slowestS: 1e-5 }, /slowest shutter/],
+    [{ darkest: 1, brightest: 10 }, { stepEv: 9 }, /1\/3 to 4 EV/],
+    [{ darkest: 1, brightest: 10 }, { ndStops: [] }, /state the ND/],
   ])('what no camera or scene has is refused', (need, more, message) => {
     expect(() => planBracket(need, { ...CAMERA, ...more })).toThrow(message);
   });
@@ -83,29 +109,46 @@ describe('views and time', () => {
     const rows = planViews(across, up, 0.3);
     for (let el = -88; el <= 88; el += 4) {
       for (let az = 0; az < 360; az += 5) {
-        const seen = rows.some((row) => Array.from({ length: row.views }, (_, i) => (360 * i) / row.views).some((heading) => {
-          const [a, e, t] = [((az - heading) * Math.PI) / 180, (el * Math.PI) / 180, (row.tiltDeg * Math.PI) / 180];
-          const [x, y, z] = [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)];
-          const depth = z * Math.cos(t) + y * Math.sin(t);
-          const rise = y * Math.cos(t) - z * Math.sin(t);
-          return depth > 0 && Math.abs(x / depth) <= Math.tan((across * Math.PI) / 360) && Math.abs(rise / depth) <= Math.tan((up * Math.PI) / 360);
-        }));
+        const seen = rows.some((row) =>
+          Array.from({ length: row.views }, (_, i) => (360 * i) / row.views).some((heading) => {
+            const [a, e, t] = [((az - heading) * Math.PI) / 180, (el * Math.PI) / 180, (row.tiltDeg * Math.PI) / 180];
+            const [x, y, z] = [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)];
+            const depth = z * Math.cos(t) + y * Math.sin(t);
+            const rise = y * Math.cos(t) - z * Math.sin(t);
+            return (
+              depth > 0 &&
+              Math.abs(x / depth) <= Math.tan((across * Math.PI) / 360) &&
+              Math.abs(rise / depth) <= Math.tan((up * Math.PI) / 360)
+            );
+          }),
+        );
         expect({ az, el, seen }).toEqual({ az, el, seen: true });
       }
     }
   });
   test('the sun moves a quarter of a degree a minute, and the round takes the sum of its parts', () => {
-    const time = roundTime(6, 5, 6, { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 }, new Date('2026-10-14T12:00:00Z'));
+    const time = roundTime(
+      6,
+      5,
+      6,
+      { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 },
+      new Date('2026-10-14T12:00:00Z'),
+    );
     expect(time.seconds).toBe(60);
     expect(time.sunDriftDeg).toBeGreaterThan(0.2);
     expect(time.sunDriftDeg).toBeLessThan(0.26);
   });
-  test.each([[2, 60, 0.3, /not possible/], [60, 400, 0.3, /not possible/], [60, 60, 0.95, /overlap/]])('angles that no lens has', (across, up, overlap, message) => {
+  test.each([
+    [2, 60, 0.3, /not possible/],
+    [60, 400, 0.3, /not possible/],
+    [60, 60, 0.95, /overlap/],
+  ])('angles that no lens has', (across, up, overlap, message) => {
     expect(() => planViews(across, up, overlap)).toThrow(message);
   });
 });
 
 test('engraved times and exact ones go there and back', () => {
-  for (const mark of [30, 4, 1, 1 / 15, 1 / 60, 1 / 250, 1 / 1600, 1 / 8000]) expect(engravedShutterSeconds(exactShutterSeconds(mark))).toBeCloseTo(mark, 9);
+  for (const mark of [30, 4, 1, 1 / 15, 1 / 60, 1 / 250, 1 / 1600, 1 / 8000])
+    expect(engravedShutterSeconds(exactShutterSeconds(mark))).toBeCloseTo(mark, 9);
   expect(engravedShutterSeconds(0.014)).toBe(0.014);
 });

@@ -1,26 +1,57 @@
 import {
-  anglesAtPixel, checkSheet, createImage, decodingTable, directionFromAngles, fillHoles, floorAndEdge, linearToSrgb, mergeBracket, observeRatio, panoramaStatistics, recoverResponse, sampleResponse, solveExposureFactors, unwrapBall,
+  anglesAtPixel,
+  checkSheet,
+  createImage,
+  decodingTable,
+  directionFromAngles,
+  fillHoles,
+  floorAndEdge,
+  linearToSrgb,
+  mergeBracket,
+  observeRatio,
+  panoramaStatistics,
+  recoverResponse,
+  sampleResponse,
+  solveExposureFactors,
+  unwrapBall,
   type ResponseSample,
 } from '../src';
 
 /** Minimal standard generator: tests must not depend on the simulated set. */
 function generator(seed: number) {
   let s = seed;
-  const uniform = () => { s = (s * 16807) % 2147483647; return s / 2147483647; };
+  const uniform = () => {
+    s = (s * 16807) % 2147483647;
+    return s / 2147483647;
+  };
   return { uniform, normal: () => Math.sqrt(-2 * Math.log(uniform())) * Math.cos(2 * Math.PI * uniform()) };
 }
 
 const NOMINAL = [16, 4, 1, 0.25, 0.0625];
 
-function samplesOf(encode: (v: number, c: number) => number, factors: number[], seed: number): [ResponseSample[], ResponseSample[], ResponseSample[]] {
+function samplesOf(
+  encode: (v: number, c: number) => number,
+  factors: number[],
+  seed: number,
+): [ResponseSample[], ResponseSample[], ResponseSample[]] {
   const { uniform, normal } = generator(seed);
-  return [0, 1, 2].map((c) => Array.from({ length: 1200 }, (): ResponseSample => {
-    const radiance = 2 ** (-7 + 10 * uniform());
-    return {
-      rungs: NOMINAL.map((_, k) => k),
-      codes: NOMINAL.map((x, k) => Math.max(0, Math.min(255, Math.round(255 * Math.min(1, encode(Math.min(1, radiance * x * factors[k]), c)) + 0.3 * normal())))),
-    };
-  })) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+  return [0, 1, 2].map((c) =>
+    Array.from({ length: 1200 }, (): ResponseSample => {
+      const radiance = 2 ** (-7 + 10 * uniform());
+      return {
+        rungs: NOMINAL.map((_, k) => k),
+        codes: NOMINAL.map((x, k) =>
+          Math.max(
+            0,
+            Math.min(
+              255,
+              Math.round(255 * Math.min(1, encode(Math.min(1, radiance * x * factors[k]), c)) + 0.3 * normal()),
+            ),
+          ),
+        ),
+      };
+    }),
+  ) as [ResponseSample[], ResponseSample[], ResponseSample[]];
 }
 
 describe('response', () => {
@@ -29,7 +60,8 @@ describe('response', () => {
     const r = recoverResponse(samplesOf(gamma, [1, 1, 1, 1, 1], 3), NOMINAL);
     for (let c = 0; c < 3; c++) {
       const d: number[] = [];
-      for (let code = 20; code <= 240; code++) d.push(Math.log2(r.tables[c][code] / Math.pow(code / 255, 1 / [0.4, 0.45, 0.5][c])));
+      for (let code = 20; code <= 240; code++)
+        d.push(Math.log2(r.tables[c][code] / Math.pow(code / 255, 1 / [0.4, 0.45, 0.5][c])));
       const middle = [...d].sort((a, b) => a - b)[d.length >> 1];
       expect(Math.max(...d.map((v) => Math.abs(v - middle)))).toBeLessThan(0.03);
     }
@@ -39,16 +71,28 @@ describe('response', () => {
   test('no wave from one exposure to the next: steps of 8/3 stops, most places of one brightness, and a veil over all', () => {
     const nominal = [0, 1, 2, 3, 4].map((k) => 2 ** ((8 / 3) * (2 - k)));
     // A toe and a shoulder that the usual curve has not.
-    const film = (v: number) => ((0.8 * v + 0.2 * (1 - (1 - v) ** 1.5) + 0.01) ** 0.42 - 0.01 ** 0.42) / (1.01 ** 0.42 - 0.01 ** 0.42);
+    const film = (v: number) =>
+      ((0.8 * v + 0.2 * (1 - (1 - v) ** 1.5) + 0.01) ** 0.42 - 0.01 ** 0.42) / (1.01 ** 0.42 - 0.01 ** 0.42);
     const { uniform, normal } = generator(12);
-    const samples = [0, 1, 2].map(() => Array.from({ length: 1500 }, (_, n): ResponseSample => {
-      const radiance = n % 3 === 0 ? 2 ** (-7 + 8 * uniform()) : 2 ** (-2.2 + 0.5 * uniform());
-      return { rungs: [0, 1, 2, 3, 4], codes: nominal.map((x) => Math.max(0, Math.min(255, Math.round(255 * film(Math.min(1, radiance * x * 1.003 + 0.001 * x)) + 0.5 * normal())))) };
-    })) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+    const samples = [0, 1, 2].map(() =>
+      Array.from({ length: 1500 }, (_, n): ResponseSample => {
+        const radiance = n % 3 === 0 ? 2 ** (-7 + 8 * uniform()) : 2 ** (-2.2 + 0.5 * uniform());
+        return {
+          rungs: [0, 1, 2, 3, 4],
+          codes: nominal.map((x) =>
+            Math.max(
+              0,
+              Math.min(255, Math.round(255 * film(Math.min(1, radiance * x * 1.003 + 0.001 * x)) + 0.5 * normal())),
+            ),
+          ),
+        };
+      }),
+    ) as [ResponseSample[], ResponseSample[], ResponseSample[]];
     const r = recoverResponse(samples, nominal);
     const light = (code: number) => {
       let [low, high] = [0, 1];
-      for (let k = 0; k < 40; k++) [low, high] = film((low + high) / 2) * 255 < code ? [(low + high) / 2, high] : [low, (low + high) / 2];
+      for (let k = 0; k < 40; k++)
+        [low, high] = film((low + high) / 2) * 255 < code ? [(low + high) / 2, high] : [low, (low + high) / 2];
       return low;
     };
     const error = Array.from({ length: 221 }, (_, k) => Math.log2(r.tables[1][k + 20] / light(k + 20)));
@@ -56,17 +100,28 @@ describe('response', () => {
     expect(Math.sqrt(error.reduce((sum, v) => sum + (v - mean) ** 2, 0) / error.length)).toBeLessThan(0.03);
     expect(Math.max(...error.map((v) => Math.abs(v - mean)))).toBeLessThan(0.08);
   });
-  test.each([[0.25], [0.33], [0.7], [1]])('a curve that no place fits at first (exponent %f) is found all the same', (exponent) => {
-    const r = recoverResponse(samplesOf((v) => v ** exponent, [1, 1.03, 0.98, 1.01, 0.98], 21), NOMINAL);
-    const at = (code: number) => Math.log2(r.tables[1][code] / r.tables[1][128]);
-    for (const code of [60, 90, 180, 230]) expect(Math.abs(at(code) - Math.log2(code / 128) / exponent)).toBeLessThan(0.12);
-    expect(r.residualRatio).toBeLessThan(6);
-  });
+  test.each([[0.25], [0.33], [0.7], [1]])(
+    'a curve that no place fits at first (exponent %f) is found all the same',
+    (exponent) => {
+      const r = recoverResponse(
+        samplesOf((v) => v ** exponent, [1, 1.03, 0.98, 1.01, 0.98], 21),
+        NOMINAL,
+      );
+      const at = (code: number) => Math.log2(r.tables[1][code] / r.tables[1][128]);
+      for (const code of [60, 90, 180, 230])
+        expect(Math.abs(at(code) - Math.log2(code / 128) / exponent)).toBeLessThan(0.12);
+      expect(r.residualRatio).toBeLessThan(6);
+    },
+  );
   test('tables are monotone', () => {
-    for (const t of recoverResponse(samplesOf(gamma, [1, 1.05, 0.97, 1, 1], 4), NOMINAL).tables) for (let k = 1; k < 256; k++) expect(t[k]).toBeGreaterThan(t[k - 1]);
+    for (const t of recoverResponse(samplesOf(gamma, [1, 1.05, 0.97, 1, 1], 4), NOMINAL).tables)
+      for (let k = 1; k < 256; k++) expect(t[k]).toBeGreaterThan(t[k - 1]);
   });
   test('one slow shutter speed among right ones is told', () => {
-    const r = recoverResponse(samplesOf((v) => linearToSrgb(v), [1, 1, 1.08, 1, 1], 5), NOMINAL);
+    const r = recoverResponse(
+      samplesOf((v) => linearToSrgb(v), [1, 1, 1.08, 1, 1], 5),
+      NOMINAL,
+    );
     const rest = (r.exposureFactors[1] + r.exposureFactors[3]) / 2;
     expect(r.exposureFactors[2] / rest).toBeGreaterThan(1.05);
     expect(r.exposureFactors[2] / rest).toBeLessThan(1.11);
@@ -75,7 +130,12 @@ describe('response', () => {
     const { uniform } = generator(9);
     const samples = samplesOf((v) => linearToSrgb(v) ** (0.6 + 0.9 * uniform()), [1, 1, 1, 1, 1], 6);
     expect(recoverResponse(samples, NOMINAL).residualRatio).toBeGreaterThan(6);
-    expect(recoverResponse(samplesOf((v) => linearToSrgb(v), [1, 1, 1, 1, 1], 6), NOMINAL).residualRatio).toBeLessThan(3);
+    expect(
+      recoverResponse(
+        samplesOf((v) => linearToSrgb(v), [1, 1, 1, 1, 1], 6),
+        NOMINAL,
+      ).residualRatio,
+    ).toBeLessThan(3);
   });
   test('one exposure, or nothing to see, is refused', () => {
     expect(() => recoverResponse([[], [], []], [1])).toThrow(/two exposures/);
@@ -83,7 +143,9 @@ describe('response', () => {
   });
   test('places are spread over the picture and its brightness', () => {
     const [w, h] = [200, 160];
-    const frames = [4, 1].map((x) => Uint8Array.from({ length: w * h * 3 }, (_, i) => Math.min(255, x * 0.25 * Math.floor(((i / 3) % w) * 0.9 + 20))));
+    const frames = [4, 1].map((x) =>
+      Uint8Array.from({ length: w * h * 3 }, (_, i) => Math.min(255, x * 0.25 * Math.floor(((i / 3) % w) * 0.9 + 20))),
+    );
     const [red] = sampleResponse(frames, [0, 1], w, h, 200);
     expect(red.length).toBeGreaterThan(60);
     const levels = red.map((s) => s.codes[0]);
@@ -97,13 +159,29 @@ describe('exposure ratios of linear frames', () => {
     const radiance = Float64Array.from({ length: 60000 }, () => 0.002 * 2 ** (8 * uniform()));
     const nominal = [8, 2, 0.5];
     const real = [1.04, 0.97, 1.0];
-    const codes = nominal.map((x, k) => Uint16Array.from(radiance, (r) => Math.max(0, Math.min(65535, Math.round(65535 * r * x * real[k] * (1 + 0.01 * normal()))))));
-    const seen = [0, 1].map((k) => observeRatio({ codes: codes[k], exposure: nominal[k] }, { codes: codes[k + 1], exposure: nominal[k + 1] }, { a: k, b: k + 1 })!);
+    const codes = nominal.map((x, k) =>
+      Uint16Array.from(radiance, (r) =>
+        Math.max(0, Math.min(65535, Math.round(65535 * r * x * real[k] * (1 + 0.01 * normal())))),
+      ),
+    );
+    const seen = [0, 1].map((k) =>
+      observeRatio(
+        { codes: codes[k], exposure: nominal[k] },
+        { codes: codes[k + 1], exposure: nominal[k + 1] },
+        { a: k, b: k + 1 },
+      )!,
+    );
     const f = solveExposureFactors(3, seen);
     expect(f[0] / f[1]).toBeCloseTo(1.04 / 0.97, 2);
     expect(f[1] / f[2]).toBeCloseTo(0.97, 2);
     expect(Math.log(f[0] * f[1] * f[2])).toBeCloseTo(0, 6);
-    expect(observeRatio({ codes: new Uint16Array(900), exposure: 1 }, { codes: new Uint16Array(900), exposure: 0.5 }, { a: 0, b: 1 })).toBeNull();
+    expect(
+      observeRatio(
+        { codes: new Uint16Array(900), exposure: 1 },
+        { codes: new Uint16Array(900), exposure: 0.5 },
+        { a: 0, b: 1 },
+      ),
+    ).toBeNull();
   });
 });
 
@@ -131,11 +209,21 @@ describe('ghosts', () => {
     expect(plain.ghosts).toBeNull();
   });
   test('a still bracket has none', () => {
-    expect(mergeBracket(exposures.map((x) => frame(x, false)), { width: w, height: h, curve: 'srgb', ghosts: true }).ghosts!.every((g) => g === 0)).toBe(true);
+    expect(
+      mergeBracket(
+        exposures.map((x) => frame(x, false)),
+        { width: w, height: h, curve: 'srgb', ghosts: true },
+      ).ghosts!.every((g) => g === 0),
+    ).toBe(true);
   });
   test('a recovered response wins over the stated curve', () => {
     const linear = decodingTable('linear', 255);
-    const merged = mergeBracket([{ codes: new Uint8Array(3).fill(51), exposure: 1 }], { width: 1, height: 1, curve: 'srgb', tables: [linear, linear, linear] });
+    const merged = mergeBracket([{ codes: new Uint8Array(3).fill(51), exposure: 1 }], {
+      width: 1,
+      height: 1,
+      curve: 'srgb',
+      tables: [linear, linear, linear],
+    });
     expect(merged.image.data[0]).toBeCloseTo(0.2, 6);
   });
 });
@@ -189,10 +277,11 @@ describe('mirror ball', () => {
 describe('holes and the check sheet', () => {
   const panorama = (fill: (el: number, az: number) => number) => {
     const image = createImage(128, 64);
-    for (let y = 0; y < 64; y++) for (let x = 0; x < 128; x++) {
-      const a = anglesAtPixel(x, y, 128, 64);
-      image.data.fill(fill(a.elevationDeg, a.azimuthDeg), 3 * (y * 128 + x), 3 * (y * 128 + x) + 3);
-    }
+    for (let y = 0; y < 64; y++)
+      for (let x = 0; x < 128; x++) {
+        const a = anglesAtPixel(x, y, 128, 64);
+        image.data.fill(fill(a.elevationDeg, a.azimuthDeg), 3 * (y * 128 + x), 3 * (y * 128 + x) + 3);
+      }
     return image;
   };
   test('a hole is filled with what surrounds it and nothing else changes', () => {
@@ -206,7 +295,15 @@ describe('holes and the check sheet', () => {
     fillHoles(whole, new Uint8Array(128 * 64));
     expect(whole.data).toEqual(before);
   });
-  const sheet = (image: ReturnType<typeof panorama>, more: object = {}) => checkSheet({ statistics: panoramaStatistics(image), widthPx: image.width, clippedSr: 0, sun: null, ...floorAndEdge(image), ...more });
+  const sheet = (image: ReturnType<typeof panorama>, more: object = {}) =>
+    checkSheet({
+      statistics: panoramaStatistics(image),
+      widthPx: image.width,
+      clippedSr: 0,
+      sun: null,
+      ...floorAndEdge(image),
+      ...more,
+    });
   const verdict = (checks: ReturnType<typeof sheet>, name: string) => checks.find((c) => c.name === name)!.verdict;
   const smooth = panorama((el, az) => 2 + Math.sin((az * Math.PI) / 180) + 0.01 * el);
   test('a display picture is called one; lost highlights are called so in words', () => {
@@ -220,7 +317,20 @@ describe('holes and the check sheet', () => {
     expect(verdict(sheet(panorama((_el, az) => 0.5 + az / 90)), 'edge')).toBe('lost');
   });
   test('light that changed and views that disagree are named', () => {
-    const checks = sheet(smooth, { seamStops: 0.2, lightDriftStops: 0.6, movedSr: 0.6, movedThings: [{ azimuthDeg: 30, elevationDeg: 2, view: 1 }], uncoveredSr: 0.1, responseDepartureStops: 0.4 });
-    expect(['seam error', 'light drift', 'moved', 'not seen', 'camera curve'].map((n) => verdict(checks, n))).toEqual(['lost', 'lost', 'doubtful', 'doubtful', 'doubtful']);
+    const checks = sheet(smooth, {
+      seamStops: 0.2,
+      lightDriftStops: 0.6,
+      movedSr: 0.6,
+      movedThings: [{ azimuthDeg: 30, elevationDeg: 2, view: 1 }],
+      uncoveredSr: 0.1,
+      responseDepartureStops: 0.4,
+    });
+    expect(['seam error', 'light drift', 'moved', 'not seen', 'camera curve'].map((n) => verdict(checks, n))).toEqual([
+      'lost',
+      'lost',
+      'doubtful',
+      'doubtful',
+      'doubtful',
+    ]);
   });
 });

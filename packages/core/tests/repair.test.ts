@@ -1,6 +1,27 @@
 import {
-  bracketShifts, codesFromFloats, commonSamples, createImage, decodeUncertainty, decodingTable, encodeInformation, encodeUncertainty, glareCeiling, glareShare, lensFromFov, measureGlare, mergeBracket, pixelSolidAngle, removeGlare, repairSamples,
-  shiftCodes, standingOut, takeFloats, UNKNOWN_UNCERTAINTY, unprojectPixel, DEG, type RgbImage,
+  bracketShifts,
+  codesFromFloats,
+  commonSamples,
+  createImage,
+  decodeUncertainty,
+  decodingTable,
+  encodeInformation,
+  encodeUncertainty,
+  glareCeiling,
+  glareShare,
+  lensFromFov,
+  measureGlare,
+  mergeBracket,
+  pixelSolidAngle,
+  removeGlare,
+  repairSamples,
+  shiftCodes,
+  standingOut,
+  takeFloats,
+  UNKNOWN_UNCERTAINTY,
+  unprojectPixel,
+  DEG,
+  type RgbImage,
 } from '../src';
 import { random } from './support/random';
 
@@ -11,16 +32,21 @@ function noise(x: number, y: number, size: number, seed: number): number {
   const [i, j] = [Math.floor(x / size), Math.floor(y / size)];
   const ease = (t: number) => t * t * (3 - 2 * t);
   const [u, v] = [ease(x / size - i), ease(y / size - j)];
-  return (lattice(i, j, seed) * (1 - u) + lattice(i + 1, j, seed) * u) * (1 - v) + (lattice(i, j + 1, seed) * (1 - u) + lattice(i + 1, j + 1, seed) * u) * v;
+  return (
+    (lattice(i, j, seed) * (1 - u) + lattice(i + 1, j, seed) * u) * (1 - v) +
+    (lattice(i, j + 1, seed) * (1 - u) + lattice(i + 1, j + 1, seed) * u) * v
+  );
 }
 
 /** A smooth, detailed light field. */
-const field = (x: number, y: number) => 0.06 + 0.3 * noise(x, y, 29, 1) + 0.2 * noise(x, y, 11, 2) + 0.1 * noise(x, y, 6, 3);
+const field = (x: number, y: number) =>
+  0.06 + 0.3 * noise(x, y, 29, 1) + 0.2 * noise(x, y, 11, 2) + 0.1 * noise(x, y, 6, 3);
 
 describe('leaking photosites', () => {
   const view = (shift: number, hot: number[]): RgbImage => {
     const image = createImage(60, 40);
-    for (let y = 0; y < 40; y++) for (let x = 0; x < 60; x++) image.data.fill(field(x + shift, y), 3 * (y * 60 + x), 3 * (y * 60 + x) + 3);
+    for (let y = 0; y < 40; y++)
+      for (let x = 0; x < 60; x++) image.data.fill(field(x + shift, y), 3 * (y * 60 + x), 3 * (y * 60 + x) + 3);
     for (const i of hot) image.data[i] += 5;
     return image;
   };
@@ -42,13 +68,22 @@ describe('a bumped bracket', () => {
   const [W, H] = [320, 240];
   const frame = (dx: number, dy: number, x: number) => {
     const codes = new Uint16Array(3 * W * H);
-    for (let p = 0; p < W * H; p++) codes.fill(Math.min(65535, Math.round(65535 * x * field((p % W) - dx, Math.floor(p / W) - dy))), 3 * p, 3 * p + 3);
+    for (let p = 0; p < W * H; p++)
+      codes.fill(
+        Math.min(65535, Math.round(65535 * x * field((p % W) - dx, Math.floor(p / W) - dy))),
+        3 * p,
+        3 * p + 3,
+      );
     return codes;
   };
   const table = decodingTable('linear', 65535);
 
   test('shifts are found to a tenth of a pixel over exposures, and taken back', () => {
-    const moved = [[0, 0], [3.4, -2.2], [-1.7, 4.1]];
+    const moved = [
+      [0, 0],
+      [3.4, -2.2],
+      [-1.7, 4.1],
+    ];
     const frames = moved.map(([dx, dy], k) => ({ codes: frame(dx, dy, 1 / 2 ** k), table }));
     const shifts = bracketShifts(frames, W, H);
     shifts.forEach((s, k) => {
@@ -57,11 +92,22 @@ describe('a bumped bracket', () => {
     });
     const back = shiftCodes(frames[1].codes, W, H, shifts[1]);
     let worst = 0;
-    for (let y = 20; y < H - 20; y++) for (let x = 20; x < W - 20; x++) worst = Math.max(worst, Math.abs(back[3 * (y * W + x)] / 65535 - field(x, y) / 2));
+    for (let y = 20; y < H - 20; y++)
+      for (let x = 20; x < W - 20; x++)
+        worst = Math.max(worst, Math.abs(back[3 * (y * W + x)] / 65535 - field(x, y) / 2));
     expect(worst).toBeLessThan(0.01);
   });
   test('frames that stand still are left alone', () => {
-    expect(bracketShifts([frame(0, 0, 1), frame(0.1, 0, 0.5)].map((codes) => ({ codes, table })), W, H)).toEqual([{ dx: 0, dy: 0 }, { dx: 0, dy: 0 }]);
+    expect(
+      bracketShifts(
+        [frame(0, 0, 1), frame(0.1, 0, 0.5)].map((codes) => ({ codes, table })),
+        W,
+        H,
+      ),
+    ).toEqual([
+      { dx: 0, dy: 0 },
+      { dx: 0, dy: 0 },
+    ]);
   });
   test('a clipped sample stays clipped when it is moved between pixels', () => {
     const codes = new Uint8Array(3 * 16 * 16).fill(100);
@@ -75,10 +121,12 @@ describe('a bumped bracket', () => {
 
 describe('uncertainty of a pixel', () => {
   test('one byte keeps it within 2.2 % over the whole range', () => {
-    for (let u = 2 ** -12.9; u < 7; u *= 1.037) expect(Math.abs(decodeUncertainty(encodeUncertainty(u)) / u - 1)).toBeLessThan(0.0221);
+    for (let u = 2 ** -12.9; u < 7; u *= 1.037)
+      expect(Math.abs(decodeUncertainty(encodeUncertainty(u)) / u - 1)).toBeLessThan(0.0221);
     for (const none of [0, -1, NaN, Infinity]) expect(encodeUncertainty(none)).toBe(UNKNOWN_UNCERTAINTY);
     // By information, as the merge does it: the same code, or its neighbour on the border between two.
-    for (let u = 2 ** -12.9; u < 7; u *= 1.0037) expect(Math.abs(decodeUncertainty(encodeInformation(1 / (u * u))) / u - 1)).toBeLessThan(0.025);
+    for (let u = 2 ** -12.9; u < 7; u *= 1.0037)
+      expect(Math.abs(decodeUncertainty(encodeInformation(1 / (u * u))) / u - 1)).toBeLessThan(0.025);
     for (const none of [0, -1, NaN]) expect(encodeInformation(none)).toBe(UNKNOWN_UNCERTAINTY);
     expect(decodeUncertainty(UNKNOWN_UNCERTAINTY)).toBeNaN();
   });
@@ -90,10 +138,27 @@ describe('uncertainty of a pixel', () => {
     const N = 4000;
     const frames = exposures.map((x) => ({
       exposure: x,
-      codes: Uint16Array.from({ length: 3 * N }, () => Math.max(0, Math.min(65535, Math.round(((radiance * x * fullWell + Math.sqrt(radiance * x * fullWell) * r.normal() + read * r.normal()) / fullWell) * 65535)))),
+      codes: Uint16Array.from({ length: 3 * N }, () =>
+        Math.max(
+          0,
+          Math.min(
+            65535,
+            Math.round(
+              ((radiance * x * fullWell + Math.sqrt(radiance * x * fullWell) * r.normal() + read * r.normal()) /
+                fullWell) *
+                65535,
+            ),
+          ),
+        ),
+      ),
     }));
     const uncertainty = new Uint8Array(N);
-    const { image } = mergeBracket(frames, { width: N, height: 1, curve: 'linear', into: { pixels: new Float32Array(3 * N), clipped: new Uint8Array(N), uncertainty } });
+    const { image } = mergeBracket(frames, {
+      width: N,
+      height: 1,
+      curve: 'linear',
+      into: { pixels: new Float32Array(3 * N), clipped: new Uint8Array(N), uncertainty },
+    });
     // The code states the pixel's luminance-weighted relative error; channels are independent here.
     const relative = (values: number[]) => {
       const mean = values.reduce((s, v) => s + v, 0) / values.length;
@@ -111,7 +176,9 @@ describe('float frames', () => {
     const frames = [Float32Array.from([0.5, 2, 0.001]), Float32Array.from([0.1, 0.4, 0])];
     const { codes, white } = codesFromFloats(frames);
     expect(white).toBe(2);
-    frames.forEach((f, k) => f.forEach((v, i) => expect(Math.abs((codes[k][i] / 65535) * white - v)).toBeLessThan(2 / 65535)));
+    frames.forEach((f, k) =>
+      f.forEach((v, i) => expect(Math.abs((codes[k][i] / 65535) * white - v)).toBeLessThan(2 / 65535)),
+    );
     expect(() => codesFromFloats([Float32Array.from([1, NaN, 1])])).toThrow(/not a number at pixel 0/);
   });
   test('a lone frame is divided by its exposure; flat tops count as clipped, a peak does not', () => {
@@ -128,7 +195,11 @@ describe('float frames', () => {
 describe('veiling glare', () => {
   const SIZE = 192;
   const lens = lensFromFov('equidistant', 180, { width: SIZE, height: SIZE }, 'circle', SIZE);
-  const CURVE = [{ angleDeg: 5, perSr: 0.02 }, { angleDeg: 40, perSr: 0.008 }, { angleDeg: 120, perSr: 0.003 }];
+  const CURVE = [
+    { angleDeg: 5, perSr: 0.02 },
+    { angleDeg: 40, perSr: 0.008 },
+    { angleDeg: 120, perSr: 0.003 },
+  ];
   const inside = (x: number, y: number) => unprojectPixel(lens, x + 0.5, y + 0.5);
 
   /** A scene, then what glare makes of it by the very definition: every pixel throws its energy about. */
@@ -164,13 +235,21 @@ describe('veiling glare', () => {
       }
     }
     if (sun > 0) sources.push({ d: unprojectPixel(lens, 121, 61)!, flux: sun });
-    const g = (angle: number) => (angle <= 5 ? 0.02 : angle <= 40 ? 0.02 + ((angle - 5) / 35) * (0.008 - 0.02) : angle <= 120 ? 0.008 + ((angle - 40) / 80) * (0.003 - 0.008) : 0.003);
+    const g = (angle: number) =>
+      angle <= 5
+        ? 0.02
+        : angle <= 40
+          ? 0.02 + ((angle - 5) / 35) * (0.008 - 0.02)
+          : angle <= 120
+            ? 0.008 + ((angle - 40) / 80) * (0.003 - 0.008)
+            : 0.003;
     for (let y = 0; y < SIZE; y++) {
       for (let x = 0; x < SIZE; x++) {
         const d = inside(x, y);
         if (!d) continue;
         let sum = 0;
-        for (const s of sources) sum += s.flux * g(Math.acos(Math.min(1, s.d[0] * d[0] + s.d[1] * d[1] + s.d[2] * d[2])) / DEG);
+        for (const s of sources)
+          sum += s.flux * g(Math.acos(Math.min(1, s.d[0] * d[0] + s.d[1] * d[1] + s.d[2] * d[2])) / DEG);
         const v = (1 - share) * clean.data[3 * (y * SIZE + x)] + sum;
         out.data.fill(v, 3 * (y * SIZE + x), 3 * (y * SIZE + x) + 3);
       }
@@ -193,9 +272,18 @@ describe('veiling glare', () => {
     const share = removeGlare(mended, lens, curve);
     expect(share).toBeGreaterThan(0.05);
     const at = (image: RgbImage, x: number, y: number) => image.data[3 * (y * SIZE + x)];
-    const errors = (image: RgbImage) => [[45, 135], [96, 96], [60, 60], [150, 120]].map(([x, y]) => Math.abs(Math.log2(at(image, x, y) / at(clean, x, y))));
+    const errors = (image: RgbImage) =>
+      [
+        [45, 135],
+        [96, 96],
+        [60, 60],
+        [150, 120],
+      ].map(([x, y]) => Math.abs(Math.log2(at(image, x, y) / at(clean, x, y))));
     expect(Math.max(...errors(mended))).toBeLessThan(0.3 * Math.max(...errors(open)));
-    const sun = (image: RgbImage) => [118, 119, 120, 121, 122, 123].flatMap((x) => [58, 59, 60, 61, 62, 63].map((y) => at(image, x, y))).reduce((s, v) => s + v, 0);
+    const sun = (image: RgbImage) =>
+      [118, 119, 120, 121, 122, 123]
+        .flatMap((x) => [58, 59, 60, 61, 62, 63].map((y) => at(image, x, y)))
+        .reduce((s, v) => s + v, 0);
     expect(Math.abs(sun(mended) / sun(clean) - 1)).toBeLessThan(Math.abs(sun(open) / sun(clean) - 1));
   });
   test('no sun between the two views is said', () => {

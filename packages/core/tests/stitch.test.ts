@@ -1,10 +1,28 @@
 import {
-  composeRows, conjugate, createImage, directionFromAngles, fromRotationVector, lensFromFov, multiply, quaternionFromAttitude, refineViews, rotate, toRotationVector, unprojectPixel, type View, type Vec3,
+  composeRows,
+  conjugate,
+  createImage,
+  directionFromAngles,
+  fromRotationVector,
+  lensFromFov,
+  multiply,
+  quaternionFromAttitude,
+  refineViews,
+  rotate,
+  toRotationVector,
+  unprojectPixel,
+  type View,
+  type Vec3,
 } from '../src';
 
 /** A smooth but busy sphere: known in every direction. */
 function radiance(d: Vec3): number {
-  return 2 + Math.sin(9 * d[0] + 1) * Math.cos(7 * d[2]) + 0.6 * Math.sin(13 * d[1] + 5 * d[0]) + 0.3 * Math.sin(31 * d[2] - 17 * d[0]);
+  return (
+    2 +
+    Math.sin(9 * d[0] + 1) * Math.cos(7 * d[2]) +
+    0.6 * Math.sin(13 * d[1] + 5 * d[0]) +
+    0.3 * Math.sin(31 * d[2] - 17 * d[0])
+  );
 }
 
 function shoot(attitude: View['attitude'], vignetting: (theta: number) => number = () => 1, gain = 1): View {
@@ -26,7 +44,11 @@ describe('stitch', () => {
   test('six views give back the sphere', () => {
     const width = 256;
     const strip = { y0: 0, y1: 128, width, rgb: new Float32Array(width * 128 * 3), mask: new Uint8Array(width * 128) };
-    composeRows(Array.from({ length: 6 }, (_, i) => shoot(nominal(i, 6))), [], strip);
+    composeRows(
+      Array.from({ length: 6 }, (_, i) => shoot(nominal(i, 6))),
+      [],
+      strip,
+    );
     const errors: number[] = [];
     for (let y = 0; y < 128; y++) {
       for (let x = 0; x < width; x++) {
@@ -48,12 +70,25 @@ describe('stitch', () => {
   });
 
   test('refinement finds pointing, gain and vignetting that metadata does not know', () => {
-    const errors: Vec3[] = [[0.004, -0.003, 0.002], [-0.003, 0.004, 0.001], [0.001, -0.002, -0.004], [-0.002, 0.003, 0.002], [0.003, -0.001, -0.002], [-0.003, -0.001, 0.001]];
+    const errors: Vec3[] = [
+      [0.004, -0.003, 0.002],
+      [-0.003, 0.004, 0.001],
+      [0.001, -0.002, -0.004],
+      [-0.002, 0.003, 0.002],
+      [0.003, -0.001, -0.002],
+      [-0.003, -0.001, 0.001],
+    ];
     const truth = errors.map((e, i) => multiply(fromRotationVector(e), nominal(i, 6)));
-    const views = truth.map((q, i) => ({ ...shoot(q, (t) => Math.cos(0.5 * t), i === 2 ? 1.03 : 1), attitude: nominal(i, 6) }));
+    const views = truth.map((q, i) => ({
+      ...shoot(q, (t) => Math.cos(0.5 * t), i === 2 ? 1.03 : 1),
+      attitude: nominal(i, 6),
+    }));
     const fit = refineViews(views);
     const common = multiply(truth[0], conjugate(fit.attitudes[0]));
-    const rest = truth.map((q, i) => Math.hypot(...toRotationVector(multiply(q, conjugate(multiply(common, fit.attitudes[i]))))) * (180 / Math.PI));
+    const rest = truth.map(
+      (q, i) =>
+        Math.hypot(...toRotationVector(multiply(q, conjugate(multiply(common, fit.attitudes[i]))))) * (180 / Math.PI),
+    );
     expect(Math.max(...rest)).toBeLessThan(0.04);
     expect(fit.logGains[2] - fit.logGains[0]).toBeCloseTo(Math.log(1.03), 2);
     const corrected = Math.exp(fit.vignetting[0] + fit.vignetting[1] + fit.vignetting[2]);

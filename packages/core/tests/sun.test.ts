@@ -1,4 +1,21 @@
-import { arcDeg, createImage, detectSun, directionFromAngles, illuminance, luminance, northFromSun, refractionDeg, separateSun, standardAir, stickShadow, sunDay, sunPosition, sunRates, DEG, type RgbImage } from '../src';
+import {
+  arcDeg,
+  createImage,
+  detectSun,
+  directionFromAngles,
+  illuminance,
+  luminance,
+  northFromSun,
+  refractionDeg,
+  separateSun,
+  standardAir,
+  stickShadow,
+  sunDay,
+  sunPosition,
+  sunRates,
+  DEG,
+  type RgbImage,
+} from '../src';
 import { anglesAtPixel } from '../src';
 
 const PLACE = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
@@ -10,11 +27,24 @@ function scene(width: number, sun: { az: number; el: number; value: number; radi
     for (let x = 0; x < width; x++) {
       const a = anglesAtPixel(x, y, width, width / 2);
       let v = a.elevationDeg > 0 ? 3000 : 800;
-      if (sun && arcDeg(directionFromAngles(a.azimuthDeg, a.elevationDeg), directionFromAngles(sun.az, sun.el)) < sun.radiusDeg + 720 / width) {
+      if (
+        sun &&
+        arcDeg(directionFromAngles(a.azimuthDeg, a.elevationDeg), directionFromAngles(sun.az, sun.el)) <
+          sun.radiusDeg + 720 / width
+      ) {
         let inside = 0;
         for (let k = 0; k < 1024; k++) {
-          const s = anglesAtPixel(x - 0.5 + ((k % 32) + 0.5) / 32, y - 0.5 + (Math.floor(k / 32) + 0.5) / 32, width, width / 2);
-          if (arcDeg(directionFromAngles(s.azimuthDeg, s.elevationDeg), directionFromAngles(sun.az, sun.el)) <= sun.radiusDeg) inside++;
+          const s = anglesAtPixel(
+            x - 0.5 + ((k % 32) + 0.5) / 32,
+            y - 0.5 + (Math.floor(k / 32) + 0.5) / 32,
+            width,
+            width / 2,
+          );
+          if (
+            arcDeg(directionFromAngles(s.azimuthDeg, s.elevationDeg), directionFromAngles(sun.az, sun.el)) <=
+            sun.radiusDeg
+          )
+            inside++;
         }
         v += (inside / 1024) * sun.value;
       }
@@ -26,7 +56,11 @@ function scene(width: number, sun: { az: number; el: number; value: number; radi
 
 describe('sun position', () => {
   test('published NREL case within 0.002 degrees', () => {
-    const s = sunPosition({ latitudeDeg: 39.742476, longitudeDeg: -105.1786, altitudeM: 1830.14 }, new Date('2003-10-17T19:30:30Z'), { pressureHpa: 820, temperatureC: 11 });
+    const s = sunPosition(
+      { latitudeDeg: 39.742476, longitudeDeg: -105.1786, altitudeM: 1830.14 },
+      new Date('2003-10-17T19:30:30Z'),
+      { pressureHpa: 820, temperatureC: 11 },
+    );
     expect(Math.abs(s.azimuthDeg - 194.34024)).toBeLessThan(0.002);
     expect(Math.abs(90 - s.elevationDeg - 50.11162)).toBeLessThan(0.002);
   });
@@ -41,16 +75,27 @@ describe('sun position', () => {
     expect(day.rise!.getTime()).toBeLessThan(day.transit.getTime());
     expect(day.transit.getTime()).toBeLessThan(day.set!.getTime());
     expect(sunPosition(PLACE, day.set!).trueElevationDeg).toBeCloseTo(-0.83, 1);
-    const polar = sunDay({ latitudeDeg: 78, longitudeDeg: 15, altitudeM: 0 }, new Date('2026-12-10T00:00:00Z'), new Date('2026-12-11T00:00:00Z'));
+    const polar = sunDay(
+      { latitudeDeg: 78, longitudeDeg: 15, altitudeM: 0 },
+      new Date('2026-12-10T00:00:00Z'),
+      new Date('2026-12-11T00:00:00Z'),
+    );
     expect(polar.rise).toBeNull();
   });
 
   test('shadow of a stick points away from the sun', () => {
-    expect(stickShadow({ azimuthDeg: 200, elevationDeg: 45 }, 2)).toEqual({ lengthM: expect.closeTo(2, 9) as number, azimuthDeg: 20 });
+    expect(stickShadow({ azimuthDeg: 200, elevationDeg: 45 }, 2)).toEqual({
+      lengthM: expect.closeTo(2, 9) as number,
+      azimuthDeg: 20,
+    });
     expect(stickShadow({ azimuthDeg: 200, elevationDeg: -1 }, 2)).toBeNull();
   });
 
-  test.each([[{ ...PLACE, latitudeDeg: 120 }, /latitude 120/], [{ ...PLACE, longitudeDeg: -181 }, /longitude -181/], [{ ...PLACE, altitudeM: 99999 }, /altitude/]])('places that are not on Earth are refused', (place, message) => {
+  test.each([
+    [{ ...PLACE, latitudeDeg: 120 }, /latitude 120/],
+    [{ ...PLACE, longitudeDeg: -181 }, /longitude -181/],
+    [{ ...PLACE, altitudeM: 99999 }, /altitude/],
+  ])('places that are not on Earth are refused', (place, message) => {
     expect(() => sunPosition(place, new Date())).toThrow(message);
   });
   test('an invalid time is refused', () => expect(() => sunPosition(PLACE, new Date('x'))).toThrow(/valid UTC/));
@@ -58,7 +103,11 @@ describe('sun position', () => {
 });
 
 describe('sun in the panorama', () => {
-  test.each([[512, 33.3, 12.3], [1024, 359.9, 5], [1024, 120.2, 55]])('found at width %s, azimuth %s, elevation %s', (width, az, el) => {
+  test.each([
+    [512, 33.3, 12.3],
+    [1024, 359.9, 5],
+    [1024, 120.2, 55],
+  ])('found at width %s, azimuth %s, elevation %s', (width, az, el) => {
     const sun = detectSun(scene(width, { az, el, value: 6e8, radiusDeg: 0.2665 }), { clipped: false })!;
     expect(arcDeg(sun.direction, directionFromAngles(az, el))).toBeLessThan((0.25 * 360) / width);
     expect(sun.clipped).toBe(false);
@@ -97,7 +146,11 @@ describe('north', () => {
   const at = sunPosition(PLACE, utc);
 
   test('the turn is computed minus found azimuth, across north', () => {
-    const n = northFromSun({ detected: { azimuthDeg: (at.azimuthDeg + 200) % 360, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 }, place: PLACE, utc });
+    const n = northFromSun({
+      detected: { azimuthDeg: (at.azimuthDeg + 200) % 360, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 },
+      place: PLACE,
+      utc,
+    });
     expect(n.yawDeg).toBeCloseTo(160, 9);
     expect(n.agrees).toBe(true);
     expect(n.uncertaintyDeg).toBeGreaterThan(0.02);
@@ -105,13 +158,25 @@ describe('north', () => {
   });
 
   test('a wrong clock shows as a disagreement of elevation', () => {
-    const n = northFromSun({ detected: { azimuthDeg: 0, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 }, place: PLACE, utc: new Date(utc.getTime() + 3600000) });
+    const n = northFromSun({
+      detected: { azimuthDeg: 0, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 },
+      place: PLACE,
+      utc: new Date(utc.getTime() + 3600000),
+    });
     expect(n.agrees).toBe(false);
   });
 
   test('the interval widens when the sun stands high', () => {
-    const wide = northFromSun({ detected: { azimuthDeg: 0, elevationDeg: 60, uncertaintyDeg: 0.02 }, place: PLACE, utc: new Date('2026-06-21T12:00:00Z') });
-    const low = northFromSun({ detected: { azimuthDeg: 0, elevationDeg: 10, uncertaintyDeg: 0.02 }, place: PLACE, utc });
+    const wide = northFromSun({
+      detected: { azimuthDeg: 0, elevationDeg: 60, uncertaintyDeg: 0.02 },
+      place: PLACE,
+      utc: new Date('2026-06-21T12:00:00Z'),
+    });
+    const low = northFromSun({
+      detected: { azimuthDeg: 0, elevationDeg: 10, uncertaintyDeg: 0.02 },
+      place: PLACE,
+      utc,
+    });
     expect(wide.uncertaintyDeg).toBeGreaterThan(2 * low.uncertaintyDeg);
   });
 });

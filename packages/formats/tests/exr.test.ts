@@ -16,14 +16,26 @@ function sample(peak = 1234.5) {
 }
 
 const ATTRIBUTES = {
-  chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329], whiteLuminance: 2.5, latlong: true, latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4,
-  capDate: '2026:10:14 16:20:00', utcOffsetS: -3600, owner: 'The Tin Heron', comments: 'quay', clippedSr: 0.5, northAligned: true,
+  chromaticities: [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.329],
+  whiteLuminance: 2.5,
+  latlong: true,
+  latitudeDeg: 52.957,
+  longitudeDeg: 0.951,
+  altitudeM: 4,
+  capDate: '2026:10:14 16:20:00',
+  utcOffsetS: -3600,
+  owner: 'The Tin Heron',
+  comments: 'quay',
+  clippedSr: 0.5,
+  northAligned: true,
 };
 
 /** Pixels as an independent reader (OpenImageIO) sees them. */
 function independent(file: string): Float32Array {
   const text = execFileSync('oiiotool', ['--dumpdata', file], { encoding: 'utf8', maxBuffer: 64e6 });
-  const values = [...text.matchAll(/Pixel \(\d+, \d+\): ([^\n]+)/g)].flatMap((m) => m[1].trim().split(/\s+/).slice(0, 3).map(Number));
+  const values = [...text.matchAll(/Pixel \(\d+, \d+\): ([^\n]+)/g)].flatMap((m) =>
+    m[1].trim().split(/\s+/).slice(0, 3).map(Number),
+  );
   return Float32Array.from(values);
 }
 
@@ -34,7 +46,15 @@ describe('OpenEXR', () => {
     const back = readExr(bytes, 'x.exr');
     expect(back.image.data).toEqual(image.data);
     const a = back.attributes;
-    expect(a).toMatchObject({ latlong: true, capDate: ATTRIBUTES.capDate, utcOffsetS: -3600, owner: 'The Tin Heron', comments: 'quay', northAligned: true, compression: 'zip' });
+    expect(a).toMatchObject({
+      latlong: true,
+      capDate: ATTRIBUTES.capDate,
+      utcOffsetS: -3600,
+      owner: 'The Tin Heron',
+      comments: 'quay',
+      northAligned: true,
+      compression: 'zip',
+    });
     expect(a.latitudeDeg).toBe(Math.fround(52.957));
     expect(a.chromaticities![6]).toBe(Math.fround(0.3127));
   });
@@ -45,22 +65,30 @@ describe('OpenEXR', () => {
     fs.writeFileSync(file, await writeExr(image, ATTRIBUTES));
     const theirs = independent(file);
     expect(theirs.length).toBe(image.data.length);
-    for (let i = 0; i < theirs.length; i++) expect(Math.abs(theirs[i] - image.data[i])).toBeLessThanOrEqual(1e-6 * Math.abs(image.data[i]) + 1e-6);
+    for (let i = 0; i < theirs.length; i++)
+      expect(Math.abs(theirs[i] - image.data[i])).toBeLessThanOrEqual(1e-6 * Math.abs(image.data[i]) + 1e-6);
     const header = execFileSync('exrheader', [file], { encoding: 'utf8' });
-    for (const part of ['latitude-longitude', '2026:10:14 16:20:00', 'whiteLuminance', '-3600', 'zip']) expect(header).toContain(part);
+    for (const part of ['latitude-longitude', '2026:10:14 16:20:00', 'whiteLuminance', '-3600', 'zip'])
+      expect(header).toContain(part);
   });
 
-  test.each(['none', 'rle', 'zip', 'zips', 'piz', 'pxr24', 'dwaa', 'b44'])('reads another writer\'s %s compression', async (compression) => {
-    const image = sample();
-    const from = path.join(folder, 'from.exr');
-    const to = path.join(folder, `${compression}.exr`);
-    fs.writeFileSync(from, await writeExr(image, { latlong: true }));
-    execFileSync('oiiotool', [from, '-d', 'half', '--compression', compression, '-o', to]);
-    const back = readExr(fs.readFileSync(to), `${compression}.exr`);
-    expect(back.attributes.compression).toBe(compression);
-    const lossy = compression === 'dwaa' || compression === 'b44';
-    for (let i = 0; i < 300; i++) expect(Math.abs(back.image.data[i] - image.data[i])).toBeLessThan((lossy ? 0.4 : 0.002) * (1 + Math.abs(image.data[i])));
-  });
+  test.each(['none', 'rle', 'zip', 'zips', 'piz', 'pxr24', 'dwaa', 'b44'])(
+    "reads another writer's %s compression",
+    async (compression) => {
+      const image = sample();
+      const from = path.join(folder, 'from.exr');
+      const to = path.join(folder, `${compression}.exr`);
+      fs.writeFileSync(from, await writeExr(image, { latlong: true }));
+      execFileSync('oiiotool', [from, '-d', 'half', '--compression', compression, '-o', to]);
+      const back = readExr(fs.readFileSync(to), `${compression}.exr`);
+      expect(back.attributes.compression).toBe(compression);
+      const lossy = compression === 'dwaa' || compression === 'b44';
+      for (let i = 0; i < 300; i++)
+        expect(Math.abs(back.image.data[i] - image.data[i])).toBeLessThan(
+          (lossy ? 0.4 : 0.002) * (1 + Math.abs(image.data[i])),
+        );
+    },
+  );
 
   test('half only below 32768, never clamped', async () => {
     const bits = (b: Buffer) => b.includes(Buffer.from('R\0\x01\0\0\0', 'latin1'));

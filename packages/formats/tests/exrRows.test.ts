@@ -15,7 +15,8 @@ function busy(width: number): RgbImage {
 
 async function byRows(image: RgbImage, file: string, type: 'half' | 'float', step = 32): Promise<void> {
   const writer = await ExrRowWriter.open(file, image.width, image.height, { latlong: true, clippedSr: 0.25 }, type);
-  for (let y = 0; y < image.height; y += step) await writer.add(y, image.data.subarray(3 * y * image.width, 3 * Math.min(image.height, y + step) * image.width));
+  for (let y = 0; y < image.height; y += step)
+    await writer.add(y, image.data.subarray(3 * y * image.width, 3 * Math.min(image.height, y + step) * image.width));
   await writer.close();
 }
 
@@ -32,7 +33,12 @@ describe('an OpenEXR that is written while its rows come', () => {
     const file = path.join(folder, 'window.exr');
     await byRows(image, file, 'float', 16);
     const part = await readExrWindow(file, 'window.exr', { x: 40, y: 20, width: 8, height: 30 });
-    for (const [x, y] of [[0, 0], [7, 29], [3, 11]]) expect(part.data[3 * (y * 8 + x) + 1]).toBe(image.data[3 * ((y + 20) * 128 + x + 40) + 1]);
+    for (const [x, y] of [
+      [0, 0],
+      [7, 29],
+      [3, 11],
+    ])
+      expect(part.data[3 * (y * 8 + x) + 1]).toBe(image.data[3 * ((y + 20) * 128 + x + 40) + 1]);
   });
 
   test('rows out of turn, broken blocks, missing rows and values that cannot be written are refused', async () => {

@@ -1,9 +1,29 @@
 import { createHash } from 'node:crypto';
-import { c4Id, decodeImage, encodeJpeg, encodePng, encodeTiff16, readHdr, readImageHead, readMetadata, writeCsv, writeLightStage, writeMhl, type WrittenTags } from '../src';
+import {
+  c4Id,
+  decodeImage,
+  encodeJpeg,
+  encodePng,
+  encodeTiff16,
+  readHdr,
+  readImageHead,
+  readMetadata,
+  writeCsv,
+  writeLightStage,
+  writeMhl,
+  type WrittenTags,
+} from '../src';
 
 const TAGS: WrittenTags = {
-  model: 'Tarn P6', lensModel: 'Meniscus', shutterTag: { numerator: 1, denominator: 250 }, fNumberTag: 11, iso: 100, focalLengthMm: 8.2,
-  takenAt: new Date('2026-10-14T15:20:30.250Z'), utcOffsetMinutes: 60, orientation: 6,
+  model: 'Tarn P6',
+  lensModel: 'Meniscus',
+  shutterTag: { numerator: 1, denominator: 250 },
+  fNumberTag: 11,
+  iso: 100,
+  focalLengthMm: 8.2,
+  takenAt: new Date('2026-10-14T15:20:30.250Z'),
+  utcOffsetMinutes: 60,
+  orientation: 6,
 };
 
 describe('pictures with metadata', () => {
@@ -18,7 +38,13 @@ describe('pictures with metadata', () => {
     const head = await readImageHead(bytes, 'x');
     expect(head).toMatchObject({ width: 20, height: 40, bits });
     const m = await readMetadata(bytes);
-    expect(m).toMatchObject({ iso: 100, cameraModel: 'Tarn P6', lensModel: 'Meniscus', hasUtcOffset: true, fNumberTag: 11 });
+    expect(m).toMatchObject({
+      iso: 100,
+      cameraModel: 'Tarn P6',
+      lensModel: 'Meniscus',
+      hasUtcOffset: true,
+      fNumberTag: 11,
+    });
     expect(m.shutterS).toBeCloseTo(1 / 256, 12);
     expect(m.fNumber).toBeCloseTo(2 ** 3.5, 9);
     expect(m.takenAtMs).toBe(TAGS.takenAt.getTime());
@@ -41,15 +67,26 @@ describe('pictures with metadata', () => {
 
   test('files that are no pictures are named with what to do', async () => {
     const jpeg = await encodeJpeg(eight, 40, 20);
-    await expect(decodeImage(Buffer.from('hello'), 'a.jpg')).rejects.toMatchObject({ code: 'not-an-image', message: expect.stringContaining('a.jpg: is not a JPEG') });
-    await expect(decodeImage(jpeg.subarray(0, jpeg.length / 2), 'b.jpg')).rejects.toMatchObject({ code: 'damaged-image', message: expect.stringContaining('b.jpg') });
+    await expect(decodeImage(Buffer.from('hello'), 'a.jpg')).rejects.toMatchObject({
+      code: 'not-an-image',
+      message: expect.stringContaining('a.jpg: is not a JPEG'),
+    });
+    await expect(decodeImage(jpeg.subarray(0, jpeg.length / 2), 'b.jpg')).rejects.toMatchObject({
+      code: 'damaged-image',
+      message: expect.stringContaining('b.jpg'),
+    });
     await expect(decodeImage(Buffer.alloc(0), 'c.jpg')).rejects.toMatchObject({ code: 'empty-file' });
-    await expect(decodeImage(await encodePng(Uint8Array.from([1, 2, 3]), 1, 1), 'd.png')).rejects.toMatchObject({ code: 'too-small' });
+    await expect(decodeImage(await encodePng(Uint8Array.from([1, 2, 3]), 1, 1), 'd.png')).rejects.toMatchObject({
+      code: 'too-small',
+    });
     expect(() => readHdr(Buffer.from('nope'), 'e.hdr')).toThrow(/e\.hdr: is not a Radiance/);
   });
 
   test('Radiance pictures are read', () => {
-    const bytes = Buffer.concat([Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'), Buffer.from([128, 64, 32, 129, 255, 128, 0, 136])]);
+    const bytes = Buffer.concat([
+      Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 2\n'),
+      Buffer.from([128, 64, 32, 129, 255, 128, 0, 136]),
+    ]);
     const image = readHdr(bytes, 'x.hdr');
     expect([image.width, image.height]).toEqual([2, 1]);
     expect(image.data[0] / image.data[1]).toBeCloseTo(2, 1);
@@ -60,27 +97,63 @@ describe('pictures with metadata', () => {
 describe('package files', () => {
   test('the stage: sun light shines along its -Z away from the sun, colour has luminance 1', () => {
     const text = writeLightStage({
-      domeTexture: 'r.exr', domeIntensity: 1, luminanceWeights: [0.2126, 0.7152, 0.0722], comment: 'x',
+      domeTexture: 'r.exr',
+      domeIntensity: 1,
+      luminanceWeights: [0.2126, 0.7152, 0.0722],
+      comment: 'x',
       sun: { direction: [1, 0, 0], illuminance: [2, 1, 0.5], diameterDeg: 0.53 },
-      camera: { name: 'Camera_A', attitude: { headingDeg: 0, tiltDeg: 0, rollDeg: 0 }, position: { eastM: 1, upM: 2, northM: 3 }, focalLengthMm: 35, gateWidthMm: 24.89, gateHeightMm: 14, fStop: 4, focusDistanceM: 6 },
+      camera: {
+        name: 'Camera_A',
+        attitude: { headingDeg: 0, tiltDeg: 0, rollDeg: 0 },
+        position: { eastM: 1, upM: 2, northM: 3 },
+        focalLengthMm: 35,
+        gateWidthMm: 24.89,
+        gateHeightMm: 14,
+        fStop: 4,
+        focusDistanceM: 6,
+      },
     });
     const row = text.match(/def DistantLight[\s\S]*?xformOp:transform = \( \(([^)]*)\), \(([^)]*)\), \(([^)]*)\)/)!;
     // Third row: the image of local +Z, which must point at the sun.
-    row[3].split(', ').slice(0, 3).forEach((v, i) => expect(Number(v)).toBeCloseTo([1, 0, 0][i], 6));
-    const colour = text.match(/def DistantLight[\s\S]*?inputs:color = \(([^)]*)\)/)![1].split(', ').map(Number);
+    row[3]
+      .split(', ')
+      .slice(0, 3)
+      .forEach((v, i) => expect(Number(v)).toBeCloseTo([1, 0, 0][i], 6));
+    const colour = text
+      .match(/def DistantLight[\s\S]*?inputs:color = \(([^)]*)\)/)![1]
+      .split(', ')
+      .map(Number);
     expect(0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]).toBeCloseTo(1, 6);
     expect(text).toContain('float focalLength = 0.35');
     expect(text).toMatch(/\(1, 2, -3, 1\)/);
   });
 
   test('CSV: quotes, and formulas are neutralised while negative numbers stay', () => {
-    expect(writeCsv(['a', 'b'], [['=1+1', -2.5], ['say "x", y', null]])).toBe('a,b\r\n"\'=1+1",-2.5\r\n"say ""x"", y",\r\n');
+    expect(
+      writeCsv(
+        ['a', 'b'],
+        [
+          ['=1+1', -2.5],
+          ['say "x", y', null],
+        ],
+      ),
+    ).toBe('a,b\r\n"\'=1+1",-2.5\r\n"say ""x"", y",\r\n');
   });
 
   test('C4 identifiers and the hash list', () => {
     // Published identifier of the empty input.
-    expect(c4Id(Buffer.alloc(0))).toBe('c459dsjfscH38cYeXXYogktxf4Cd9ibshE3BHUo6a58hBXmRQdZrAkZzsWcbWtDg5oQstpDuni4Hirj75GEmTc1sFT');
-    const { manifest, chain, manifestName } = writeMhl('hern', [{ path: 'b.txt', bytes: Buffer.from('b') }, { path: 'a.txt', bytes: Buffer.from('a') }], new Date('2026-10-14T12:00:00Z'), { name: 't', version: '1' });
+    expect(c4Id(Buffer.alloc(0))).toBe(
+      'c459dsjfscH38cYeXXYogktxf4Cd9ibshE3BHUo6a58hBXmRQdZrAkZzsWcbWtDg5oQstpDuni4Hirj75GEmTc1sFT',
+    );
+    const { manifest, chain, manifestName } = writeMhl(
+      'hern',
+      [
+        { path: 'b.txt', bytes: Buffer.from('b') },
+        { path: 'a.txt', bytes: Buffer.from('a') },
+      ],
+      new Date('2026-10-14T12:00:00Z'),
+      { name: 't', version: '1' },
+    );
     expect(manifest).toContain(createHash('sha1').update('a').digest('hex'));
     expect(manifest.indexOf('a.txt')).toBeLessThan(manifest.indexOf('b.txt'));
     expect(chain).toContain(c4Id(Buffer.from(manifest)));

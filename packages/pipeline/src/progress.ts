@@ -23,7 +23,12 @@ export function throwIfCancelled(control: RunControl): void {
 }
 
 /** Runs tasks with at most `width` at a time, in order of their start, and stops starting new ones when cancelled. */
-export async function mapLimited<T, R>(items: readonly T[], width: number, control: RunControl, run: (item: T, index: number) => Promise<R>): Promise<R[]> {
+export async function mapLimited<T, R>(
+  items: readonly T[],
+  width: number,
+  control: RunControl,
+  run: (item: T, index: number) => Promise<R>,
+): Promise<R[]> {
   const results = new Array<R>(items.length);
   let next = 0;
   const lane = async () => {

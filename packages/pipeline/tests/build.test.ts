@@ -4,7 +4,24 @@ import path from 'node:path';
 import { luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
 import { encodeJpeg, writeExr } from '@tawny/formats';
 import {
-  type BuildOptions, type BuildResult, buildPanorama, Cancelled, checkPanorama, checkViews, closeThreads, DEMO_PLACE, DEMO_STATION, knownOfBuild, readPanorama, simulatePhone, simulateRound, testFrame, truthPanorama, turned, type FrameKind, type SimulateRoundInput,
+  type BuildOptions,
+  type BuildResult,
+  buildPanorama,
+  Cancelled,
+  checkPanorama,
+  checkViews,
+  closeThreads,
+  DEMO_PLACE,
+  DEMO_STATION,
+  knownOfBuild,
+  readPanorama,
+  simulatePhone,
+  simulateRound,
+  testFrame,
+  truthPanorama,
+  turned,
+  type FrameKind,
+  type SimulateRoundInput,
   type SimulatedRound,
 } from '../src';
 
@@ -14,8 +31,23 @@ afterAll(async () => {
   fs.rmSync(folder, { recursive: true });
 });
 
-const SPEC: SimulateRoundInput['spec'] = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 };
-const ROUND: SimulateRoundInput = { spec: SPEC, station: DEMO_STATION, views: 4, frames: 6, stepEv: 8 / 3, width: 512, kind: 'jpeg', utcOffsetMinutes: 60 };
+const SPEC: SimulateRoundInput['spec'] = {
+  scene: 'quay',
+  seed: 7,
+  place: DEMO_PLACE,
+  utc: '2026-10-14T15:20:00Z',
+  turbidity: 3,
+};
+const ROUND: SimulateRoundInput = {
+  spec: SPEC,
+  station: DEMO_STATION,
+  views: 4,
+  frames: 6,
+  stepEv: 8 / 3,
+  width: 512,
+  kind: 'jpeg',
+  utcOffsetMinutes: 60,
+};
 
 /** Photographs the set into files; the same round is shot once. */
 const shot = new Map<string, { round: SimulatedRound; files: { path: string; name: string }[] }>();
@@ -43,7 +75,8 @@ function plain(): Promise<BuildResult> {
   return plainBuild;
 }
 
-const sameBits = (a: Float32Array | Uint8Array, b: Float32Array | Uint8Array) => Buffer.compare(Buffer.from(a.buffer), Buffer.from(b.buffer)) === 0;
+const sameBits = (a: Float32Array | Uint8Array, b: Float32Array | Uint8Array) =>
+  Buffer.compare(Buffer.from(a.buffer), Buffer.from(b.buffer)) === 0;
 
 /** Median and 95th percentile of the stops by which two panoramas differ after their common ratio, by solid angle between 60 degrees up and down. */
 function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
@@ -62,7 +95,10 @@ function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
     for (const r of list) if ((seen += r.omega) >= share * all) return r.v;
     return NaN;
   };
-  const middle = at(rows.map((r) => ({ v: r.log, omega: r.omega })), 0.5);
+  const middle = at(
+    rows.map((r) => ({ v: r.log, omega: r.omega })),
+    0.5,
+  );
   const off = rows.map((r) => ({ v: Math.abs(r.log - middle), omega: r.omega }));
   return { median: at(off, 0.5), p95: at(off, 0.95) };
 }
@@ -75,9 +111,12 @@ describe('a round in every kind of file becomes the same panorama', () => {
     const { median } = apart(a.panorama, b.panorama);
     // Raw frames keep the camera's colours and are interpolated from a mosaic of photosites.
     expect(median).toBeLessThan(kind === 'dng' ? 0.06 : 0.03);
-    if (kind === 'dng') expect(b.warnings.join()).toMatch(/raw frames keep the camera's own colours \(as-shot neutral .* recorded, not applied\)/);
+    if (kind === 'dng')
+      expect(b.warnings.join()).toMatch(
+        /raw frames keep the camera's own colours \(as-shot neutral .* recorded, not applied\)/,
+      );
   });
-  test('against the truth, at the views\' own pointing', async () => {
+  test("against the truth, at the views' own pointing", async () => {
     const { round, files } = await photograph({ kind: 'tiff', pointingErrorDeg: 0 });
     const built = await buildPanorama({ files, rig: round.rig, width: WIDTH, options: { level: false } });
     const truth = await truthPanorama(SPEC, DEMO_STATION, WIDTH);
@@ -88,7 +127,10 @@ describe('a round in every kind of file becomes the same panorama', () => {
       for (let x = 0; x < WIDTH; x++) {
         const from = x + shift;
         const [i, t] = [Math.floor(from), from - Math.floor(from)];
-        for (let c = 0; c < 3; c++) turnedTruth.data[3 * (y * WIDTH + x) + c] = truth.data[3 * (y * WIDTH + (i % WIDTH)) + c] * (1 - t) + truth.data[3 * (y * WIDTH + ((i + 1) % WIDTH)) + c] * t;
+        for (let c = 0; c < 3; c++)
+          turnedTruth.data[3 * (y * WIDTH + x) + c] =
+            truth.data[3 * (y * WIDTH + (i % WIDTH)) + c] * (1 - t) +
+            truth.data[3 * (y * WIDTH + ((i + 1) % WIDTH)) + c] * t;
       }
     }
     const { median, p95 } = apart(built.panorama, turnedTruth);
@@ -98,12 +140,18 @@ describe('a round in every kind of file becomes the same panorama', () => {
   test('merged OpenEXR views of one exposure each', async () => {
     const names = ['a.exr', 'b.exr'];
     const picture = await truthPanorama(SPEC, DEMO_STATION, 256);
-    const files = await Promise.all(names.map(async (name) => {
-      const file = path.join(folder, name);
-      fs.writeFileSync(file, await writeExr(picture, { latlong: true }));
-      return { path: file, name };
-    }));
-    const built = await buildPanorama({ files: files.slice(0, 1), rig: { projection: 'latlong', fovDeg: 360, views: 1 }, width: 256 });
+    const files = await Promise.all(
+      names.map(async (name) => {
+        const file = path.join(folder, name);
+        fs.writeFileSync(file, await writeExr(picture, { latlong: true }));
+        return { path: file, name };
+      }),
+    );
+    const built = await buildPanorama({
+      files: files.slice(0, 1),
+      rig: { projection: 'latlong', fovDeg: 360, views: 1 },
+      width: 256,
+    });
     expect(apart(built.panorama, picture).p95).toBeLessThan(0.02);
     expect(built.warnings.join()).toMatch(/no scale of its own/);
     expect(built.warnings.join()).not.toMatch(/single exposure/);
@@ -130,7 +178,8 @@ describe('what is wrong with a round is found and mended or said', () => {
   test('leaking photosites are found at the same place of all views', async () => {
     const clean = await photograph({ kind: 'tiff' });
     const leaking = await photograph({ kind: 'tiff', faults: { hot: { count: 40, electronsPerS: 4e5 } } });
-    const hot = async (of: typeof clean) => (await buildPanorama({ files: of.files, rig: of.round.rig, width: 256, options: UNFITTED })).hotSamples;
+    const hot = async (of: typeof clean) =>
+      (await buildPanorama({ files: of.files, rig: of.round.rig, width: 256, options: UNFITTED })).hotSamples;
     const found = await hot(leaking);
     expect(found).toBeGreaterThan(10);
     expect(await hot(clean)).toBeLessThan(found / 4);
@@ -139,26 +188,38 @@ describe('what is wrong with a round is found and mended or said', () => {
     const { round, files } = await photograph();
     const bad = path.join(folder, 'torn.jpg');
     fs.writeFileSync(bad, fs.readFileSync(files[8].path).subarray(0, 2000));
-    const built = await buildPanorama({ files: files.map((f, i) => (i === 8 ? { path: bad, name: 'torn.jpg' } : f)), rig: round.rig, width: 256, options: UNFITTED });
+    const built = await buildPanorama({
+      files: files.map((f, i) => (i === 8 ? { path: bad, name: 'torn.jpg' } : f)),
+      rig: round.rig,
+      width: 256,
+      options: UNFITTED,
+    });
     expect(built.warnings.join()).toMatch(/left out: torn\.jpg/);
     expect(built.warnings.join()).toMatch(/view 2 lacks the frame/);
     expect(built.views).toHaveLength(4);
   });
   test('a rig that states too many views ends with the count', async () => {
     const { round, files } = await photograph();
-    await expect(buildPanorama({ files, rig: { ...round.rig, views: 6 }, width: 256 })).rejects.toThrow(/form 4 brackets but the rig states 6 views/);
+    await expect(buildPanorama({ files, rig: { ...round.rig, views: 6 }, width: 256 })).rejects.toThrow(
+      /form 4 brackets but the rig states 6 views/,
+    );
     await expect(buildPanorama({ files, rig: round.rig, width: 255 })).rejects.toThrow(/must be an even number/);
   });
   test('frames without any exposure in their files are built from their pictures', async () => {
     const { round, files } = await photograph();
     const sharp = (await import('sharp')).default;
-    const bare = await Promise.all(files.map(async (f, i) => {
-      const file = path.join(folder, `bare_${String(i).padStart(3, '0')}.jpg`);
-      // Upright pixels, nothing else.
-      fs.writeFileSync(file, await sharp(f.path).rotate().jpeg({ quality: 95 }).toBuffer());
-      return { path: file, name: path.basename(file) };
-    }));
-    const [known, blind] = [await plain(), await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: WIDTH })];
+    const bare = await Promise.all(
+      files.map(async (f, i) => {
+        const file = path.join(folder, `bare_${String(i).padStart(3, '0')}.jpg`);
+        // Upright pixels, nothing else.
+        fs.writeFileSync(file, await sharp(f.path).rotate().jpeg({ quality: 95 }).toBuffer());
+        return { path: file, name: path.basename(file) };
+      }),
+    );
+    const [known, blind] = [
+      await plain(),
+      await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: WIDTH }),
+    ];
     expect(blind.views).toHaveLength(4);
     expect(blind.bracketFrames).toBe(6);
     const { median } = apart(known.panorama, blind.panorama);
@@ -207,15 +268,18 @@ describe('a build can be stopped and taken up', () => {
     const { round, files } = await photograph({ width: 768 });
     const abort = new AbortController();
     let asked = 0;
-    const building = buildPanorama({ files, rig: round.rig, width: 2048 }, {
-      signal: abort.signal,
-      onProgress: (p) => {
-        if (p.fraction > 0.1 && !asked) {
-          asked = Date.now();
-          abort.abort();
-        }
+    const building = buildPanorama(
+      { files, rig: round.rig, width: 2048 },
+      {
+        signal: abort.signal,
+        onProgress: (p) => {
+          if (p.fraction > 0.1 && !asked) {
+            asked = Date.now();
+            abort.abort();
+          }
+        },
       },
-    });
+    );
     const error = await building.catch((e: Error) => e);
     expect(error instanceof Cancelled || /abort/i.test((error as Error).message)).toBe(true);
     expect(Date.now() - asked).toBeLessThan(1000);
@@ -225,7 +289,12 @@ describe('a build can be stopped and taken up', () => {
     const workFolder = path.join(folder, 'work');
     const abort = new AbortController();
     const input = { files, rig: round.rig, width: WIDTH, options: UNFITTED };
-    await expect(buildPanorama({ ...input, workFolder }, { signal: abort.signal, onProgress: (p) => p.stage.startsWith('Merged view 3') && abort.abort() })).rejects.toThrow();
+    await expect(
+      buildPanorama(
+        { ...input, workFolder },
+        { signal: abort.signal, onProgress: (p) => p.stage.startsWith('Merged view 3') && abort.abort() },
+      ),
+    ).rejects.toThrow();
     const kept = fs.readdirSync(workFolder).filter((f) => f.endsWith('.view')).length;
     expect(kept).toBeGreaterThanOrEqual(2);
     const log: string[] = [];
@@ -246,7 +315,8 @@ describe('around the build', () => {
   test('the check sheet of a build knows its seams, noise and glare', async () => {
     const built = await plain();
     const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
-    for (const name of ['seam error', 'noise', 'glare', 'parallax', 'range, sky', 'poles', 'edge']) expect(checks.map((c) => c.name)).toContain(name);
+    for (const name of ['seam error', 'noise', 'glare', 'parallax', 'range, sky', 'poles', 'edge'])
+      expect(checks.map((c) => c.name)).toContain(name);
     expect(checks.find((c) => c.name === 'poles')!.verdict).toBe('good');
     expect(checks.find((c) => c.name === 'edge')!.verdict).toBe('good');
   });
@@ -257,14 +327,37 @@ describe('around the build', () => {
     expect(seen.darkest).toBeGreaterThan(0);
     const even = async (code: number) => {
       const file = path.join(folder, `even_${code}.jpg`);
-      fs.writeFileSync(file, await encodeJpeg(new Uint8Array(3 * 64 * 64).fill(code), 64, 64, { model: 'Tarn P6', lensModel: 'x', shutterTag: { numerator: 1, denominator: 60 }, fNumberTag: 8, iso: 100, focalLengthMm: 8, takenAt: new Date(0), utcOffsetMinutes: 0, orientation: 1 }));
+      fs.writeFileSync(
+        file,
+        await encodeJpeg(new Uint8Array(3 * 64 * 64).fill(code), 64, 64, {
+          model: 'Tarn P6',
+          lensModel: 'x',
+          shutterTag: { numerator: 1, denominator: 60 },
+          fNumberTag: 8,
+          iso: 100,
+          focalLengthMm: 8,
+          takenAt: new Date(0),
+          utcOffsetMinutes: 0,
+          orientation: 1,
+        }),
+      );
       return testFrame(file, 'even.jpg', round.rig);
     };
     await expect(even(255)).rejects.toThrow(/even\.jpg: is white nearly all over: take a shorter test frame/);
     await expect(even(0)).rejects.toThrow(/take a longer test frame/);
   });
   test('a phone chooses its own exposure and shows what lies where it looks', async () => {
-    const take = (headingDeg: number, shutterS: number | null) => simulatePhone({ spec: SPEC, position: DEMO_STATION, attitude: { headingDeg, tiltDeg: 0, rollDeg: 0 }, width: 96, height: 128, fovDeg: 54, shutterS, seed: 3 });
+    const take = (headingDeg: number, shutterS: number | null) =>
+      simulatePhone({
+        spec: SPEC,
+        position: DEMO_STATION,
+        attitude: { headingDeg, tiltDeg: 0, rollDeg: 0 },
+        width: 96,
+        height: 128,
+        fovDeg: 54,
+        shutterS,
+        seed: 3,
+      });
     const [towards, away] = [await take(244, null), await take(64, null)];
     expect(towards.shutterS).not.toBeCloseTo(away.shutterS, 5);
     expect((await take(64, 1 / 1000)).shutterS).toBe(1 / 1000);
@@ -274,7 +367,9 @@ describe('around the build', () => {
     expect(turned(image, { mirrored: false, upsideDown: false })).toBe(image);
     expect([...turned(image, { mirrored: true, upsideDown: false }).data.slice(0, 3)]).toEqual([9, 10, 11]);
     expect([...turned(image, { mirrored: false, upsideDown: true }).data.slice(0, 3)]).toEqual([12, 13, 14]);
-    expect(turned(turned(image, { mirrored: true, upsideDown: true }), { mirrored: true, upsideDown: true }).data).toEqual(image.data);
+    expect(
+      turned(turned(image, { mirrored: true, upsideDown: true }), { mirrored: true, upsideDown: true }).data,
+    ).toEqual(image.data);
     const file = path.join(folder, 'square.exr');
     fs.writeFileSync(file, await writeExr({ width: 8, height: 8, data: new Float32Array(192).fill(1) }));
     await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);

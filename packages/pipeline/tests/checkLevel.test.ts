@@ -7,8 +7,15 @@ function posts() {
   for (let y = 0; y < 512; y++) {
     for (let x = 0; x < 1024; x++) {
       const place = (x * 17) / 1024;
-      const onPost = y > 130 + 40 * Math.sin(Math.floor(place) * 2.4) && y < 262 && place % 1 < 0.25 + 0.1 * Math.sin(Math.floor(place) * 5.1);
-      image.data.fill(onPost ? 0.12 + 0.05 * Math.sin(Math.floor(place)) : y < 256 ? 0.9 : 0.3, 3 * (y * 1024 + x), 3 * (y * 1024 + x) + 3);
+      const onPost =
+        y > 130 + 40 * Math.sin(Math.floor(place) * 2.4) &&
+        y < 262 &&
+        place % 1 < 0.25 + 0.1 * Math.sin(Math.floor(place) * 5.1);
+      image.data.fill(
+        onPost ? 0.12 + 0.05 * Math.sin(Math.floor(place)) : y < 256 ? 0.9 : 0.3,
+        3 * (y * 1024 + x),
+        3 * (y * 1024 + x) + 3,
+      );
     }
   }
   return image;

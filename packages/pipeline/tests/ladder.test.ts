@@ -15,7 +15,11 @@ describe('exposure ladder', () => {
     expect(planLadder(3, 2, 6e8, 900).sunClippedStops).toBeGreaterThan(3);
   });
   test('no frame is faster or slower than the camera', () => {
-    for (const [b, t] of [[6e8, 900], [5000, 100], [1e9, 5]]) {
+    for (const [b, t] of [
+      [6e8, 900],
+      [5000, 100],
+      [1e9, 5],
+    ]) {
       const { rungs } = planLadder(7, 3, b, t);
       expect(rungs[0].shutterS).toBeGreaterThanOrEqual(1 / 8192 - 1e-12);
       expect(rungs[6].shutterS).toBeLessThanOrEqual(32 + 1e-9);
@@ -26,9 +30,19 @@ describe('exposure ladder', () => {
 
 describe('rig and frames', () => {
   test('a rig file is checked field by field', () => {
-    expect(parseRig({ projection: 'equidistant', fovDeg: 180, views: 4 }, 'rig.json')).toMatchObject({ projection: 'equidistant', fovDeg: 180, views: 4 });
+    expect(parseRig({ projection: 'equidistant', fovDeg: 180, views: 4 }, 'rig.json')).toMatchObject({
+      projection: 'equidistant',
+      fovDeg: 180,
+      views: 4,
+    });
     expect(parseRig({ projection: 'latlong' }, 'rig.json')).toMatchObject({ views: 1, fovDeg: 360 });
-    for (const [bad, message] of [[null, /is not a rig/], [{ projection: 'magic' }, /projection must be/], [{ projection: 'equidistant', fovDeg: 180, views: 2.5 }, /views/], [{ projection: 'equidistant', fovDeg: 0, views: 2 }, /fovDeg/], [{ projection: 'equidistant', fovDeg: 180, views: 2, ndStops: -1 }, /ndStops/]] as const) {
+    for (const [bad, message] of [
+      [null, /is not a rig/],
+      [{ projection: 'magic' }, /projection must be/],
+      [{ projection: 'equidistant', fovDeg: 180, views: 2.5 }, /views/],
+      [{ projection: 'equidistant', fovDeg: 0, views: 2 }, /fovDeg/],
+      [{ projection: 'equidistant', fovDeg: 180, views: 2, ndStops: -1 }, /ndStops/],
+    ] as const) {
       expect(() => parseRig(bad, 'rig.json')).toThrow(message);
     }
   });
@@ -36,9 +50,14 @@ describe('rig and frames', () => {
     expect(frameExposure(METADATA, { ndStops: 0, transmission: 1 }).exposure).toBeCloseTo(1 / 64 / 64, 12);
     expect(frameExposure(METADATA, { ndStops: 2, transmission: 1 }).exposure).toBeCloseTo(1 / 64 / 256, 12);
     expect(frameExposure({ ...METADATA, fNumber: null, iso: null }, {}).notes).toHaveLength(2);
-    expect(frameExposure({ ...METADATA, shutterS: null }, {})).toMatchObject({ exposure: 0, notes: [expect.stringMatching(/exposures are taken from the pictures/)] });
+    expect(frameExposure({ ...METADATA, shutterS: null }, {})).toMatchObject({
+      exposure: 0,
+      notes: [expect.stringMatching(/exposures are taken from the pictures/)],
+    });
   });
   test('the simulated set needs a sun', () => {
-    expect(() => createScene({ scene: 'quay', seed: 1, place: DEMO_PLACE, utc: '2026-11-24T22:00:00Z', turbidity: 3 })).toThrow(/the sun stands at/);
+    expect(() =>
+      createScene({ scene: 'quay', seed: 1, place: DEMO_PLACE, utc: '2026-11-24T22:00:00Z', turbidity: 3 }),
+    ).toThrow(/the sun stands at/);
   });
 });

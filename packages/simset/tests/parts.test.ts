@@ -1,4 +1,15 @@
-import { compassReading, createRandom, distort, drawClock, drawLensGrid, lightMeterReading, planeIlluminance, plainReading, undistort, type Distortion } from '../src';
+import {
+  compassReading,
+  createRandom,
+  distort,
+  drawClock,
+  drawLensGrid,
+  lightMeterReading,
+  planeIlluminance,
+  plainReading,
+  undistort,
+  type Distortion,
+} from '../src';
 import { bandLimit, valueNoise } from '../src/scene/noise';
 import { box, cylinder, panel, sphere, type Shape } from '../src/scene/shapes';
 
@@ -10,31 +21,40 @@ describe('shapes', () => {
     ['cylinder', cylinder(2, { east: 1, north: 3, bottom: 0, top: 2, radius: 0.8 }, plain), [1, 1, -3]],
     ['sphere', sphere(3, { east: -1, north: 5, up: 1.5, radius: 0.6 }, plain), [-1, 1.5, -5]],
   ];
-  test.each(shapes)('%s: what is hit lies on the surface, its normal looks back, and outside nothing is hit', (_name, shape, middle) => {
-    const r = createRandom(5, 'rays');
-    const normal = new Float64Array(3);
-    let hits = 0;
-    for (let k = 0; k < 400; k++) {
-      const o = [6 * r.normal(), 8 * r.next() + 0.2, 6 * r.normal() - 3];
-      const inside = shape.near(o[0], o[1], o[2], 0, 1, 0, 0) && shape.near(o[0], o[1], o[2], 0, -1, 0, 0);
-      if (inside) continue;
-      const aim = [middle[0] - o[0] + 0.5 * r.normal(), middle[1] - o[1] + 0.5 * r.normal(), middle[2] - o[2] + 0.5 * r.normal()];
-      const length = Math.hypot(...aim);
-      const d = aim.map((v) => v / length);
-      const t = shape.hit(o[0], o[1], o[2], d[0], d[1], d[2]);
-      if (t === Infinity) continue;
-      hits++;
-      const p = o.map((v, i) => v + t * d[i]);
-      shape.normal(p[0], p[1], p[2], normal);
-      expect(Math.hypot(...normal)).toBeCloseTo(1, 6);
-      expect(normal[0] * d[0] + normal[1] * d[1] + normal[2] * d[2]).toBeLessThan(1e-6);
-      // A step further in the ray is inside: going back out of it meets the surface where it came in.
-      expect(Math.hypot(p[0] - shape.bound[0], p[1] - shape.bound[1], p[2] - shape.bound[2])).toBeLessThanOrEqual(shape.bound[3] + 1e-6);
-      expect(shape.near(o[0], o[1], o[2], d[0], d[1], d[2], 0.05)).toBe(true);
-    }
-    expect(hits).toBeGreaterThan(100);
-    expect(shape.hit(0, 50, 0, 0, 1, 0)).toBe(Infinity);
-  });
+  test.each(shapes)(
+    '%s: what is hit lies on the surface, its normal looks back, and outside nothing is hit',
+    (_name, shape, middle) => {
+      const r = createRandom(5, 'rays');
+      const normal = new Float64Array(3);
+      let hits = 0;
+      for (let k = 0; k < 400; k++) {
+        const o = [6 * r.normal(), 8 * r.next() + 0.2, 6 * r.normal() - 3];
+        const inside = shape.near(o[0], o[1], o[2], 0, 1, 0, 0) && shape.near(o[0], o[1], o[2], 0, -1, 0, 0);
+        if (inside) continue;
+        const aim = [
+          middle[0] - o[0] + 0.5 * r.normal(),
+          middle[1] - o[1] + 0.5 * r.normal(),
+          middle[2] - o[2] + 0.5 * r.normal(),
+        ];
+        const length = Math.hypot(...aim);
+        const d = aim.map((v) => v / length);
+        const t = shape.hit(o[0], o[1], o[2], d[0], d[1], d[2]);
+        if (t === Infinity) continue;
+        hits++;
+        const p = o.map((v, i) => v + t * d[i]);
+        shape.normal(p[0], p[1], p[2], normal);
+        expect(Math.hypot(...normal)).toBeCloseTo(1, 6);
+        expect(normal[0] * d[0] + normal[1] * d[1] + normal[2] * d[2]).toBeLessThan(1e-6);
+        // A step further in the ray is inside: going back out of it meets the surface where it came in.
+        expect(Math.hypot(p[0] - shape.bound[0], p[1] - shape.bound[1], p[2] - shape.bound[2])).toBeLessThanOrEqual(
+          shape.bound[3] + 1e-6,
+        );
+        expect(shape.near(o[0], o[1], o[2], d[0], d[1], d[2], 0.05)).toBe(true);
+      }
+      expect(hits).toBeGreaterThan(100);
+      expect(shape.hit(0, 50, 0, 0, 1, 0)).toBe(Infinity);
+    },
+  );
   test('a panel is seen from both sides and never from its edge', () => {
     const p = panel(4, { east: 0, north: 5, up: 2, width: 2, height: 1, facingDeg: 180 }, plain);
     expect(p.hit(0, 2, 0, 0, 0, -1)).toBeCloseTo(5, 9);
@@ -102,10 +122,12 @@ describe('charts', () => {
     }
   });
   test('the grid has as many lines as stated, straight without distortion, bent with', () => {
-    const grid = (distortion: Distortion) => drawLensGrid({ width: 600, height: 400, focalPx: 700, distortion, lines: 12, turnDeg: 0 });
+    const grid = (distortion: Distortion) =>
+      drawLensGrid({ width: 600, height: 400, focalPx: 700, distortion, lines: 12, turnDeg: 0 });
     const crossings = (codes: Uint8Array, y: number) => {
       const at: number[] = [];
-      for (let x = 1; x < 600; x++) if (codes[3 * (y * 600 + x)] < 120 && codes[3 * (y * 600 + x - 1)] >= 120) at.push(x);
+      for (let x = 1; x < 600; x++)
+        if (codes[3 * (y * 600 + x)] < 120 && codes[3 * (y * 600 + x - 1)] >= 120) at.push(x);
       return at;
     };
     const straight = grid([0, 0, 0, 0, 0]);

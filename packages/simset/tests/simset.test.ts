@@ -1,5 +1,24 @@
-import { createImage, directionFromAngles, illuminance, lensFromFov, luminance, quaternionFromAttitude, rowSolidAngles, type Vec3 } from '@tawny/core';
-import { addSunDisc, createQuay, createRandom, expose, latlongRays, projectSet, renderRows, simulatedVignetting, toWorld } from '../src';
+import {
+  createImage,
+  directionFromAngles,
+  illuminance,
+  lensFromFov,
+  luminance,
+  quaternionFromAttitude,
+  rowSolidAngles,
+  type Vec3,
+} from '@tawny/core';
+import {
+  addSunDisc,
+  createQuay,
+  createRandom,
+  expose,
+  latlongRays,
+  projectSet,
+  renderRows,
+  simulatedVignetting,
+  toWorld,
+} from '../src';
 
 const QUAY = { azimuthDeg: 220, elevationDeg: 12, diameterDeg: 0.53, turbidity: 4 };
 const STATION = toWorld({ eastM: 0, upM: 1.62, northM: 0 });
@@ -7,13 +26,28 @@ const scene = createQuay(QUAY, 7);
 
 function render(width: number) {
   const image = createImage(width, width / 2);
-  renderRows({ scene, origin: STATION, width, height: width / 2, ray: latlongRays(width, width / 2), pixelAngle: (2 * Math.PI) / width }, 0, width / 2, image.data);
+  renderRows(
+    {
+      scene,
+      origin: STATION,
+      width,
+      height: width / 2,
+      ray: latlongRays(width, width / 2),
+      pixelAngle: (2 * Math.PI) / width,
+    },
+    0,
+    width / 2,
+    image.data,
+  );
   return image;
 }
 
 describe('random numbers', () => {
   test('the same seed gives the same numbers, another seed others', () => {
-    const draw = (seed: number) => { const r = createRandom(seed, 'x'); return [r.next(), r.next(), r.normal()]; };
+    const draw = (seed: number) => {
+      const r = createRandom(seed, 'x');
+      return [r.next(), r.next(), r.normal()];
+    };
     expect(draw(4)).toEqual(draw(4));
     expect(draw(4)).not.toEqual(draw(5));
   });
@@ -49,7 +83,11 @@ describe('the quay', () => {
   test('the mast casts a shadow away from the sun, and next to it the ground is lit', () => {
     const foot = { eastM: -3.6, northM: 3.4 };
     const away = directionFromAngles(QUAY.azimuthDeg + 180, 0);
-    const at = (t: number, side: number): Vec3 => [foot.eastM + t * away[0] + side * -away[2], 0.001, -foot.northM + t * away[2] + side * away[0]];
+    const at = (t: number, side: number): Vec3 => [
+      foot.eastM + t * away[0] + side * -away[2],
+      0.001,
+      -foot.northM + t * away[2] + side * away[0],
+    ];
     expect(scene.sunVisibility(at(1.5, 0))).toBe(0);
     expect(scene.sunVisibility(at(1.5, 0.6))).toBe(1);
     const edge = scene.sunVisibility(at(4, 0.13));
@@ -63,7 +101,9 @@ describe('the quay', () => {
     latlongTrace(open, out);
     const harmonics = new Float64Array(3);
     scene.sky.irradiance(0, 1, 0, harmonics);
-    expect(luminance(...illuminance(open, [0, 1, 0])) / luminance(harmonics[0], harmonics[1], harmonics[2])).toBeCloseTo(1, 1);
+    expect(
+      luminance(...illuminance(open, [0, 1, 0])) / luminance(harmonics[0], harmonics[1], harmonics[2]),
+    ).toBeCloseTo(1, 1);
   });
 
   function latlongTrace(open: ReturnType<typeof createImage>, out: Float64Array) {
@@ -79,13 +119,16 @@ describe('the quay', () => {
   }
 });
 
-describe('the sun\'s disc', () => {
+describe("the sun's disc", () => {
   test.each([128, 1024])('keeps its flux at width %s', (width) => {
     const image = createImage(width, width / 2);
     const radius = (0.2665 * Math.PI) / 180;
     addSunDisc(image, { direction: directionFromAngles(100, 30), radius, radiance: [1e6, 1e6, 1e6] });
     const omega = rowSolidAngles(width, width / 2);
-    const flux = Array.from(image.data).reduce((s, v, i) => (i % 3 === 0 ? s + v * omega[Math.floor(i / 3 / width)] : s), 0);
+    const flux = Array.from(image.data).reduce(
+      (s, v, i) => (i % 3 === 0 ? s + v * omega[Math.floor(i / 3 / width)] : s),
+      0,
+    );
     expect(flux / (1e6 * 2 * Math.PI * (1 - Math.cos(radius)))).toBeCloseTo(1, 2);
   });
 });

@@ -19,26 +19,44 @@ export function addAlign(program: Command): void {
     .option('--level <deg>', '95 % uncertainty of the level', number, 0.1)
     .option('--clock <s>', '95 % uncertainty of the clock', number, 10)
     .option('--json', 'print one JSON object')
-    .action(async (file: string, o: PlaceOptions & { utc: Date; out: string; level: number; clock: number; json?: boolean }) => {
-      const { image, attributes } = await readPanorama(file);
-      const where = place(o);
-      const sun = inspectPanorama(image, attributes).sun;
-      if (!sun) throw new RangeError(`${file}: no sun is seen in the panorama; north must come from another source`);
-      const north = northFromSun({ detected: sun, place: where, utc: o.utc, levelDeg: o.level, clockS: o.clock });
-      const { compression: _read, ...kept } = attributes as typeof attributes & { compression?: string };
-      await fs.writeFile(
-        o.out,
-        await writeExr(turnPanorama(image, north.yawDeg), {
-          ...kept, latlong: true, northAligned: true, latitudeDeg: where.latitudeDeg, longitudeDeg: where.longitudeDeg, altitudeM: where.altitudeM,
-          capDate: o.utc.toISOString().slice(0, 19).replace(/-/g, ':').replace('T', ' '), utcOffsetS: 0,
-        }),
-      );
-      printResult(
-        {
-          file: o.out, yawDeg: north.yawDeg, uncertaintyDeg: north.uncertaintyDeg, azimuthDeg: north.computed.azimuthDeg, elevationDeg: north.computed.elevationDeg,
-          elevationDifferenceDeg: north.elevationDifferenceDeg, elevationToleranceDeg: north.elevationToleranceDeg, agrees: north.agrees, sun: sunJson(sun, attributes.whiteLuminance),
-        },
-        o.json === true,
-      );
-    });
+    .action(
+      async (
+        file: string,
+        o: PlaceOptions & { utc: Date; out: string; level: number; clock: number; json?: boolean },
+      ) => {
+        const { image, attributes } = await readPanorama(file);
+        const where = place(o);
+        const sun = inspectPanorama(image, attributes).sun;
+        if (!sun) throw new RangeError(`${file}: no sun is seen in the panorama; north must come from another source`);
+        const north = northFromSun({ detected: sun, place: where, utc: o.utc, levelDeg: o.level, clockS: o.clock });
+        const { compression: _read, ...kept } = attributes as typeof attributes & { compression?: string };
+        await fs.writeFile(
+          o.out,
+          await writeExr(turnPanorama(image, north.yawDeg), {
+            ...kept,
+            latlong: true,
+            northAligned: true,
+            latitudeDeg: where.latitudeDeg,
+            longitudeDeg: where.longitudeDeg,
+            altitudeM: where.altitudeM,
+            capDate: o.utc.toISOString().slice(0, 19).replace(/-/g, ':').replace('T', ' '),
+            utcOffsetS: 0,
+          }),
+        );
+        printResult(
+          {
+            file: o.out,
+            yawDeg: north.yawDeg,
+            uncertaintyDeg: north.uncertaintyDeg,
+            azimuthDeg: north.computed.azimuthDeg,
+            elevationDeg: north.computed.elevationDeg,
+            elevationDifferenceDeg: north.elevationDifferenceDeg,
+            elevationToleranceDeg: north.elevationToleranceDeg,
+            agrees: north.agrees,
+            sun: sunJson(sun, attributes.whiteLuminance),
+          },
+          o.json === true,
+        );
+      },
+    );
 }

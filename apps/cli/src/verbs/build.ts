@@ -3,7 +3,14 @@ import path from 'node:path';
 import type { Command } from 'commander';
 import { NOMINAL_LUMINANCE_PER_UNIT, USUAL_GHOST_STOPS, WORKING_SPACES } from '@tawny/core';
 import { encodePng, FileProblem, writeExr } from '@tawny/formats';
-import { buildPanorama, inspectPanorama, measurePixels, parseRig, type BuildOptions, type ChosenArea } from '@tawny/pipeline';
+import {
+  buildPanorama,
+  inspectPanorama,
+  measurePixels,
+  parseRig,
+  type BuildOptions,
+  type ChosenArea,
+} from '@tawny/pipeline';
 import { number, whole } from '../options';
 import { printResult, say } from '../output';
 import { readRig } from '../readRig';
@@ -36,15 +43,26 @@ function buildOptions(o: BuildFlags): BuildOptions {
     return value;
   };
   return {
-    ghosts: word('ghost', o.ghost, ['on', 'off']) === 'on', nadir: word('nadir', o.nadir, ['fill', 'keep']), camera: word('camera', o.camera, ['file', 'round']),
-    geometry: word('geometry', o.geometry, ['metadata', 'features', 'refined']), level: word('level', o.level, ['on', 'off']) === 'on', ghostStops: o.ghostStops, tripodDeg: o.tripod, areas: o.area?.map(areaOf),
+    ghosts: word('ghost', o.ghost, ['on', 'off']) === 'on',
+    nadir: word('nadir', o.nadir, ['fill', 'keep']),
+    camera: word('camera', o.camera, ['file', 'round']),
+    geometry: word('geometry', o.geometry, ['metadata', 'features', 'refined']),
+    level: word('level', o.level, ['on', 'off']) === 'on',
+    ghostStops: o.ghostStops,
+    tripodDeg: o.tripod,
+    areas: o.area?.map(areaOf),
   };
 }
 
 /** @throws RangeError for what is not four numbers */
 function areaOf(text: string): ChosenArea {
   const [azimuthDeg, elevationDeg, radiusDeg, view] = text.split(',').map(Number);
-  if (text.split(',').length !== 4 || ![azimuthDeg, elevationDeg, radiusDeg, view].every(Number.isFinite) || !(radiusDeg > 0)) throw new RangeError(`--area takes azimuth,elevation,radius,view, not ${text}`);
+  if (
+    text.split(',').length !== 4 ||
+    ![azimuthDeg, elevationDeg, radiusDeg, view].every(Number.isFinite) ||
+    !(radiusDeg > 0)
+  )
+    throw new RangeError(`--area takes azimuth,elevation,radius,view, not ${text}`);
   return { azimuthDeg, elevationDeg, radiusDeg, view: view - 1 };
 }
 
@@ -59,45 +77,97 @@ export function addBuild(program: Command): void {
     .requiredOption('--out <file>', 'OpenEXR file to write')
     .option('--width <px>', 'panorama width', whole, 4096)
     .option('--rig <file>', 'rig file {"projection","fovDeg","views"}; default: rig.json in the folder')
-    .option('--projection <name>', 'lens guess instead of a rig file: equidistant, equisolid, stereographic, orthographic, rectilinear, latlong')
+    .option(
+      '--projection <name>',
+      'lens guess instead of a rig file: equidistant, equisolid, stereographic, orthographic, rectilinear, latlong',
+    )
     .option('--fov <deg>', 'with --projection: field of view, degrees', number)
     .option('--views <n>', 'with --projection: number of views', whole)
     .option('--ghost <on|off>', 'take out what moved within a bracket', 'on')
     .option('--ghost-stops <stops>', 'by how much frames must differ to count as moved', number, USUAL_GHOST_STOPS)
-    .option('--area <az,el,radius,view...>', 'take a place whole from one view: azimuth, elevation and radius in degrees of the panorama, view from 1')
+    .option(
+      '--area <az,el,radius,view...>',
+      'take a place whole from one view: azimuth, elevation and radius in degrees of the panorama, view from 1',
+    )
     .option('--tripod <deg>', 'what lies this near to straight down is the tripod: it counts as not seen', number)
     .option('--nadir <fill|keep>', 'fill what no view saw from around it, or leave it black', 'keep')
     .option('--camera <source>', 'believe the file (stated curve and exposures) or the round (measured)', 'round')
     .option('--geometry <source>', 'metadata, features, or refined (both)', 'refined')
     .option('--level <on|off>', 'turn the panorama so that what stands upright does', 'on')
-    .option('--measure <file>', 'PNG to write beside it: red 0 seen, 1 clipped, 2 not seen, 3 moved; green the uncertainty code of every pixel')
+    .option(
+      '--measure <file>',
+      'PNG to write beside it: red 0 seen, 1 clipped, 2 not seen, 3 moved; green the uncertainty code of every pixel',
+    )
     .option('--work <dir>', 'folder for finished views: a build that broke off is taken up from it')
     .option('--json', 'print one JSON object')
     .action(async (dir: string, o: BuildFlags) => {
-      const rig = o.projection ? parseRig({ projection: o.projection, fovDeg: o.fov, views: o.views }, '--projection') : await readRig(o.rig ?? path.join(dir, 'rig.json'));
+      const rig = o.projection
+        ? parseRig({ projection: o.projection, fovDeg: o.fov, views: o.views }, '--projection')
+        : await readRig(o.rig ?? path.join(dir, 'rig.json'));
       const names = (await fs.readdir(dir)).filter((n) => PICTURES.test(n) && !NOT_FRAMES.test(n)).sort();
-      if (names.length === 0) throw new FileProblem('unsupported', path.basename(dir), 'holds no frames (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw)');
+      if (names.length === 0)
+        throw new FileProblem(
+          'unsupported',
+          path.basename(dir),
+          'holds no frames (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw)',
+        );
       const started = Date.now();
-      const built = await buildPanorama({ files: names.map((name) => ({ name, path: path.join(dir, name) })), rig, width: o.width, options: buildOptions(o), workFolder: o.work }, { onLog: say });
+      const built = await buildPanorama(
+        {
+          files: names.map((name) => ({ name, path: path.join(dir, name) })),
+          rig,
+          width: o.width,
+          options: buildOptions(o),
+          workFolder: o.work,
+        },
+        { onLog: say },
+      );
       const attributes = {
-        chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false,
+        chromaticities: WORKING_SPACES.rec709.chromaticities,
+        latlong: true,
+        clippedSr: built.clippedSr,
+        northAligned: false,
         comments: 'relative: linear value per unit photometric exposure',
       };
       if (built.full) await built.full.write(o.out, attributes, { onLog: say });
       else await fs.writeFile(o.out, await writeExr(built.panorama, attributes));
-      if (o.measure) await fs.writeFile(o.measure, await encodePng(measurePixels(built), built.panorama.width, built.panorama.height));
+      if (o.measure)
+        await fs.writeFile(
+          o.measure,
+          await encodePng(measurePixels(built), built.panorama.width, built.panorama.height),
+        );
       const seen = inspectPanorama(built.panorama, attributes);
       printResult(
         {
-          file: o.out, widthPx: o.width, heightPx: o.width / 2, views: built.views.length, framesPerView: built.bracketFrames,
-          dynamicRangeStops: seen.statistics.dynamicRangeStops, clippedSr: built.clippedSr, uncoveredSr: built.uncoveredSr,
-          seamStops: built.seamStops, lightDriftStops: built.lightDriftStops, ghostFraction: built.ghostFraction, movedSr: built.movedSr, moved: built.moved.map((m) => ({ ...m, view: m.view + 1 })), exposureFactors: built.exposureFactors,
-          responseDepartureStops: built.responseDepartureStops, focalScale: built.focalScale, pointingSigmaDeg: built.pointingSigmaDeg, level: built.level, shakePx: built.shakePx, hotSamples: built.hotSamples, glareTaken: built.glareTaken, illuminanceHorizontal: seen.illuminanceHorizontal,
-          nominalCdPerUnit: NOMINAL_LUMINANCE_PER_UNIT, meanLuminance: seen.statistics.meanLuminance, sun: sunJson(seen.sun),
-          elapsedS: (Date.now() - started) / 1000, warnings: built.warnings,
+          file: o.out,
+          widthPx: o.width,
+          heightPx: o.width / 2,
+          views: built.views.length,
+          framesPerView: built.bracketFrames,
+          dynamicRangeStops: seen.statistics.dynamicRangeStops,
+          clippedSr: built.clippedSr,
+          uncoveredSr: built.uncoveredSr,
+          seamStops: built.seamStops,
+          lightDriftStops: built.lightDriftStops,
+          ghostFraction: built.ghostFraction,
+          movedSr: built.movedSr,
+          moved: built.moved.map((m) => ({ ...m, view: m.view + 1 })),
+          exposureFactors: built.exposureFactors,
+          responseDepartureStops: built.responseDepartureStops,
+          focalScale: built.focalScale,
+          pointingSigmaDeg: built.pointingSigmaDeg,
+          level: built.level,
+          shakePx: built.shakePx,
+          hotSamples: built.hotSamples,
+          glareTaken: built.glareTaken,
+          illuminanceHorizontal: seen.illuminanceHorizontal,
+          nominalCdPerUnit: NOMINAL_LUMINANCE_PER_UNIT,
+          meanLuminance: seen.statistics.meanLuminance,
+          sun: sunJson(seen.sun),
+          elapsedS: (Date.now() - started) / 1000,
+          warnings: built.warnings,
         },
         o.json === true,
       );
     });
 }
-

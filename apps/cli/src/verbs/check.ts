@@ -6,16 +6,36 @@ import { sunJson } from '../sunJson';
 export function addCheck(program: Command): void {
   program
     .command('check <file>')
-    .description('check sheet of a latitude-longitude panorama (.exr or .hdr): each quantity with a verdict and what to do')
+    .description(
+      'check sheet of a latitude-longitude panorama (.exr or .hdr): each quantity with a verdict and what to do',
+    )
     .option('--json', 'print one JSON object')
     .action(async (file: string, o: { json?: boolean }) => {
       const { image, attributes } = await readPanorama(file);
       const { checks, inspection } = checkPanorama(image, attributes);
-      const worst = checks.some((c) => c.verdict === 'lost') ? 'lost' : checks.some((c) => c.verdict === 'doubtful') ? 'doubtful' : 'good';
+      const worst = checks.some((c) => c.verdict === 'lost')
+        ? 'lost'
+        : checks.some((c) => c.verdict === 'doubtful')
+          ? 'doubtful'
+          : 'good';
       if (o.json) {
-        printResult({ file, widthPx: inspection.widthPx, heightPx: inspection.heightPx, verdict: worst, highlightsLost: checks.some((c) => c.name === 'clipped' && c.verdict === 'lost'), checks, sun: sunJson(inspection.sun) }, true);
+        printResult(
+          {
+            file,
+            widthPx: inspection.widthPx,
+            heightPx: inspection.heightPx,
+            verdict: worst,
+            highlightsLost: checks.some((c) => c.name === 'clipped' && c.verdict === 'lost'),
+            checks,
+            sun: sunJson(inspection.sun),
+          },
+          true,
+        );
         return;
       }
-      for (const c of checks) process.stdout.write(`${c.verdict.padEnd(9)} ${c.name.padEnd(14)} ${c.value === null ? '-' : Number(c.value.toPrecision(4))} ${c.unit}: ${c.words}\n`);
+      for (const c of checks)
+        process.stdout.write(
+          `${c.verdict.padEnd(9)} ${c.name.padEnd(14)} ${c.value === null ? '-' : Number(c.value.toPrecision(4))} ${c.unit}: ${c.words}\n`,
+        );
     });
 }

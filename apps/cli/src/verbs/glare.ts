@@ -16,7 +16,19 @@ export function addGlare(program: Command): void {
     .action(async (open: string, covered: string, o: { rig: string; cover: number; out?: string; json?: boolean }) => {
       const rig = await readRig(o.rig);
       const found = await rigGlare(open, covered, rig, o.cover);
-      if (o.out) await fs.writeFile(o.out, `${JSON.stringify({ ...rig, glare: { curve: found.curve, measuredOn: new Date().toISOString().slice(0, 10) } }, null, 2)}\n`);
-      printResult({ share: found.share, sourcePx: [found.source.x, found.source.y], curve: found.curve.map((c) => `${c.angleDeg.toFixed(0)}°: ${c.perSr.toExponential(2)}`), ...(o.out ? { file: o.out } : {}) }, o.json === true);
+      if (o.out)
+        await fs.writeFile(
+          o.out,
+          `${JSON.stringify({ ...rig, glare: { curve: found.curve, measuredOn: new Date().toISOString().slice(0, 10) } }, null, 2)}\n`,
+        );
+      printResult(
+        {
+          share: found.share,
+          sourcePx: [found.source.x, found.source.y],
+          curve: found.curve.map((c) => `${c.angleDeg.toFixed(0)}°: ${c.perSr.toExponential(2)}`),
+          ...(o.out ? { file: o.out } : {}),
+        },
+        o.json === true,
+      );
     });
 }

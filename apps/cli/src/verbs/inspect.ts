@@ -6,16 +6,25 @@ import { sunJson } from '../sunJson';
 export function addInspect(program: Command): void {
   program
     .command('inspect <file>')
-    .description('size, range, clipping, sun and horizontal illuminance of a latitude-longitude panorama (.exr or .hdr)')
+    .description(
+      'size, range, clipping, sun and horizontal illuminance of a latitude-longitude panorama (.exr or .hdr)',
+    )
     .option('--json', 'print one JSON object')
     .action(async (file: string, o: { json?: boolean }) => {
       const { image, attributes } = await readPanorama(file);
       const seen = inspectPanorama(image, attributes);
       printResult(
         {
-          file, widthPx: seen.widthPx, heightPx: seen.heightPx, dynamicRangeStops: seen.statistics.dynamicRangeStops, clippedSr: seen.clippedSr,
-          maxLuminance: seen.statistics.maxLuminance, meanLuminance: seen.statistics.meanLuminance,
-          illuminanceHorizontal: seen.illuminanceHorizontal, illuminanceUnit: seen.absolute ? 'lx' : 'relative', sun: sunJson(seen.sun, attributes.whiteLuminance),
+          file,
+          widthPx: seen.widthPx,
+          heightPx: seen.heightPx,
+          dynamicRangeStops: seen.statistics.dynamicRangeStops,
+          clippedSr: seen.clippedSr,
+          maxLuminance: seen.statistics.maxLuminance,
+          meanLuminance: seen.statistics.meanLuminance,
+          illuminanceHorizontal: seen.illuminanceHorizontal,
+          illuminanceUnit: seen.absolute ? 'lx' : 'relative',
+          sun: sunJson(seen.sun, attributes.whiteLuminance),
         },
         o.json === true,
       );

@@ -17,8 +17,18 @@ export function addMerge(program: Command): void {
     .option('--ghost <on|off>', 'take out what moved between the frames', 'on')
     .option('--json', 'print one JSON object')
     .action(async (files: string[], o: { out: string; nd: number; camera: string; ghost: string; json?: boolean }) => {
-      const merged = await mergeFiles(files.map((f) => ({ path: f, name: path.basename(f) })), { ndStops: o.nd, camera: o.camera === 'file' ? 'file' : 'round', ghosts: o.ghost !== 'off' }, { onLog: say });
-      await fs.writeFile(o.out, await writeExr(merged.image, { chromaticities: WORKING_SPACES.rec709.chromaticities, comments: 'relative: linear value per unit photometric exposure' }));
+      const merged = await mergeFiles(
+        files.map((f) => ({ path: f, name: path.basename(f) })),
+        { ndStops: o.nd, camera: o.camera === 'file' ? 'file' : 'round', ghosts: o.ghost !== 'off' },
+        { onLog: say },
+      );
+      await fs.writeFile(
+        o.out,
+        await writeExr(merged.image, {
+          chromaticities: WORKING_SPACES.rec709.chromaticities,
+          comments: 'relative: linear value per unit photometric exposure',
+        }),
+      );
       const { image: _image, ...facts } = merged;
       printResult({ file: o.out, ...facts }, o.json === true);
     });

@@ -13,7 +13,22 @@ export function addResponse(program: Command): void {
     .action(async (files: string[], o: { out: string; json?: boolean }) => {
       const r = await responseOfFiles(files.map((f) => ({ path: f, name: path.basename(f) })));
       const [red, green, blue] = r.tables.map((t) => Array.from(t, (v) => Number(v.toPrecision(7))));
-      await fs.writeFile(o.out, `${JSON.stringify({ red, green, blue, exposureFactors: r.exposureFactors, exposures: r.exposures }, null, 1)}\n`);
-      printResult({ file: o.out, exposureFactors: r.exposureFactors, departureStops: r.departureStops, residualStops: r.residualStops, residualRatio: r.residualRatio, covered: r.covered, toneMapped: r.toneMapped, samples: r.samples }, o.json === true);
+      await fs.writeFile(
+        o.out,
+        `${JSON.stringify({ red, green, blue, exposureFactors: r.exposureFactors, exposures: r.exposures }, null, 1)}\n`,
+      );
+      printResult(
+        {
+          file: o.out,
+          exposureFactors: r.exposureFactors,
+          departureStops: r.departureStops,
+          residualStops: r.residualStops,
+          residualRatio: r.residualRatio,
+          covered: r.covered,
+          toneMapped: r.toneMapped,
+          samples: r.samples,
+        },
+        o.json === true,
+      );
     });
 }

@@ -3,7 +3,15 @@ import path from 'node:path';
 import type { Command } from 'commander';
 import { WORKING_SPACES } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
-import { createScene, DEMO_PLACE, DEMO_STATION, simulateRound, truthPanorama, type FrameKind, type SetSpec } from '@tawny/pipeline';
+import {
+  createScene,
+  DEMO_PLACE,
+  DEMO_STATION,
+  simulateRound,
+  truthPanorama,
+  type FrameKind,
+  type SetSpec,
+} from '@tawny/pipeline';
 import { instant, number, whole } from '../options';
 import { printResult, say } from '../output';
 
@@ -45,14 +53,27 @@ export function addSimulate(program: Command): void {
     .option('--utc <time>', 'instant', instant, instant(DEFAULT_UTC))
     .option('--turbidity <t>', 'haze of the air, 2 to 8', number, 3)
     .option('--pointing-error <deg>', 'one-sigma error of each view, degrees', number, 0.12)
-    .option('--format <kind>', 'jpeg (8 bit, sRGB curve), tiff (14 bit linear in 16) or dng (14 bit linear raw)', 'jpeg')
+    .option(
+      '--format <kind>',
+      'jpeg (8 bit, sRGB curve), tiff (14 bit linear in 16) or dng (14 bit linear raw)',
+      'jpeg',
+    )
     .option('--json', 'print one JSON object')
     .action(async (o: Options) => {
-      if (o.scene !== 'quay' && o.scene !== 'netLoft') throw new RangeError(`there is no scene "${o.scene}"; there are: quay, netLoft`);
+      if (o.scene !== 'quay' && o.scene !== 'netLoft')
+        throw new RangeError(`there is no scene "${o.scene}"; there are: quay, netLoft`);
       if (!FORMATS.includes(o.format)) throw new RangeError(`format must be ${FORMATS.join(', ')}, not "${o.format}"`);
       const station = o.scene === 'netLoft' ? LOFT_STATION : DEMO_STATION;
-      if (!(o.turbidity >= 2 && o.turbidity <= 8)) throw new RangeError(`turbidity must be between 2 and 8, not ${o.turbidity}`);
-      const spec: SetSpec = { scene: o.scene, ...(o.scene === 'netLoft' ? { lampsOn: o.lamps !== 'off' } : {}), seed: o.seed, place: DEMO_PLACE, utc: o.utc.toISOString(), turbidity: o.turbidity };
+      if (!(o.turbidity >= 2 && o.turbidity <= 8))
+        throw new RangeError(`turbidity must be between 2 and 8, not ${o.turbidity}`);
+      const spec: SetSpec = {
+        scene: o.scene,
+        ...(o.scene === 'netLoft' ? { lampsOn: o.lamps !== 'off' } : {}),
+        seed: o.seed,
+        place: DEMO_PLACE,
+        utc: o.utc.toISOString(),
+        turbidity: o.turbidity,
+      };
       let stage = '';
       const control = {
         onProgress: (p: { stage: string }) => {
@@ -61,7 +82,17 @@ export function addSimulate(program: Command): void {
       };
       createScene(spec);
       const round = await simulateRound(
-        { spec, station, views: o.views, frames: o.frames, stepEv: o.stepEv, width: o.width, kind: o.format as FrameKind, utcOffsetMinutes: 60, pointingErrorDeg: o.pointingError },
+        {
+          spec,
+          station,
+          views: o.views,
+          frames: o.frames,
+          stepEv: o.stepEv,
+          width: o.width,
+          kind: o.format as FrameKind,
+          utcOffsetMinutes: 60,
+          pointingErrorDeg: o.pointingError,
+        },
         control,
       );
       const truth = await truthPanorama(spec, station, o.width, control);
@@ -72,11 +103,27 @@ export function addSimulate(program: Command): void {
       await fs.writeFile(
         path.join(o.out, 'truth.exr'),
         await writeExr(truth, {
-          chromaticities: WORKING_SPACES.rec709.chromaticities, whiteLuminance: 1, latlong: true, latitudeDeg: spec.place.latitudeDeg,
-          longitudeDeg: spec.place.longitudeDeg, altitudeM: spec.place.altitudeM, clippedSr: 0, northAligned: true,
+          chromaticities: WORKING_SPACES.rec709.chromaticities,
+          whiteLuminance: 1,
+          latlong: true,
+          latitudeDeg: spec.place.latitudeDeg,
+          longitudeDeg: spec.place.longitudeDeg,
+          altitudeM: spec.place.altitudeM,
+          clippedSr: 0,
+          northAligned: true,
         }),
       );
       const { exposures, attitudes, ...facts } = round.truth;
-      printResult({ folder: o.out, files: round.files.length, views: attitudes.length, framesPerView: exposures.length / attitudes.length, widthPx: o.width, ...facts }, o.json === true);
+      printResult(
+        {
+          folder: o.out,
+          files: round.files.length,
+          views: attitudes.length,
+          framesPerView: exposures.length / attitudes.length,
+          widthPx: o.width,
+          ...facts,
+        },
+        o.json === true,
+      );
     });
 }

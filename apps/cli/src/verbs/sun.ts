@@ -16,10 +16,20 @@ export function addSun(program: Command): void {
     .option('--json', 'print one JSON object')
     .action((o: PlaceOptions & { utc: Date; pressure?: number; temperature?: number; json?: boolean }) => {
       const standard = standardAir(o.alt);
-      const air = { pressureHpa: o.pressure ?? standard.pressureHpa, temperatureC: o.temperature ?? standard.temperatureC };
+      const air = {
+        pressureHpa: o.pressure ?? standard.pressureHpa,
+        temperatureC: o.temperature ?? standard.temperatureC,
+      };
       const sun = sunPosition(place(o), o.utc, air);
       printResult(
-        { utc: o.utc.toISOString(), azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, trueElevationDeg: sun.trueElevationDeg, diameterDeg: sun.diameterDeg, distanceAu: sun.distanceAu },
+        {
+          utc: o.utc.toISOString(),
+          azimuthDeg: sun.azimuthDeg,
+          elevationDeg: sun.elevationDeg,
+          trueElevationDeg: sun.trueElevationDeg,
+          diameterDeg: sun.diameterDeg,
+          distanceAu: sun.distanceAu,
+        },
         o.json === true,
       );
     });

@@ -37,8 +37,16 @@ export function DayScreen() {
           <Text size="title" strong heading={1}>
             {longDate(date, location.zone)}
           </Text>
-          <Text tone="quietInk">{planned && planned !== day.date ? `Planning: the shoot day is ${longDate(day.date, location.zone)}` : `Day ${day.number} · ${day.unit} · ${location.name} · call ${day.callLocal}, wrap ${day.wrapLocal}`}</Text>
-          {day.weather && date === day.date ? <Text size="small" tone="quietInk">{day.weather}</Text> : null}
+          <Text tone="quietInk">
+            {planned && planned !== day.date
+              ? `Planning: the shoot day is ${longDate(day.date, location.zone)}`
+              : `Day ${day.number} · ${day.unit} · ${location.name} · call ${day.callLocal}, wrap ${day.wrapLocal}`}
+          </Text>
+          {day.weather && date === day.date ? (
+            <Text size="small" tone="quietInk">
+              {day.weather}
+            </Text>
+          ) : null}
         </View>
         <Row gap={2}>
           <Action title="‹ Day" onPress={() => move(-1)} />
@@ -49,13 +57,28 @@ export function DayScreen() {
       </Row>
       <LightPanel key={date} date={date} location={location} setup={setup} onDay={date === day.date} />
       <View style={wide ? { flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
-        <View style={{ flex: wide ? 3 : undefined }}>{gaps.data ? <GapList gaps={lists.flatMap((l) => l.gaps)} setups={today} zone={location.zone} /> : <Waiting error={gaps.error} what="the gap list" />}</View>
+        <View style={{ flex: wide ? 3 : undefined }}>
+          {gaps.data ? (
+            <GapList gaps={lists.flatMap((l) => l.gaps)} setups={today} zone={location.zone} />
+          ) : (
+            <Waiting error={gaps.error} what="the gap list" />
+          )}
+        </View>
         <View style={{ flex: wide ? 2 : undefined, gap: SPACE(3) }}>
           <Row style={{ justifyContent: 'space-between' }}>
             <Text size="large" strong heading={2}>
               Setups
             </Text>
-            <Action title="New setup" busy={make.isPending} onPress={() => make.mutate({ record: newSetup(day.id, today[today.length - 1]) }, { onSuccess: (s) => router.push(`/${code}/setup/${s.id}` as never) })} />
+            <Action
+              title="New setup"
+              busy={make.isPending}
+              onPress={() =>
+                make.mutate(
+                  { record: newSetup(day.id, today[today.length - 1]) },
+                  { onSuccess: (s) => router.push(`/${code}/setup/${s.id}` as never) },
+                )
+              }
+            />
           </Row>
           {make.error ? <Notice state="lost" title="The setup was not made" detail={make.error.message} /> : null}
           {today.map((s) => (

@@ -21,30 +21,70 @@ export function GapList({ gaps, setups, zone }: { gaps: readonly Gap[]; setups: 
   const { palette } = useTheme();
   const [all, setAll] = useState(false);
   const when = (g: Gap) => (g.lostAt ? Date.parse(g.lostAt) : Infinity);
-  const sorted = gaps.map((g, i) => ({ g, i })).sort((a, b) => when(a.g) - when(b.g) || a.i - b.i).map(({ g }) => g);
+  const sorted = gaps
+    .map((g, i) => ({ g, i }))
+    .sort((a, b) => when(a.g) - when(b.g) || a.i - b.i)
+    .map(({ g }) => g);
   const shown = all ? sorted : sorted.slice(0, SHOWN);
   return (
     <View style={{ gap: SPACE(3) }}>
       <Text size="large" strong heading={2}>
         {sorted.length === 0 ? 'Gap list' : `Gap list: ${sorted.length} to do`}
       </Text>
-      {sorted.length === 0 ? <Notice state="complete" title="Nothing is missing" detail="Every setup of the day has what it needs." /> : null}
-      <View role="list" aria-label="Gap list" style={{ backgroundColor: palette.raised, borderColor: palette.hairline, borderWidth: sorted.length > 0 ? 1 : 0, borderRadius: RADIUS }}>
+      {sorted.length === 0 ? (
+        <Notice state="complete" title="Nothing is missing" detail="Every setup of the day has what it needs." />
+      ) : null}
+      <View
+        role="list"
+        aria-label="Gap list"
+        style={{
+          backgroundColor: palette.raised,
+          borderColor: palette.hairline,
+          borderWidth: sorted.length > 0 ? 1 : 0,
+          borderRadius: RADIUS,
+        }}
+      >
         {shown.map((g, i) => (
-          <View key={`${g.setupId}${g.rule}${g.what}`} role="listitem" style={{ padding: SPACE(3), gap: SPACE(2), borderTopWidth: i === 0 ? 0 : 1, borderColor: palette.hairline, flexDirection: 'row', flexWrap: 'wrap', alignItems: 'center', justifyContent: 'space-between' }}>
+          <View
+            key={`${g.setupId}${g.rule}${g.what}`}
+            role="listitem"
+            style={{
+              padding: SPACE(3),
+              gap: SPACE(2),
+              borderTopWidth: i === 0 ? 0 : 1,
+              borderColor: palette.hairline,
+              flexDirection: 'row',
+              flexWrap: 'wrap',
+              alignItems: 'center',
+              justifyContent: 'space-between',
+            }}
+          >
             <Row gap={2} style={{ alignItems: 'flex-start', flexGrow: 1, flexShrink: 1, flexBasis: 220 }}>
               <View style={{ paddingTop: 4 }}>
                 <StateShape state={STATE[g.urgency]} />
               </View>
               <View style={{ flex: 1 }}>
                 <Text strong>{`Lacks ${g.what}`}</Text>
-                <Text size="small" tone="quietInk">{`${setups.find((s) => s.id === g.setupId)?.name ?? ''} · ${g.reason}`}</Text>
-                <Text size="small" tone={g.urgency === 'now' ? 'madder' : g.urgency === 'today' ? 'ochre' : 'quietInk'} strong={g.urgency !== 'later'}>
-                  {g.lostAt ? `${g.urgency === 'now' ? 'Now: lost' : 'Lost'} at ${clock(g.lostAt, zone)}` : 'Can be done any time'}
+                <Text
+                  size="small"
+                  tone="quietInk"
+                >{`${setups.find((s) => s.id === g.setupId)?.name ?? ''} · ${g.reason}`}</Text>
+                <Text
+                  size="small"
+                  tone={g.urgency === 'now' ? 'madder' : g.urgency === 'today' ? 'ochre' : 'quietInk'}
+                  strong={g.urgency !== 'later'}
+                >
+                  {g.lostAt
+                    ? `${g.urgency === 'now' ? 'Now: lost' : 'Lost'} at ${clock(g.lostAt, zone)}`
+                    : 'Can be done any time'}
                 </Text>
               </View>
             </Row>
-            <Action kind={i === 0 ? 'main' : 'quiet'} title={g.action.title} onPress={() => router.push(`/${code}${g.action.path}` as never)} />
+            <Action
+              kind={i === 0 ? 'main' : 'quiet'}
+              title={g.action.title}
+              onPress={() => router.push(`/${code}${g.action.path}` as never)}
+            />
           </View>
         ))}
       </View>

@@ -1,6 +1,16 @@
 import { useEffect, useMemo, useState } from 'react';
 import { View } from 'react-native';
-import { fieldOfViewDeg, magneticDeclinationDeg, stickShadow, sunDay, sunEvents, sunPosition, trueHeadingDeg, type SunDay, type SunSpan } from '@tawny/core';
+import {
+  fieldOfViewDeg,
+  magneticDeclinationDeg,
+  stickShadow,
+  sunDay,
+  sunEvents,
+  sunPosition,
+  trueHeadingDeg,
+  type SunDay,
+  type SunSpan,
+} from '@tawny/core';
 import type { Location, Setup } from '@tawny/contract';
 import { useAllRounds, useAllTakes, useBodies } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';
@@ -22,7 +32,8 @@ function daylight({ curve, rise, set }: SunDay): SunDay['curve'] {
   return part.length > 2 ? part : curve;
 }
 
-const span = (s: readonly SunSpan[], zone: string) => (s.length === 0 ? 'none' : s.map((x) => `${clockShort(x.from, zone)}–${clockShort(x.to, zone)}`).join(', '));
+const span = (s: readonly SunSpan[], zone: string) =>
+  s.length === 0 ? 'none' : s.map((x) => `${clockShort(x.from, zone)}–${clockShort(x.to, zone)}`).join(', ');
 
 interface LightPanelProps {
   date: string;
@@ -50,26 +61,47 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
   const [asked, setAsked] = useState<Date>(() => (onDay && setup.lightAt ? new Date(setup.lightAt) : sun.transit));
   const [stick, setStick] = useState(1);
   const marks = useMemo<LightMark[]>(
-    () => (onDay ? [
-      ...(takes.data ?? []).map((t) => ({ at: new Date(t.shotAt), kind: 'take' as const, label: `${t.slate} take ${t.take}` })),
-      ...(rounds.data ?? []).map((r) => ({ at: new Date(r.shotAt), kind: 'round' as const, label: r.name })),
-    ] : []),
+    () =>
+      onDay
+        ? [
+            ...(takes.data ?? []).map((t) => ({
+              at: new Date(t.shotAt),
+              kind: 'take' as const,
+              label: `${t.slate} take ${t.take}`,
+            })),
+            ...(rounds.data ?? []).map((r) => ({ at: new Date(r.shotAt), kind: 'round' as const, label: r.name })),
+          ]
+        : [],
     [takes.data, rounds.data, onDay],
   );
   const newest = onDay ? takes.data?.find((t) => t.setupId === setup.id && t.headingDeg !== null) : undefined;
   const format = bodies.data?.find((b) => b.id === newest?.bodyId)?.formats.find((f) => f.name === newest?.formatName);
   const heading = newest ? trueHeadingDeg(newest, location) : null;
-  const wedge = newest && format && heading !== null ? { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze), label: `camera ${newest.camera}` } : undefined;
+  const wedge =
+    newest && format && heading !== null
+      ? {
+          headingDeg: heading,
+          fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze),
+          label: `camera ${newest.camera}`,
+        }
+      : undefined;
   const at = sunPosition(location, asked);
   const shadow = stickShadow(at, stick);
   const leaves = events.onSet[events.onSet.length - 1];
-  const condition = onDay ? setup.lightConditions.find((c) => (!c.from || new Date(c.from) <= asked) && (!c.to || asked < new Date(c.to))) : undefined;
+  const condition = onDay
+    ? setup.lightConditions.find((c) => (!c.from || new Date(c.from) <= asked) && (!c.to || asked < new Date(c.to)))
+    : undefined;
   const declination = magneticDeclinationDeg(location, bounds.start);
   return (
     <Panel>
       <Row wrap gap={5} style={{ justifyContent: 'space-between' }}>
         <Reading label="Asked time">
-          <Figure value={clockShort(asked, location.zone)} unit={clock(asked, location.zone).split(' ')[1]} size="figure" testID="asked-time" />
+          <Figure
+            value={clockShort(asked, location.zone)}
+            unit={clock(asked, location.zone).split(' ')[1]}
+            size="figure"
+            testID="asked-time"
+          />
         </Reading>
         <Reading label="Sun elevation">
           <Figure value={at.elevationDeg.toFixed(1)} unit="°" size="figure" testID="asked-elevation" />
@@ -78,31 +110,72 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
           <Figure value={at.azimuthDeg.toFixed(1)} unit="°" />
         </Reading>
         <Reading label={`Shadow of ${stick} m`}>
-          {shadow ? <Figure value={shadow.lengthM > 99 ? '>99' : shadow.lengthM.toFixed(2)} unit={`m to ${shadow.azimuthDeg.toFixed(0)}°`} /> : <Text>sun is down</Text>}
+          {shadow ? (
+            <Figure
+              value={shadow.lengthM > 99 ? '>99' : shadow.lengthM.toFixed(2)}
+              unit={`m to ${shadow.azimuthDeg.toFixed(0)}°`}
+            />
+          ) : (
+            <Text>sun is down</Text>
+          )}
         </Reading>
         {condition ? (
           <Reading label="Light condition">
-            <Text size="large" strong>{condition.name}</Text>
+            <Text size="large" strong>
+              {condition.name}
+            </Text>
           </Reading>
         ) : null}
       </Row>
       <View style={wide ? { flexDirection: 'row', gap: SPACE(4), alignItems: 'center' } : { gap: SPACE(3) }}>
         <View style={{ flex: wide ? 1 : undefined }}>
           <LightLine
-            curve={curve} zone={location.zone} marks={marks} now={now} asked={asked} onAsk={setAsked}
-            bands={onDay ? setup.lightConditions.map((c) => ({ name: c.name, from: c.from ? new Date(c.from) : null, to: c.to ? new Date(c.to) : null })) : []}
+            curve={curve}
+            zone={location.zone}
+            marks={marks}
+            now={now}
+            asked={asked}
+            onAsk={setAsked}
+            bands={
+              onDay
+                ? setup.lightConditions.map((c) => ({
+                    name: c.name,
+                    from: c.from ? new Date(c.from) : null,
+                    to: c.to ? new Date(c.to) : null,
+                  }))
+                : []
+            }
           />
         </View>
         <View style={{ alignItems: 'center' }}>
-          <SkyDial location={location} at={asked} date={date} views={[]} firstHeadingDeg={null} wedge={wedge} size={wide ? 216 : 236} />
+          <SkyDial
+            location={location}
+            at={asked}
+            date={date}
+            views={[]}
+            firstHeadingDeg={null}
+            wedge={wedge}
+            size={wide ? 216 : 236}
+          />
         </View>
       </View>
-      <Text testID="sun-leaves">{leaves ? `The sun leaves ${location.name} at ${clock(leaves.to, location.zone)}${location.skyline.length > 0 ? ', behind its skyline' : ''}.` : `The sun does not reach ${location.name} on this day.`}</Text>
+      <Text testID="sun-leaves">
+        {leaves
+          ? `The sun leaves ${location.name} at ${clock(leaves.to, location.zone)}${location.skyline.length > 0 ? ', behind its skyline' : ''}.`
+          : `The sun does not reach ${location.name} on this day.`}
+      </Text>
       <Text size="small" tone="quietInk">
         {`Sunrise ${sun.rise ? clock(sun.rise, location.zone) : 'none'} · highest ${clock(sun.transit, location.zone)} · sunset ${sun.set ? clock(sun.set, location.zone) : 'none'} · below 6° ${span(events.lowSun, location.zone)} · civil twilight ${span(events.civilTwilight, location.zone)} · compass needle ${Math.abs(declination).toFixed(1)}° ${declination < 0 ? 'west' : 'east'} of north. Ticks are takes, pins are rounds, bars are light conditions.`}
       </Text>
       <Row style={{ maxWidth: 220 }}>
-        <Stepper label="Stick" unit="m" value={stick} step={0.1} digits={1} onChange={(v) => setStick(Math.max(0.1, v))} />
+        <Stepper
+          label="Stick"
+          unit="m"
+          value={stick}
+          step={0.1}
+          digits={1}
+          onChange={(v) => setStick(Math.max(0.1, v))}
+        />
       </Row>
     </Panel>
   );

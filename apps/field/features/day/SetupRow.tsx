@@ -17,11 +17,20 @@ export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps 
   const code = useProductionCode();
   const open = new Map((gaps?.gaps ?? []).map((g) => [NEED_OF_RULE[g.rule] ?? g.rule, g.urgency]));
   const have = setup.needs.filter((n) => !open.has(n)).length;
-  const status = !gaps ? 'Looking ...' : gaps.gaps.length === 0 ? 'Complete' : `${have} of ${setup.needs.length} needs met`;
+  const status = !gaps
+    ? 'Looking ...'
+    : gaps.gaps.length === 0
+      ? 'Complete'
+      : `${have} of ${setup.needs.length} needs met`;
   const go = (place: string) => router.push(`/${code}/${place}` as never);
   return (
     <Panel>
-      <Pressable role="link" aria-label={`Open ${setup.name}`} onPress={() => go(`log?setup=${setup.id}`)} style={{ gap: SPACE(1), minHeight: 44 }}>
+      <Pressable
+        role="link"
+        aria-label={`Open ${setup.name}`}
+        onPress={() => go(`log?setup=${setup.id}`)}
+        style={{ gap: SPACE(1), minHeight: 44 }}
+      >
         <Row style={{ justifyContent: 'space-between' }}>
           <Text size="large" strong heading={3} style={{ flexShrink: 1 }}>
             {setup.name}
@@ -32,14 +41,32 @@ export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps 
           {`${setup.kind === 'greenScreen' ? 'green screen' : setup.kind} · ${setup.lightCondition}${setup.lightAt ? ` · light wanted ${clock(setup.lightAt, zone)}` : ''}${setup.done ? ' · done' : ''}`}
         </Text>
       </Pressable>
-      {gaps && gaps.gaps.length === 0 ? <StateMark state="complete" word="Complete" /> : <Text size="small">{status}</Text>}
+      {gaps && gaps.gaps.length === 0 ? (
+        <StateMark state="complete" word="Complete" />
+      ) : (
+        <Text size="small">{status}</Text>
+      )}
       <Row wrap gap={3} style={{ rowGap: SPACE(1) }}>
         {setup.needs.map((n) => {
           const urgency = open.get(n);
           return (
             <Row key={n} gap={1}>
-              <StateShape state={urgency === undefined ? 'complete' : urgency === 'now' ? 'lost' : urgency === 'today' ? 'doubtful' : 'open'} size={11} />
-              <Text size="small" tone="quietInk">{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${urgency === undefined ? '' : ' open'}`}</Text>
+              <StateShape
+                state={
+                  urgency === undefined
+                    ? 'complete'
+                    : urgency === 'now'
+                      ? 'lost'
+                      : urgency === 'today'
+                        ? 'doubtful'
+                        : 'open'
+                }
+                size={11}
+              />
+              <Text
+                size="small"
+                tone="quietInk"
+              >{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${urgency === undefined ? '' : ' open'}`}</Text>
             </Row>
           );
         })}

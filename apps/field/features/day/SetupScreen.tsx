@@ -14,7 +14,12 @@ import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 
-const KIND_TITLES = { exterior: 'Exterior', interior: 'Interior', driving: 'Driving', greenScreen: 'Green screen' } as const;
+const KIND_TITLES = {
+  exterior: 'Exterior',
+  interior: 'Interior',
+  driving: 'Driving',
+  greenScreen: 'Green screen',
+} as const;
 
 const FIELDS: FieldSpec<Setup>[] = [
   { kind: 'text', name: 'name', label: 'Name' },
@@ -37,7 +42,8 @@ export function SetupScreen() {
   const found = setups.data?.find((s) => s.id === id);
   const day = days.data?.find((d) => d.id === found?.dayId);
   const zone = locations.data?.find((l) => l.id === day?.locationId)?.zone;
-  if (!found || !day || !zone) return <Waiting error={setups.error ?? days.error ?? locations.error} what="the setup" />;
+  if (!found || !day || !zone)
+    return <Waiting error={setups.error ?? days.error ?? locations.error} what="the setup" />;
   return <SetupForm key={found.id} stored={found} date={day.date} zone={zone} />;
 }
 
@@ -47,8 +53,14 @@ function SetupForm({ stored, date, zone }: { stored: Setup; date: string; zone: 
   const save = useSave<Setup>('setups');
   const change = (part: Partial<Setup>) => setSetup((s) => ({ ...s, ...part }));
   const shape = setupInput.safeParse(setup);
-  const fault = (name: string) => (shape.success ? undefined : shape.error.issues.find((i) => i.path[0] === name)?.message) ?? (save.error instanceof ApiError ? save.error.field(name) : undefined);
-  const submit = () => save.mutate({ record: { ...setup, version: stored.version }, change: setup }, { onSuccess: () => router.push(`/${code}/day?setup=${setup.id}`) });
+  const fault = (name: string) =>
+    (shape.success ? undefined : shape.error.issues.find((i) => i.path[0] === name)?.message) ??
+    (save.error instanceof ApiError ? save.error.field(name) : undefined);
+  const submit = () =>
+    save.mutate(
+      { record: { ...setup, version: stored.version }, change: setup },
+      { onSuccess: () => router.push(`/${code}/day?setup=${setup.id}`) },
+    );
   return (
     <View style={{ gap: SPACE(4) }}>
       <Text size="title" strong heading={1}>
@@ -62,13 +74,30 @@ function SetupForm({ stored, date, zone }: { stored: Setup; date: string; zone: 
       </Panel>
       <Panel title="Data it needs">
         <RecordForm<Setup>
-          fields={[{ kind: 'choice', name: 'kind', label: 'Kind of setup', options: SETUP_KINDS.map((k) => ({ value: k, title: KIND_TITLES[k] })) }]}
-          value={setup} onChange={change} fault={fault}
+          fields={[
+            {
+              kind: 'choice',
+              name: 'kind',
+              label: 'Kind of setup',
+              options: SETUP_KINDS.map((k) => ({ value: k, title: KIND_TITLES[k] })),
+            },
+          ]}
+          value={setup}
+          onChange={change}
+          fault={fault}
         />
         <Row>
-          <Action title={`Use the ${KIND_TITLES[setup.kind].toLowerCase()} template`} onPress={() => change({ needs: [...NEEDS_OF_KIND[setup.kind]] })} />
+          <Action
+            title={`Use the ${KIND_TITLES[setup.kind].toLowerCase()} template`}
+            onPress={() => change({ needs: [...NEEDS_OF_KIND[setup.kind]] })}
+          />
         </Row>
-        <Many label="Data needed" options={(Object.keys(NEEDS) as Need[]).map((n) => ({ value: n, title: NEEDS[n] }))} value={setup.needs} onChange={(needs) => change({ needs: needs as Need[] })} />
+        <Many
+          label="Data needed"
+          options={(Object.keys(NEEDS) as Need[]).map((n) => ({ value: n, title: NEEDS[n] }))}
+          value={setup.needs}
+          onChange={(needs) => change({ needs: needs as Need[] })}
+        />
       </Panel>
       {save.error ? <Notice state="lost" title="The setup was not saved" detail={save.error.message} /> : null}
       <Row>
@@ -80,10 +109,22 @@ function SetupForm({ stored, date, zone }: { stored: Setup; date: string; zone: 
 }
 
 /** The setup's named lights; the current one is given to new takes and rounds. */
-function Conditions({ setup, date, zone, onChange }: { setup: Setup; date: string; zone: string; onChange: (part: Partial<Setup>) => void }) {
+function Conditions({
+  setup,
+  date,
+  zone,
+  onChange,
+}: {
+  setup: Setup;
+  date: string;
+  zone: string;
+  onChange: (part: Partial<Setup>) => void;
+}) {
   const [name, setName] = useState('');
-  const conditions = setup.lightConditions.length > 0 ? setup.lightConditions : [{ name: setup.lightCondition, from: null, to: null }];
-  const set = (index: number, part: Partial<(typeof conditions)[number]>) => onChange({ lightConditions: conditions.map((c, i) => (i === index ? { ...c, ...part } : c)) });
+  const conditions =
+    setup.lightConditions.length > 0 ? setup.lightConditions : [{ name: setup.lightCondition, from: null, to: null }];
+  const set = (index: number, part: Partial<(typeof conditions)[number]>) =>
+    onChange({ lightConditions: conditions.map((c, i) => (i === index ? { ...c, ...part } : c)) });
   const local = (at: string | null) => (at ? DateTime.fromISO(at, { zone }).toFormat('HH:mm') : '');
   const instant = (text: string) => {
     const t = DateTime.fromISO(`${date}T${text}`, { zone });
@@ -95,19 +136,38 @@ function Conditions({ setup, date, zone, onChange }: { setup: Setup; date: strin
         <Row key={c.name} wrap>
           <View style={{ flexBasis: 150, flexGrow: 1 }}>
             <Text strong>{c.name}</Text>
-            {c.name === setup.lightCondition ? <Text size="small" tone="tide">current</Text> : null}
+            {c.name === setup.lightCondition ? (
+              <Text size="small" tone="tide">
+                current
+              </Text>
+            ) : null}
           </View>
           {(['from', 'to'] as const).map((edge) => (
             <View key={edge} style={{ width: 96 }}>
-              <TimeInput label={`${c.name} ${edge}`} value={local(c[edge])} onCommit={(text) => set(i, { [edge]: text === '' ? null : instant(text) })} />
+              <TimeInput
+                label={`${c.name} ${edge}`}
+                value={local(c[edge])}
+                onCommit={(text) => set(i, { [edge]: text === '' ? null : instant(text) })}
+              />
             </View>
           ))}
-          {c.name === setup.lightCondition ? null : <Action title="Make current" onPress={() => onChange({ lightCondition: c.name, lightConditions: conditions })} />}
+          {c.name === setup.lightCondition ? null : (
+            <Action
+              title="Make current"
+              onPress={() => onChange({ lightCondition: c.name, lightConditions: conditions })}
+            />
+          )}
         </Row>
       ))}
       <Row style={{ alignItems: 'flex-end' }}>
         <View style={{ flex: 1 }}>
-          <Input label="Another light condition" accessibilityLabel="Another light condition" value={name} onChangeText={setName} renderErrorMessage={false} />
+          <Input
+            label="Another light condition"
+            accessibilityLabel="Another light condition"
+            value={name}
+            onChangeText={setName}
+            renderErrorMessage={false}
+          />
         </View>
         <Action
           title="Add"
@@ -124,5 +184,16 @@ function Conditions({ setup, date, zone, onChange }: { setup: Setup; date: strin
 
 function TimeInput({ label, value, onCommit }: { label: string; value: string; onCommit: (text: string) => void }) {
   const [text, setText] = useState(value);
-  return <Input label={label.split(' ').pop()} accessibilityLabel={label} placeholder="hh:mm" value={text} onChangeText={setText} onBlur={() => onCommit(text)} renderErrorMessage={false} inputMode="numeric" />;
+  return (
+    <Input
+      label={label.split(' ').pop()}
+      accessibilityLabel={label}
+      placeholder="hh:mm"
+      value={text}
+      onChangeText={setText}
+      onBlur={() => onCommit(text)}
+      renderErrorMessage={false}
+      inputMode="numeric"
+    />
+  );
 }

@@ -26,8 +26,17 @@ export function HandoffScreen() {
   const takes = useTakes(setup?.id);
   const handoffs = useHandoffs(setup?.id);
   const wide = useWide();
-  if (!setup || !location || !newest.ready || !takes.data || !handoffs.data) return <Waiting error={error ?? newest.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
-  const builder = <Builder key={setup.id} setup={setup} panorama={newest.panorama} calibration={calibration.data ?? null} takes={takes.data} />;
+  if (!setup || !location || !newest.ready || !takes.data || !handoffs.data)
+    return <Waiting error={error ?? newest.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
+  const builder = (
+    <Builder
+      key={setup.id}
+      setup={setup}
+      panorama={newest.panorama}
+      calibration={calibration.data ?? null}
+      takes={takes.data}
+    />
+  );
   const history = <History handoffs={handoffs.data} location={location} />;
   return (
     <View style={{ gap: SPACE(4) }}>
@@ -63,40 +72,79 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   const busy = job.data?.state === 'queued' || job.data?.state === 'running';
   const parts: { state: StateName; what: string; detail: string }[] = [
     panorama
-      ? { state: 'complete', what: 'Panorama', detail: `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops` }
+      ? {
+          state: 'complete',
+          what: 'Panorama',
+          detail: `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops`,
+        }
       : { state: 'lost', what: 'Panorama', detail: 'Missing: build a round first' },
     calibration?.north
-      ? { state: 'complete', what: 'North', detail: `turned by ${calibration.north.yawDeg.toFixed(2)}° ±${calibration.north.uncertaintyDeg.toFixed(2)}°` }
-      : { state: 'doubtful', what: 'North', detail: 'Missing: the package will keep the rig\'s heading' },
+      ? {
+          state: 'complete',
+          what: 'North',
+          detail: `turned by ${calibration.north.yawDeg.toFixed(2)}° ±${calibration.north.uncertaintyDeg.toFixed(2)}°`,
+        }
+      : { state: 'doubtful', what: 'North', detail: "Missing: the package will keep the rig's heading" },
     calibration?.gain
-      ? { state: 'complete', what: 'Exposure', detail: `gain ${calibration.gain.cardStops.toFixed(2)} ±${calibration.gain.cardUncertaintyStops.toFixed(2)} stop` }
+      ? {
+          state: 'complete',
+          what: 'Exposure',
+          detail: `gain ${calibration.gain.cardStops.toFixed(2)} ±${calibration.gain.cardUncertaintyStops.toFixed(2)} stop`,
+        }
       : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
     panorama?.sun
-      ? { state: panorama.sun.clipped ? 'doubtful' : 'complete', what: 'Sun light', detail: panorama.sun.clipped ? 'clipped: its energy is a lower bound' : 'separated, its energy measured' }
+      ? {
+          state: panorama.sun.clipped ? 'doubtful' : 'complete',
+          what: 'Sun light',
+          detail: panorama.sun.clipped ? 'clipped: its energy is a lower bound' : 'separated, its energy measured',
+        }
       : { state: 'doubtful', what: 'Sun light', detail: 'No sun in the panorama' },
-    takes.length > 0 ? { state: 'complete', what: 'Takes', detail: `${takes.length} in the table, each with the sun at that take` } : { state: 'lost', what: 'Takes', detail: 'Missing: log a take first' },
+    takes.length > 0
+      ? { state: 'complete', what: 'Takes', detail: `${takes.length} in the table, each with the sun at that take` }
+      : { state: 'lost', what: 'Takes', detail: 'Missing: log a take first' },
   ];
   return (
     <Panel title="What goes in">
       {parts.map((p) => (
-        <View key={p.what} style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+        <View
+          key={p.what}
+          style={{
+            flexDirection: 'row',
+            gap: SPACE(3),
+            alignItems: 'flex-start',
+            borderTopWidth: 1,
+            borderColor: palette.hairline,
+            paddingTop: SPACE(2),
+          }}
+        >
           <View style={{ paddingTop: 5 }}>
             <StateShape state={p.state} />
           </View>
           <View style={{ flex: 1 }}>
             <Text strong>{p.what}</Text>
-            <Text size="small" tone="quietInk">{p.detail}</Text>
+            <Text size="small" tone="quietInk">
+              {p.detail}
+            </Text>
           </View>
         </View>
       ))}
       {takes.length > 0 ? (
         <View>
-          <Text size="small" tone="quietInk">Camera of take</Text>
-          <Choice label="Camera of take" options={takes.slice(0, 5).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))} value={takeId} onChange={setTakeId} />
+          <Text size="small" tone="quietInk">
+            Camera of take
+          </Text>
+          <Choice
+            label="Camera of take"
+            options={takes.slice(0, 5).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))}
+            value={takeId}
+            onChange={setTakeId}
+          />
         </View>
       ) : null}
       {busy ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
-      {job.data?.state === 'failed' ? <Notice state="lost" title="The package was not made" detail={job.data.error?.message} /> : null}
+      {job.data?.state === 'failed' ? (
+        <Notice state="lost" title="The package was not made" detail={job.data.error?.message} />
+      ) : null}
       {build.error ? <Notice state="lost" title="The package was not started" detail={build.error.message} /> : null}
       <Row>
         <Action
@@ -112,20 +160,47 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   );
 }
 
-const megabytes = (bytes: number) => (bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+const megabytes = (bytes: number) =>
+  bytes < 1e6 ? `${(bytes / 1e3).toFixed(1)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 
 function History({ handoffs, location }: { handoffs: Handoff[]; location: Location }) {
   const code = useProductionCode();
-  if (handoffs.length === 0) return <Notice state="open" title="Nothing was handed off yet" detail="Each package is numbered and stays as it was made; a later one never replaces it." />;
+  if (handoffs.length === 0)
+    return (
+      <Notice
+        state="open"
+        title="Nothing was handed off yet"
+        detail="Each package is numbered and stays as it was made; a later one never replaces it."
+      />
+    );
   return (
     <View style={{ gap: SPACE(3) }}>
       {handoffs.map((h) => (
-        <Panel key={h.id} title={`Handoff ${String(h.number).padStart(3, '0')}`} aside={<Figure value={megabytes(h.sizeBytes).split(' ')[0]} unit={megabytes(h.sizeBytes).split(' ')[1]} size="large" />}>
-          <Text size="small" tone="quietInk">{`${clock(h.createdAt, location.zone)} · immutable · sha-256 ${h.hash.slice(0, 12)}`}</Text>
+        <Panel
+          key={h.id}
+          title={`Handoff ${String(h.number).padStart(3, '0')}`}
+          aside={
+            <Figure
+              value={megabytes(h.sizeBytes).split(' ')[0]}
+              unit={megabytes(h.sizeBytes).split(' ')[1]}
+              size="large"
+            />
+          }
+        >
+          <Text
+            size="small"
+            tone="quietInk"
+          >{`${clock(h.createdAt, location.zone)} · immutable · sha-256 ${h.hash.slice(0, 12)}`}</Text>
           {h.files.map((f) => (
             <Row key={f.path} style={{ justifyContent: 'space-between' }}>
-              <Text size="small" lines={1} style={{ flex: 1 }}>{f.path}</Text>
-              <Figure value={megabytes(f.sizeBytes).split(' ')[0]} unit={megabytes(f.sizeBytes).split(' ')[1]} size="body" />
+              <Text size="small" lines={1} style={{ flex: 1 }}>
+                {f.path}
+              </Text>
+              <Figure
+                value={megabytes(f.sizeBytes).split(' ')[0]}
+                unit={megabytes(f.sizeBytes).split(' ')[1]}
+                size="body"
+              />
             </Row>
           ))}
           {h.missing.map((m) => (
@@ -133,7 +208,12 @@ function History({ handoffs, location }: { handoffs: Handoff[]; location: Locati
           ))}
           <StateMark state="complete" word="Kept as made" />
           <Row>
-            <Action kind="main" grow title={`Download ${h.fileName}`} onPress={() => void Linking.openURL(apiPath(code, `/handoffs/${h.id}/download`))} />
+            <Action
+              kind="main"
+              grow
+              title={`Download ${h.fileName}`}
+              onPress={() => void Linking.openURL(apiPath(code, `/handoffs/${h.id}/download`))}
+            />
           </Row>
         </Panel>
       ))}

@@ -23,13 +23,19 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
   const [item, setItem] = useState(start);
   const save = useSave<KitItem>(kind.path);
   const removal = useRemove(kind.path);
-  const cleaned = Object.fromEntries(Object.entries(item).map(([k, v]) => [k, (k === 'measuredOn' || k === 'calibratedOn') && v === '' ? null : v])) as unknown as KitItem;
+  const cleaned = Object.fromEntries(
+    Object.entries(item).map(([k, v]) => [k, (k === 'measuredOn' || k === 'calibratedOn') && v === '' ? null : v]),
+  ) as unknown as KitItem;
   const shape = kind.input.safeParse(cleaned);
   const issues = shape.success ? [] : shape.error.issues;
-  const fault = (name: string) => issues.find((i) => i.path[0] === name)?.message ?? (save.error instanceof ApiError ? save.error.field(name) : undefined);
+  const fault = (name: string) =>
+    issues.find((i) => i.path[0] === name)?.message ??
+    (save.error instanceof ApiError ? save.error.field(name) : undefined);
   const change = (part: Partial<KitItem>) => setItem((i) => ({ ...i, ...part }));
   return (
-    <View style={{ borderWidth: 1, borderColor: palette.tawny, borderRadius: RADIUS, padding: SPACE(3), gap: SPACE(3) }}>
+    <View
+      style={{ borderWidth: 1, borderColor: palette.tawny, borderRadius: RADIUS, padding: SPACE(3), gap: SPACE(3) }}
+    >
       <RecordForm fields={kind.fields as never} value={item as never} onChange={change} fault={fault} />
       {kind.path === 'lenses' ? <EntrancePupil lens={item as LensRecord} onChange={change} /> : null}
       {kind.path === 'lenses' ? <SolvedDistortion lens={item as LensRecord} onChange={change} /> : null}
@@ -38,12 +44,30 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
       {kind.path === 'rigs' ? <RigParts rig={item as PanoramaRig} onChange={change} /> : null}
       {kind.path === 'rigs' && start.version ? <RigGlare rig={start as PanoramaRig} /> : null}
       {kind.path === 'bodies' ? <Formats body={item as CameraBody} onChange={change} /> : null}
-      {issues.filter((i) => i.path.length > 1).slice(0, 3).map((i) => <Text key={i.path.join()} size="small" tone="madder">{i.message}</Text>)}
+      {issues
+        .filter((i) => i.path.length > 1)
+        .slice(0, 3)
+        .map((i) => (
+          <Text key={i.path.join()} size="small" tone="madder">
+            {i.message}
+          </Text>
+        ))}
       {save.error ? <Notice state="lost" title="Not saved" detail={save.error.message} /> : null}
       <Row wrap>
-        <Action kind="main" title="Save" disabled={!shape.success} busy={save.isPending} onPress={() => save.mutate({ record: cleaned }, { onSuccess: onClose })} />
+        <Action
+          kind="main"
+          title="Save"
+          disabled={!shape.success}
+          busy={save.isPending}
+          onPress={() => save.mutate({ record: cleaned }, { onSuccess: onClose })}
+        />
         <Action title="Close" onPress={onClose} />
-        {start.version ? <Action title="Remove" onPress={() => removal.remove({ id: start.id, version: start.version! }, { onSuccess: onClose })} /> : null}
+        {start.version ? (
+          <Action
+            title="Remove"
+            onPress={() => removal.remove({ id: start.id, version: start.version! }, { onSuccess: onClose })}
+          />
+        ) : null}
       </Row>
     </View>
   );
@@ -51,15 +75,36 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
 
 /** Recording formats of a body: window, pixels, squeeze. */
 function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partial<CameraBody>) => void }) {
-  const set = (index: number, part: Partial<RecordingFormat>) => onChange({ formats: body.formats.map((f, i) => (i === index ? { ...f, ...part } : f)) });
-  const cell = (i: number, f: RecordingFormat, field: Exclude<keyof RecordingFormat, 'name'>, label: string, unit: string, step: number) => (
-    <Stepper label={label} unit={unit} value={f[field]} step={step} digits={3} onChange={(v) => set(i, { [field]: v })} />
+  const set = (index: number, part: Partial<RecordingFormat>) =>
+    onChange({ formats: body.formats.map((f, i) => (i === index ? { ...f, ...part } : f)) });
+  const cell = (
+    i: number,
+    f: RecordingFormat,
+    field: Exclude<keyof RecordingFormat, 'name'>,
+    label: string,
+    unit: string,
+    step: number,
+  ) => (
+    <Stepper
+      label={label}
+      unit={unit}
+      value={f[field]}
+      step={step}
+      digits={3}
+      onChange={(v) => set(i, { [field]: v })}
+    />
   );
   return (
     <View style={{ gap: SPACE(3) }}>
       {body.formats.map((f, i) => (
         <View key={i} style={{ gap: SPACE(2) }}>
-          <Input label={`Recording format ${i + 1} · crop ${f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`} accessibilityLabel={`Recording format ${i + 1}`} value={f.name} onChangeText={(name) => set(i, { name })} renderErrorMessage={false} />
+          <Input
+            label={`Recording format ${i + 1} · crop ${f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`}
+            accessibilityLabel={`Recording format ${i + 1}`}
+            value={f.name}
+            onChangeText={(name) => set(i, { name })}
+            renderErrorMessage={false}
+          />
           <Row wrap style={{ alignItems: 'flex-start' }}>
             {cell(i, f, 'gateWidthMm', 'Window width', 'mm', 0.1)}
             {cell(i, f, 'gateHeightMm', 'Window height', 'mm', 0.1)}
@@ -71,13 +116,26 @@ function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partia
           </Row>
           {body.formats.length > 1 ? (
             <Row>
-              <Action title={`Without ${f.name}`} onPress={() => onChange({ formats: body.formats.filter((_, k) => k !== i) })} />
+              <Action
+                title={`Without ${f.name}`}
+                onPress={() => onChange({ formats: body.formats.filter((_, k) => k !== i) })}
+              />
             </Row>
           ) : null}
         </View>
       ))}
       <Row>
-        <Action title="Another format" onPress={() => onChange({ formats: [...body.formats, { ...body.formats[body.formats.length - 1], name: `Format ${body.formats.length + 1}` }] })} />
+        <Action
+          title="Another format"
+          onPress={() =>
+            onChange({
+              formats: [
+                ...body.formats,
+                { ...body.formats[body.formats.length - 1], name: `Format ${body.formats.length + 1}` },
+              ],
+            })
+          }
+        />
       </Row>
     </View>
   );

@@ -2,7 +2,18 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { apiPath, base64Of, post } from '../../data/api';
-import { useBodies, useFilters, useInstruments, useLenses, useObjects, useProduction, useProductionCode, useProductions, useRigs, useWrite } from '../../data/queries';
+import {
+  useBodies,
+  useFilters,
+  useInstruments,
+  useLenses,
+  useObjects,
+  useProduction,
+  useProductionCode,
+  useProductions,
+  useRigs,
+  useWrite,
+} from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { pickFiles, saveFrom } from '../../ui/pickFiles';
@@ -22,7 +33,14 @@ interface KitImport {
 /** Everything that was brought along, by kind. */
 export function KitScreen() {
   const production = useProduction();
-  const lists: Record<string, { data?: readonly KitItem[]; error: Error | null }> = { bodies: useBodies(), lenses: useLenses(), rigs: useRigs(), filters: useFilters(), instruments: useInstruments(), objects: useObjects() };
+  const lists: Record<string, { data?: readonly KitItem[]; error: Error | null }> = {
+    bodies: useBodies(),
+    lenses: useLenses(),
+    rigs: useRigs(),
+    filters: useFilters(),
+    instruments: useInstruments(),
+    objects: useObjects(),
+  };
   const { add, kind: opened } = useLocalSearchParams<{ add?: string; kind?: string }>();
   const wide = useWide();
   return (
@@ -30,11 +48,24 @@ export function KitScreen() {
       <Text size="title" strong heading={1}>
         {`Kit of ${production.data?.title ?? 'the production'}`}
       </Text>
-      <View style={{ flexDirection: wide ? 'row' : 'column', gap: SPACE(4), alignItems: wide ? 'flex-start' : 'stretch' }}>
+      <View
+        style={{ flexDirection: wide ? 'row' : 'column', gap: SPACE(4), alignItems: wide ? 'flex-start' : 'stretch' }}
+      >
         {/* On a wide screen two columns, each as long as what it holds. */}
         {(wide ? [0, 1].map((c) => KIT.filter((_, i) => i % 2 === c)) : [KIT]).map((column, c) => (
           <View key={c} style={wide ? { flexGrow: 1, flexBasis: 0, gap: SPACE(4) } : { gap: SPACE(4) }}>
-            {column.map((k) => (lists[k.path].data ? <KindPanel key={k.path} kind={k} items={lists[k.path].data!} startWith={opened === k.path ? add : undefined} /> : <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />))}
+            {column.map((k) =>
+              lists[k.path].data ? (
+                <KindPanel
+                  key={k.path}
+                  kind={k}
+                  items={lists[k.path].data!}
+                  startWith={opened === k.path ? add : undefined}
+                />
+              ) : (
+                <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />
+              ),
+            )}
           </View>
         ))}
       </View>
@@ -50,15 +81,35 @@ function KindPanel({ kind, items, startWith }: { kind: KitKind; items: readonly 
     <Panel title={kind.title} aside={<Action title={`Add ${kind.noun}`} onPress={() => setOpen(kind.fresh(''))} />}>
       {items.length === 0 && !open ? <Text tone="quietInk">{`None yet. Add one, or import a list below.`}</Text> : null}
       {open && !open.version ? <KitForm kind={kind} start={open} onClose={() => setOpen(null)} /> : null}
-      {items.map((item) => (open?.id === item.id ? <KitForm key={`${item.id}:${item.version}`} kind={kind} start={item} onClose={() => setOpen(null)} /> : (
-        <Pressable key={item.id} role="button" aria-label={`Change ${item.name}`} onPress={() => setOpen(item)} style={{ minHeight: 48, justifyContent: 'center', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
-          <Row style={{ justifyContent: 'space-between' }}>
-            <Text strong>{item.name}</Text>
-            <Text size="small" tone="quietInk">{item.serial}</Text>
-          </Row>
-          <Text size="small" tone="quietInk">{kind.line(item as never)}</Text>
-        </Pressable>
-      )))}
+      {items.map((item) =>
+        open?.id === item.id ? (
+          <KitForm key={`${item.id}:${item.version}`} kind={kind} start={item} onClose={() => setOpen(null)} />
+        ) : (
+          <Pressable
+            key={item.id}
+            role="button"
+            aria-label={`Change ${item.name}`}
+            onPress={() => setOpen(item)}
+            style={{
+              minHeight: 48,
+              justifyContent: 'center',
+              borderTopWidth: 1,
+              borderColor: palette.hairline,
+              paddingTop: SPACE(2),
+            }}
+          >
+            <Row style={{ justifyContent: 'space-between' }}>
+              <Text strong>{item.name}</Text>
+              <Text size="small" tone="quietInk">
+                {item.serial}
+              </Text>
+            </Row>
+            <Text size="small" tone="quietInk">
+              {kind.line(item as never)}
+            </Text>
+          </Pressable>
+        ),
+      )}
     </Panel>
   );
 }
@@ -82,19 +133,53 @@ function KitExchange() {
     const [file] = await pickFiles({ accept: '.json,.csv' });
     if (!file) return;
     const kind = KIT.find((k) => file.name.toLowerCase().includes(k.path))?.path;
-    await take(post<KitImport>(code, '/kit/import', { fileName: file.name, kind, contentBase64: await base64Of(file), dryRun: false, acceptRest: true }));
+    await take(
+      post<KitImport>(code, '/kit/import', {
+        fileName: file.name,
+        kind,
+        contentBase64: await base64Of(file),
+        dryRun: false,
+        acceptRest: true,
+      }),
+    );
     router.setParams({ imported: String(Date.now()) });
   };
   return (
     <Panel title="Kit in and out">
       <Row wrap>
         <Action title="All kit as JSON" onPress={() => saveFrom(apiPath(code, '/kit/export.json'))} />
-        {KIT.map((k) => <Action key={k.path} title={`${k.title} as CSV`} onPress={() => saveFrom(apiPath(code, `/kit/${k.path}.csv`))} />)}
+        {KIT.map((k) => (
+          <Action
+            key={k.path}
+            title={`${k.title} as CSV`}
+            onPress={() => saveFrom(apiPath(code, `/kit/${k.path}.csv`))}
+          />
+        ))}
         <Action title="Import JSON or CSV" onPress={() => void pick()} />
-        {others.map((p) => <Action key={p.code} title={`Copy from ${p.title}`} onPress={() => refresh.mutate({ from: p.code }, { onSuccess: (r) => setResult(r as KitImport), onError: (e) => setError(e.message) })} />)}
+        {others.map((p) => (
+          <Action
+            key={p.code}
+            title={`Copy from ${p.title}`}
+            onPress={() =>
+              refresh.mutate(
+                { from: p.code },
+                { onSuccess: (r) => setResult(r as KitImport), onError: (e) => setError(e.message) },
+              )
+            }
+          />
+        ))}
       </Row>
       {error ? <Notice state="lost" title="Nothing was imported" detail={error} /> : null}
-      {result ? <Notice state={result.rows.some((r) => r.faults.length > 0) ? 'doubtful' : 'complete'} title={`${result.imported} of ${result.rows.length} taken in`} detail={result.rows.filter((r) => r.faults.length > 0).map((r) => `${r.label}: ${r.faults.map((f) => f.message).join(', ')}`).join('. ')} /> : null}
+      {result ? (
+        <Notice
+          state={result.rows.some((r) => r.faults.length > 0) ? 'doubtful' : 'complete'}
+          title={`${result.imported} of ${result.rows.length} taken in`}
+          detail={result.rows
+            .filter((r) => r.faults.length > 0)
+            .map((r) => `${r.label}: ${r.faults.map((f) => f.message).join(', ')}`)
+            .join('. ')}
+        />
+      ) : null}
     </Panel>
   );
 }

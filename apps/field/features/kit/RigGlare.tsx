@@ -30,7 +30,10 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
     setError(null);
     setSending(0);
     try {
-      const parts = [...seen.map((file) => ({ field: 'seen', file })), ...covered.map((file) => ({ field: 'covered', file }))];
+      const parts = [
+        ...seen.map((file) => ({ field: 'seen', file })),
+        ...covered.map((file) => ({ field: 'covered', file })),
+      ];
       await uploadParts<Job>(code, `/rigs/${rig.id}/glare?coverDeg=${coverDeg}`, parts, setSending);
       await job.refetch();
     } catch (e) {
@@ -39,30 +42,61 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
       setSending(null);
     }
   };
-  const pick = async (take: (files: File[]) => void) => take(await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.dng', multiple: true }));
+  const pick = async (take: (files: File[]) => void) =>
+    take(await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.dng', multiple: true }));
   const failure = error ?? (job.data?.state === 'failed' ? job.data.error?.message : undefined);
   return (
     <View style={{ gap: SPACE(2) }}>
-      <Text strong heading={3}>Veiling glare</Text>
+      <Text strong heading={3}>
+        Veiling glare
+      </Text>
       {glare ? (
         <View testID="rig-glare">
           <Figure value={(100 * glareShare(glare.curve)).toFixed(1)} unit="% of a light is spread" />
-          <Text size="small" tone="quietInk">{`${ANGLES.map((a) => `${(100 * glarePerSr(glare.curve, a)).toPrecision(2)} % a steradian at ${a}°`).join(', ')}; measured ${glare.measuredOn ?? 'at an unknown date'}. Taken out of what is built with this rig.`}</Text>
+          <Text
+            size="small"
+            tone="quietInk"
+          >{`${ANGLES.map((a) => `${(100 * glarePerSr(glare.curve, a)).toPrecision(2)} % a steradian at ${a}°`).join(', ')}; measured ${glare.measuredOn ?? 'at an unknown date'}. Taken out of what is built with this rig.`}</Text>
         </View>
-      ) : <Text size="small" tone="quietInk">Not measured: panoramas state only how large it can be. Photograph one view twice without moving the rig, the sun in the picture, then hidden behind something small at arm's length.</Text>}
+      ) : (
+        <Text size="small" tone="quietInk">
+          Not measured: panoramas state only how large it can be. Photograph one view twice without moving the rig, the
+          sun in the picture, then hidden behind something small at arm's length.
+        </Text>
+      )}
       <Row wrap>
-        <Action title={seen.length === 0 ? 'Frames, sun seen' : `${seen.length} frames, sun seen`} onPress={() => void pick(setSeen)} />
-        <Action title={covered.length === 0 ? 'Frames, sun covered' : `${covered.length} frames, sun covered`} onPress={() => void pick(setCovered)} />
+        <Action
+          title={seen.length === 0 ? 'Frames, sun seen' : `${seen.length} frames, sun seen`}
+          onPress={() => void pick(setSeen)}
+        />
+        <Action
+          title={covered.length === 0 ? 'Frames, sun covered' : `${covered.length} frames, sun covered`}
+          onPress={() => void pick(setCovered)}
+        />
       </Row>
       {seen.length > 0 && covered.length > 0 ? (
         <Row wrap style={{ alignItems: 'flex-end' }}>
-          <Stepper label="The cover hides, around the sun" unit="°" value={coverDeg} step={1} digits={0} onChange={(v) => setCoverDeg(Math.max(2, Math.min(40, Math.round(v))))} />
-          <Action kind="main" title="Measure the glare" busy={sending !== null || working !== null} onPress={() => void measure()} />
+          <Stepper
+            label="The cover hides, around the sun"
+            unit="°"
+            value={coverDeg}
+            step={1}
+            digits={0}
+            onChange={(v) => setCoverDeg(Math.max(2, Math.min(40, Math.round(v))))}
+          />
+          <Action
+            kind="main"
+            title="Measure the glare"
+            busy={sending !== null || working !== null}
+            onPress={() => void measure()}
+          />
         </Row>
       ) : null}
       {sending !== null ? <Progress stage="Sending" fraction={sending} /> : null}
       {working ? <Progress stage={working.stage} fraction={working.progress} /> : null}
-      {failure ? <Notice state="lost" title="The glare was not measured" detail={failure} testID="glare-error" /> : null}
+      {failure ? (
+        <Notice state="lost" title="The glare was not measured" detail={failure} testID="glare-error" />
+      ) : null}
     </View>
   );
 }

@@ -41,16 +41,33 @@ export function ClipPanel({ takeId }: { takeId: string }) {
   return (
     <View style={{ gap: 12 }}>
       <Row wrap>
-        <Action title="Add a video or an image sequence" onPress={() => void pickFiles({ multiple: true, accept: 'video/*,image/*,.tif,.tiff' }).then((f) => send(f, false))} busy={sending !== null} />
+        <Action
+          title="Add a video or an image sequence"
+          onPress={() =>
+            void pickFiles({ multiple: true, accept: 'video/*,image/*,.tif,.tiff' }).then((f) => send(f, false))
+          }
+          busy={sending !== null}
+        />
       </Row>
       {sending !== null ? <Progress stage="Sending the clip" fraction={sending} /> : null}
       {error ? (
         <Notice state="lost" title="The clip was not taken in" detail={error.message}>
-          {error.problem.code === 'sequence-with-holes' ? <Row><Action title="Take it with the holes" onPress={() => void send(waiting, true)} /></Row> : null}
+          {error.problem.code === 'sequence-with-holes' ? (
+            <Row>
+              <Action title="Take it with the holes" onPress={() => void send(waiting, true)} />
+            </Row>
+          ) : null}
         </Notice>
       ) : null}
-      {(clips.data ?? []).map((c) => <Filmstrip key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />)}
-      {plates.data && plates.data.length > 0 ? <Text size="small" tone="quietInk">{`Plate frames of this take: ${plates.data.map((p) => p.name).join(', ')}`}</Text> : null}
+      {(clips.data ?? []).map((c) => (
+        <Filmstrip key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />
+      ))}
+      {plates.data && plates.data.length > 0 ? (
+        <Text
+          size="small"
+          tone="quietInk"
+        >{`Plate frames of this take: ${plates.data.map((p) => p.name).join(', ')}`}</Text>
+      ) : null}
     </View>
   );
 }
@@ -71,21 +88,53 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
   return (
     <View style={{ gap: 8 }}>
       <Text strong>{clip.name}</Text>
-      <Text size="small" tone="quietInk">{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
       {running ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
-      {job.data?.error ? <Notice state="lost" title="The filmstrip could not be made" detail={job.data.error.message} /> : null}
-      <ScrollView horizontal style={{ backgroundColor: palette.surround }} contentContainerStyle={{ gap: 4, padding: 6 }} role="list" aria-label={`Filmstrip of ${clip.name}`}>
+      {job.data?.error ? (
+        <Notice state="lost" title="The filmstrip could not be made" detail={job.data.error.message} />
+      ) : null}
+      <ScrollView
+        horizontal
+        style={{ backgroundColor: palette.surround }}
+        contentContainerStyle={{ gap: 4, padding: 6 }}
+        role="list"
+        aria-label={`Filmstrip of ${clip.name}`}
+      >
         {clip.stripFrames.map((n) => (
-          <Pressable key={n} role="button" aria-pressed={n === frame} aria-label={timecode(n)} onPress={() => setFrame(n)} style={{ padding: 3 }}>
-            <Image source={{ uri: apiPath(code, `/clips/${clip.id}/frames/${n}.jpg`) }} style={{ width: 128, aspectRatio: clip.widthPx / clip.heightPx }} accessibilityLabel={timecode(n)} />
+          <Pressable
+            key={n}
+            role="button"
+            aria-pressed={n === frame}
+            aria-label={timecode(n)}
+            onPress={() => setFrame(n)}
+            style={{ padding: 3 }}
+          >
+            <Image
+              source={{ uri: apiPath(code, `/clips/${clip.id}/frames/${n}.jpg`) }}
+              style={{ width: 128, aspectRatio: clip.widthPx / clip.heightPx }}
+              accessibilityLabel={timecode(n)}
+            />
             {n === frame ? <Brackets colour={palette.onSurround} /> : null}
           </Pressable>
         ))}
       </ScrollView>
       <Row wrap>
-        <Stepper label="Frame" value={frame} step={1} digits={0} onChange={(v) => setFrame(Math.max(0, Math.min(clip.frames - 1, Math.round(v))))} />
+        <Stepper
+          label="Frame"
+          value={frame}
+          step={1}
+          digits={0}
+          onChange={(v) => setFrame(Math.max(0, Math.min(clip.frames - 1, Math.round(v))))}
+        />
         <Figure value={timecode(frame)} size="large" />
-        <Action title="Make it a plate frame" busy={make.isPending} onPress={() => make.mutate({ frame }, { onSuccess: onPlate })} />
+        <Action
+          title="Make it a plate frame"
+          busy={make.isPending}
+          onPress={() => make.mutate({ frame }, { onSuccess: onPlate })}
+        />
       </Row>
       {make.error ? <Notice state="lost" title="The frame was not taken" detail={make.error.message} /> : null}
     </View>

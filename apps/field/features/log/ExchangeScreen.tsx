@@ -43,7 +43,9 @@ function ExportPanel({ day }: { day: ShootDay }) {
         <Action title="Takes as JSON" onPress={() => save('takes.json')} />
         <Action title="Camera report (PDF)" onPress={() => save('report.pdf')} />
       </Row>
-      <Text size="small" tone="quietInk">Every take of every setup of the day, with the sun at that take.</Text>
+      <Text size="small" tone="quietInk">
+        Every take of every setup of the day, with the sun at that take.
+      </Text>
     </Panel>
   );
 }
@@ -63,7 +65,11 @@ function ImportPanel({ setup }: { setup: Setup }) {
   const [preview, setPreview] = useState<ImportResult | null>(null);
   const [done, setDone] = useState<number | null>(null);
   const send = useWrite<Send, ImportResult>(() => '/takes/import');
-  const look = (name: string, content: string, mapping?: Record<string, string>) => send.mutate({ setupId: setup.id, fileName: name, contentBase64: content, mapping, dryRun: true }, { onSuccess: setPreview });
+  const look = (name: string, content: string, mapping?: Record<string, string>) =>
+    send.mutate(
+      { setupId: setup.id, fileName: name, contentBase64: content, mapping, dryRun: true },
+      { onSuccess: setPreview },
+    );
   const pick = async () => {
     const [picked] = await pickFiles({ accept: '.csv,.tsv,.txt,.json' });
     if (!picked) return;
@@ -75,16 +81,40 @@ function ImportPanel({ setup }: { setup: Setup }) {
   };
   const wrong = preview?.rows.filter((r) => r.faults.length > 0) ?? [];
   const good = (preview?.rows.length ?? 0) - wrong.length;
-  const store = () => send.mutate({ setupId: setup.id, fileName: file!.name, contentBase64: file!.content, mapping: preview!.mapping, dryRun: false, acceptRest: wrong.length > 0 }, { onSuccess: (r) => {
-    setDone(r.imported);
-    setPreview(null);
-  } });
+  const store = () =>
+    send.mutate(
+      {
+        setupId: setup.id,
+        fileName: file!.name,
+        contentBase64: file!.content,
+        mapping: preview!.mapping,
+        dryRun: false,
+        acceptRest: wrong.length > 0,
+      },
+      {
+        onSuccess: (r) => {
+          setDone(r.imported);
+          setPreview(null);
+        },
+      },
+    );
   return (
     <Panel title={`Takes into ${setup.name}`}>
       <Row wrap>
-        <Action kind={preview ? 'quiet' : 'main'} title="Choose a CSV or JSON file" onPress={() => void pick()} busy={send.isPending} />
+        <Action
+          kind={preview ? 'quiet' : 'main'}
+          title="Choose a CSV or JSON file"
+          onPress={() => void pick()}
+          busy={send.isPending}
+        />
       </Row>
-      {send.error ? <Notice state="lost" title="The file was not imported" detail={send.error instanceof ApiError ? send.error.message : 'Try again'} /> : null}
+      {send.error ? (
+        <Notice
+          state="lost"
+          title="The file was not imported"
+          detail={send.error instanceof ApiError ? send.error.message : 'Try again'}
+        />
+      ) : null}
       {done !== null ? <Notice state="complete" title={`${done} takes imported`} testID="import-done" /> : null}
       {preview && file ? (
         <View style={{ gap: SPACE(3) }}>
@@ -97,13 +127,25 @@ function ImportPanel({ setup }: { setup: Setup }) {
                   <StateShape state={r.faults.length === 0 ? 'complete' : 'lost'} />
                 </View>
                 <Figure value={`row ${r.row}`} size="body" />
-                <Text style={{ flex: 1 }} tone={r.faults.length === 0 ? 'ink' : 'madder'}>{r.faults.length === 0 ? `${r.label}: good` : `${r.label || 'without slate'}: ${r.faults.map((f) => f.message).join('; ')}`}</Text>
+                <Text style={{ flex: 1 }} tone={r.faults.length === 0 ? 'ink' : 'madder'}>
+                  {r.faults.length === 0
+                    ? `${r.label}: good`
+                    : `${r.label || 'without slate'}: ${r.faults.map((f) => f.message).join('; ')}`}
+                </Text>
               </Row>
             ))}
-            {preview.rows.length > 100 ? <Text tone="quietInk">{`and ${preview.rows.length - 100} rows more`}</Text> : null}
+            {preview.rows.length > 100 ? (
+              <Text tone="quietInk">{`and ${preview.rows.length - 100} rows more`}</Text>
+            ) : null}
           </View>
           <Row wrap>
-            <Action kind="main" disabled={good === 0} title={wrong.length === 0 ? `Import ${good} takes` : `Import ${good}, leave out ${wrong.length}`} onPress={store} busy={send.isPending} />
+            <Action
+              kind="main"
+              disabled={good === 0}
+              title={wrong.length === 0 ? `Import ${good} takes` : `Import ${good}, leave out ${wrong.length}`}
+              onPress={store}
+              busy={send.isPending}
+            />
             <Action title="Leave it" onPress={() => setPreview(null)} />
           </Row>
         </View>
@@ -112,21 +154,42 @@ function ImportPanel({ setup }: { setup: Setup }) {
   );
 }
 
-function Mapping({ preview, onChange }: { preview: ImportResult; onChange: (mapping: Record<string, string>) => void }) {
+function Mapping({
+  preview,
+  onChange,
+}: {
+  preview: ImportResult;
+  onChange: (mapping: Record<string, string>) => void;
+}) {
   const [field, setField] = useState<string | null>(null);
   const used = Object.entries(preview.mapping);
   const unused = preview.columns.filter((c) => c !== '' && !Object.values(preview.mapping).includes(c));
   return (
     <View style={{ gap: SPACE(2) }}>
-      <Text size="small" tone="quietInk">Which column goes where; tap a field to change it</Text>
-      <Choice label="Fields" options={used.map(([f, c]) => ({ value: f, title: `${f} ← ${c}` }))} value={field ?? ''} onChange={(f) => setField(f === field ? null : f)} />
+      <Text size="small" tone="quietInk">
+        Which column goes where; tap a field to change it
+      </Text>
+      <Choice
+        label="Fields"
+        options={used.map(([f, c]) => ({ value: f, title: `${f} ← ${c}` }))}
+        value={field ?? ''}
+        onChange={(f) => setField(f === field ? null : f)}
+      />
       {unused.length > 0 ? <Text size="small" tone="ochre">{`Not used: ${unused.join(', ')}`}</Text> : null}
       {field ? (
-        <Choice label={`Column for ${field}`} options={[{ value: '', title: 'No column' }, ...preview.columns.filter(Boolean).map((c) => ({ value: c, title: c }))]} value={preview.mapping[field]} onChange={(c) => {
-          const { [field]: _old, ...rest } = preview.mapping;
-          setField(null);
-          onChange(c === '' ? rest : { ...rest, [field]: c });
-        }} />
+        <Choice
+          label={`Column for ${field}`}
+          options={[
+            { value: '', title: 'No column' },
+            ...preview.columns.filter(Boolean).map((c) => ({ value: c, title: c })),
+          ]}
+          value={preview.mapping[field]}
+          onChange={(c) => {
+            const { [field]: _old, ...rest } = preview.mapping;
+            setField(null);
+            onChange(c === '' ? rest : { ...rest, [field]: c });
+          }}
+        />
       ) : null}
     </View>
   );

@@ -12,7 +12,16 @@ import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 
 const TITLES: Record<string, string> = {
-  bodyId: 'Camera body', formatName: 'Recording format', lensId: 'Lens', focalLengthMm: 'Focal length, mm', tStop: 'Stop, T', ei: 'EI', shutterAngleDeg: 'Shutter, °', fps: 'Frame rate, fps', focusM: 'Focus, m', shotAt: 'Time',
+  bodyId: 'Camera body',
+  formatName: 'Recording format',
+  lensId: 'Lens',
+  focalLengthMm: 'Focal length, mm',
+  tStop: 'Stop, T',
+  ei: 'EI',
+  shutterAngleDeg: 'Shutter, °',
+  fps: 'Frame rate, fps',
+  focusM: 'Focus, m',
+  shotAt: 'Time',
 };
 
 interface FromFileProps {
@@ -35,7 +44,9 @@ export function FromFile({ take, change, takeId, lenses, bodies }: FromFileProps
     setBusy(true);
     setError(null);
     try {
-      setRead(await upload<FileCells>(code, `/takes/read-file${takeId ? `?takeId=${takeId}` : ''}`, [file], () => undefined));
+      setRead(
+        await upload<FileCells>(code, `/takes/read-file${takeId ? `?takeId=${takeId}` : ''}`, [file], () => undefined),
+      );
     } catch (e) {
       setRead(null);
       setError((e as Error).message);
@@ -43,12 +54,24 @@ export function FromFile({ take, change, takeId, lenses, bodies }: FromFileProps
       setBusy(false);
     }
   };
-  const shown = (field: string, value: unknown) => (field === 'lensId' ? lenses.find((l) => l.id === value)?.name : field === 'bodyId' ? bodies.find((b) => b.id === value)?.name : null) ?? (value === null || value === undefined ? 'empty' : String(value));
+  const shown = (field: string, value: unknown) =>
+    (field === 'lensId'
+      ? lenses.find((l) => l.id === value)?.name
+      : field === 'bodyId'
+        ? bodies.find((b) => b.id === value)?.name
+        : null) ?? (value === null || value === undefined ? 'empty' : String(value));
   const log = take as unknown as Record<string, unknown>;
-  const same = (field: string, value: number | string) => (typeof value === 'number' && typeof log[field] === 'number' ? Math.abs((log[field] as number) / value - 1) < 0.005 : log[field] === value);
+  const same = (field: string, value: number | string) =>
+    typeof value === 'number' && typeof log[field] === 'number'
+      ? Math.abs((log[field] as number) / value - 1) < 0.005
+      : log[field] === value;
   const choose = (field: string, value: number | string, useFile: boolean) => {
     const { [field]: _old, ...rest } = take.fromFile;
-    change(useFile ? { [field]: value, fromFile: { ...rest, [field]: read!.file } } as Partial<TakeInput> : { fromFile: rest });
+    change(
+      useFile
+        ? ({ [field]: value, fromFile: { ...rest, [field]: read!.file } } as Partial<TakeInput>)
+        : { fromFile: rest },
+    );
   };
   const cells = read ? Object.entries(read.cells) : [];
   const differing = cells.filter(([f, v]) => !same(f, v));
@@ -56,22 +79,67 @@ export function FromFile({ take, change, takeId, lenses, bodies }: FromFileProps
     <View style={{ gap: 12 }}>
       <Row wrap>
         <Action title="Read a file" onPress={() => void pick()} busy={busy} />
-        {differing.length > 0 ? <Action title={`Take all ${differing.length} from the file`} onPress={() => change({ ...Object.fromEntries(differing), fromFile: { ...take.fromFile, ...Object.fromEntries(differing.map(([f]) => [f, read!.file])) } } as Partial<TakeInput>)} /> : null}
+        {differing.length > 0 ? (
+          <Action
+            title={`Take all ${differing.length} from the file`}
+            onPress={() =>
+              change({
+                ...Object.fromEntries(differing),
+                fromFile: { ...take.fromFile, ...Object.fromEntries(differing.map(([f]) => [f, read!.file])) },
+              } as Partial<TakeInput>)
+            }
+          />
+        ) : null}
       </Row>
-      <Text size="small" tone="quietInk">Tags are a prior: what is measured later decides, and the screen says which one is in use.</Text>
+      <Text size="small" tone="quietInk">
+        Tags are a prior: what is measured later decides, and the screen says which one is in use.
+      </Text>
       {error ? <Notice state="lost" title="The file says nothing usable" detail={error} /> : null}
-      {read ? <Text strong>{`${read.file}${read.widthPx ? `, ${read.widthPx} × ${read.heightPx} px upright` : ''}`}</Text> : null}
+      {read ? (
+        <Text strong>{`${read.file}${read.widthPx ? `, ${read.widthPx} × ${read.heightPx} px upright` : ''}`}</Text>
+      ) : null}
       {cells.map(([field, value]) => (
         <Row key={field} wrap style={{ justifyContent: 'space-between' }}>
           <Text>{TITLES[field] ?? field}</Text>
-          {take.fromFile[field] === read!.file ? <Text tone="tide" strong>{`${shown(field, value)}, from file`}</Text> : same(field, value) ? <Text tone="tide">{`${shown(field, value)}: file and log agree`}</Text> : (
-            <Choice label={`${TITLES[field] ?? field}: log or file`} options={[{ value: 'log', title: `Log ${shown(field, log[field])}` }, { value: 'file', title: `File ${shown(field, value)}` }]} value="log" onChange={(v) => choose(field, value, v === 'file')} />
+          {take.fromFile[field] === read!.file ? (
+            <Text tone="tide" strong>{`${shown(field, value)}, from file`}</Text>
+          ) : same(field, value) ? (
+            <Text tone="tide">{`${shown(field, value)}: file and log agree`}</Text>
+          ) : (
+            <Choice
+              label={`${TITLES[field] ?? field}: log or file`}
+              options={[
+                { value: 'log', title: `Log ${shown(field, log[field])}` },
+                { value: 'file', title: `File ${shown(field, value)}` },
+              ]}
+              value="log"
+              onChange={(v) => choose(field, value, v === 'file')}
+            />
           )}
         </Row>
       ))}
-      {read?.unknownLens ? <Notice state="doubtful" title={`The kit does not know the lens "${read.unknownLens}"`} detail="Add it, then read the file again: its transmission turns the f-number into a T-stop."><Row><Action title="Add this lens" onPress={() => router.push(`/${code}/kit/lenses?add=${encodeURIComponent(read.unknownLens!)}` as never)} /></Row></Notice> : null}
-      {read?.unknownBody ? <Text size="small" tone="ochre">{`Camera "${read.unknownBody}" is not in the kit.`}</Text> : null}
-      {read?.notes.map((n) => <Text key={n} size="small" tone="quietInk">{n}</Text>)}
+      {read?.unknownLens ? (
+        <Notice
+          state="doubtful"
+          title={`The kit does not know the lens "${read.unknownLens}"`}
+          detail="Add it, then read the file again: its transmission turns the f-number into a T-stop."
+        >
+          <Row>
+            <Action
+              title="Add this lens"
+              onPress={() => router.push(`/${code}/kit/lenses?add=${encodeURIComponent(read.unknownLens!)}` as never)}
+            />
+          </Row>
+        </Notice>
+      ) : null}
+      {read?.unknownBody ? (
+        <Text size="small" tone="ochre">{`Camera "${read.unknownBody}" is not in the kit.`}</Text>
+      ) : null}
+      {read?.notes.map((n) => (
+        <Text key={n} size="small" tone="quietInk">
+          {n}
+        </Text>
+      ))}
     </View>
   );
 }

@@ -13,12 +13,23 @@ export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraB
   const focusM = take.focusM !== null && take.focusM * 1000 >= 4 * take.focalLengthMm ? take.focusM : null;
   const depth = depthOfField(take.focalLengthMm, fNumber, focusM ?? 1000, format.circleOfConfusionMm);
   const squeeze = Math.max(format.squeeze, lens.squeeze);
-  const exposure = take.shutterAngleDeg > 0 && take.shutterAngleDeg <= 360 && take.fps > 0 && take.ei > 0 && take.ndStops >= 0
-    ? ev100({ shutterS: shutterSeconds(take.shutterAngleDeg, take.fps), iso: take.ei, tStop: take.tStop, ndStops: take.ndStops }) : null;
+  const exposure =
+    take.shutterAngleDeg > 0 && take.shutterAngleDeg <= 360 && take.fps > 0 && take.ei > 0 && take.ndStops >= 0
+      ? ev100({
+          shutterS: shutterSeconds(take.shutterAngleDeg, take.fps),
+          iso: take.ei,
+          tStop: take.tStop,
+          ndStops: take.ndStops,
+        })
+      : null;
   return (
     <Row wrap gap={4} style={{ rowGap: 8 }}>
       <Reading label="Field of view">
-        <Figure size="large" value={`${fieldOfViewDeg(format.gateWidthMm, take.focalLengthMm, squeeze).toFixed(1)} × ${fieldOfViewDeg(format.gateHeightMm, take.focalLengthMm).toFixed(1)}`} unit="°" />
+        <Figure
+          size="large"
+          value={`${fieldOfViewDeg(format.gateWidthMm, take.focalLengthMm, squeeze).toFixed(1)} × ${fieldOfViewDeg(format.gateHeightMm, take.focalLengthMm).toFixed(1)}`}
+          unit="°"
+        />
       </Reading>
       <Reading label="Sharp from, to">
         <Figure size="large" value={focusM === null ? '–' : `${metres(depth.nearM)}, ${metres(depth.farM)}`} unit="m" />
@@ -27,7 +38,11 @@ export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraB
         <Figure size="large" value={metres(depth.hyperfocalM)} unit="m" />
       </Reading>
       <Reading label="Crop factor">
-        <Figure size="large" value={cropFactor(format.gateWidthMm * squeeze, format.gateHeightMm).toFixed(2)} unit="×" />
+        <Figure
+          size="large"
+          value={cropFactor(format.gateWidthMm * squeeze, format.gateHeightMm).toFixed(2)}
+          unit="×"
+        />
       </Reading>
       <Reading label="Exposure">
         <Figure size="large" value={exposure === null ? '–' : exposure.toFixed(1)} unit="EV100" />

@@ -2,7 +2,15 @@ import { router, useLocalSearchParams } from 'expo-router';
 import { Pressable, View } from 'react-native';
 import { sunPosition } from '@tawny/core';
 import type { Location, Take } from '@tawny/contract';
-import { useAllRounds, useBodies, useLenses, useProductionCode, useRemove, useStations, useTakes } from '../../data/queries';
+import {
+  useAllRounds,
+  useBodies,
+  useLenses,
+  useProductionCode,
+  useRemove,
+  useStations,
+  useTakes,
+} from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -42,7 +50,12 @@ export function LogScreen() {
         <Text size="title" strong heading={1}>
           {setup.name}
         </Text>
-        <Action kind="main" grow title={newest && takes.data ? `Next take: ${newest.slate} / ${nextNumber(takes.data)}` : 'Log the first take'} onPress={() => go('new')} />
+        <Action
+          kind="main"
+          grow
+          title={newest && takes.data ? `Next take: ${newest.slate} / ${nextNumber(takes.data)}` : 'Log the first take'}
+          onPress={() => go('new')}
+        />
       </Row>
       <Row wrap gap={2}>
         <Action title="Set records" onPress={() => go('records')} />
@@ -52,14 +65,27 @@ export function LogScreen() {
       {removed ? (
         <Notice state="open" title="The take was removed">
           <Row>
-            <Action title="Take it back" onPress={() => removal.restore(removed, { onSuccess: () => router.setParams({ removed: undefined }) })} />
+            <Action
+              title="Take it back"
+              onPress={() => removal.restore(removed, { onSuccess: () => router.setParams({ removed: undefined }) })}
+            />
           </Row>
         </Notice>
       ) : null}
       {takes.data?.length === 0 ? (
-        <Notice state="open" title="No take is logged for this setup" detail="Log the first one when the camera cuts. Every later take starts as a copy of the one before." />
+        <Notice
+          state="open"
+          title="No take is logged for this setup"
+          detail="Log the first one when the camera cuts. Every later take starts as a copy of the one before."
+        />
       ) : null}
-      {!takes.data ? <Waiting error={takes.error} what="the takes" /> : wide ? <WideTakes takes={takes.data} location={location} setupId={setup.id} /> : takes.data.map((t) => <TakeCard key={t.id} take={t} location={location} setupId={setup.id} />)}
+      {!takes.data ? (
+        <Waiting error={takes.error} what="the takes" />
+      ) : wide ? (
+        <WideTakes takes={takes.data} location={location} setupId={setup.id} />
+      ) : (
+        takes.data.map((t) => <TakeCard key={t.id} take={t} location={location} setupId={setup.id} />)
+      )}
     </View>
   );
 }
@@ -71,7 +97,16 @@ function WideTakes({ takes, location, setupId }: { takes: Take[]; location: Loca
   const rounds = useAllRounds();
   if (!lenses.data || !bodies.data) return <Waiting error={lenses.error ?? bodies.error} what="the kit" />;
   if (takes.length === 0) return null;
-  return <TakeTable takes={takes} setupId={setupId} location={location} bodies={bodies.data} lenses={lenses.data} round={rounds.data?.find((r) => stations.data?.some((s) => s.id === r.stationId))} />;
+  return (
+    <TakeTable
+      takes={takes}
+      setupId={setupId}
+      location={location}
+      bodies={bodies.data}
+      lenses={lenses.data}
+      round={rounds.data?.find((r) => stations.data?.some((s) => s.id === r.stationId))}
+    />
+  );
 }
 
 function TakeCard({ take, location, setupId }: { take: Take; location: Location; setupId: string }) {
@@ -81,7 +116,11 @@ function TakeCard({ take, location, setupId }: { take: Take; location: Location;
   const mark = STATUS_WORDS[take.status];
   const known = (v: number | null, unit: string) => (v === null ? 'not measured' : `${v}${unit}`);
   return (
-    <Pressable role="link" aria-label={`Open ${take.slate} take ${take.take} camera ${take.camera}`} onPress={() => router.push(`/${code}/log/new?setup=${setupId}&take=${take.id}`)}>
+    <Pressable
+      role="link"
+      aria-label={`Open ${take.slate} take ${take.take} camera ${take.camera}`}
+      onPress={() => router.push(`/${code}/log/new?setup=${setupId}&take=${take.id}`)}
+    >
       <Panel>
         <Row style={{ justifyContent: 'space-between' }}>
           <Figure value={`${take.slate} / ${take.take}`} unit={`camera ${take.camera}`} />
@@ -104,10 +143,17 @@ function TakeCard({ take, location, setupId }: { take: Take; location: Location;
             <Figure value={`${take.shutterAngleDeg}`} unit={`° at ${take.fps} fps`} size="large" />
           </Reading>
           <Reading label="Sun at the take">
-            <Figure value={`${sun.azimuthDeg.toFixed(1)}`} unit={`° az, ${sun.elevationDeg.toFixed(1)}° el`} size="large" />
+            <Figure
+              value={`${sun.azimuthDeg.toFixed(1)}`}
+              unit={`° az, ${sun.elevationDeg.toFixed(1)}° el`}
+              size="large"
+            />
           </Reading>
         </Row>
-        <Text size="small" tone="quietInk">{`${clock(take.shotAt, location.zone)} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
+        <Text
+          size="small"
+          tone="quietInk"
+        >{`${clock(take.shotAt, location.zone)} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
       </Panel>
     </Pressable>
   );

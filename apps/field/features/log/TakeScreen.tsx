@@ -1,7 +1,17 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { takeFaults, takeInput, type CameraBody, type FilterRecord, type LensRecord, type Location, type Setup, type Take, type TakeInput } from '@tawny/contract';
+import {
+  takeFaults,
+  takeInput,
+  type CameraBody,
+  type FilterRecord,
+  type LensRecord,
+  type Location,
+  type Setup,
+  type Take,
+  type TakeInput,
+} from '@tawny/contract';
 import { ApiError } from '../../data/api';
 import { useBodies, useFilters, useLenses, useProductionCode, useRemove, useSave, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
@@ -31,12 +41,32 @@ export function TakeScreen() {
   const bodies = useBodies();
   const lenses = useLenses();
   const filters = useFilters();
-  if (!setup || !location || !takes.data || !bodies.data || !lenses.data || !filters.data) return <Waiting error={error ?? takes.error ?? bodies.error ?? lenses.error ?? filters.error} what="the last take" />;
+  if (!setup || !location || !takes.data || !bodies.data || !lenses.data || !filters.data)
+    return (
+      <Waiting error={error ?? takes.error ?? bodies.error ?? lenses.error ?? filters.error} what="the last take" />
+    );
   if (bodies.data.length === 0 || lenses.data.length === 0) {
-    return <Notice state="lost" title="The kit holds no camera or no lens" detail="A take needs a camera body and a lens: add them to the kit, behind the production's name." />;
+    return (
+      <Notice
+        state="lost"
+        title="The kit holds no camera or no lens"
+        detail="A take needs a camera body and a lens: add them to the kit, behind the production's name."
+      />
+    );
   }
   const editing = takes.data.find((t) => t.id === wanted);
-  return <TakeForm key={`${setup.id}${editing?.id ?? ''}`} setup={setup} location={location} takes={takes.data} bodies={bodies.data} lenses={lenses.data} filters={filters.data} editing={editing} />;
+  return (
+    <TakeForm
+      key={`${setup.id}${editing?.id ?? ''}`}
+      setup={setup}
+      location={location}
+      takes={takes.data}
+      bodies={bodies.data}
+      lenses={lenses.data}
+      filters={filters.data}
+      editing={editing}
+    />
+  );
 }
 
 interface TakeFormProps {
@@ -65,10 +95,20 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
     const shape = takeInput.safeParse(t);
     const b = bodies.find((x) => x.id === t.bodyId) ?? bodies[0];
     const l = lenses.find((x) => x.id === t.lensId) ?? lenses[0];
-    return [...(shape.success ? [] : shape.error.issues.map((i) => ({ field: String(i.path[0]), message: i.message }))), ...takeFaults(t, b, l, filters.filter((f) => t.filterIds.includes(f.id)))];
+    return [
+      ...(shape.success ? [] : shape.error.issues.map((i) => ({ field: String(i.path[0]), message: i.message }))),
+      ...takeFaults(
+        t,
+        b,
+        l,
+        filters.filter((f) => t.filterIds.includes(f.id)),
+      ),
+    ];
   };
   const faults = faultsOf(take);
-  const fault = (field: string) => faults.find((f) => f.field === field)?.message ?? (save.error instanceof ApiError ? save.error.field(field) : undefined);
+  const fault = (field: string) =>
+    faults.find((f) => f.field === field)?.message ??
+    (save.error instanceof ApiError ? save.error.field(field) : undefined);
   const cameras = Object.keys(drafts.takes);
   const wrongElsewhere = cameras.filter((c) => c !== drafts.active && faultsOf(drafts.takes[c]).length > 0);
   const cells = { take, last, change, fault };
@@ -92,9 +132,21 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
   };
   const removeIt = () => {
     // Awaited, not a callback: the form is gone by the time the list is read anew. What went wrong is shown below.
-    removal.removeAsync({ id: editing!.id, version: editing!.version }).then(() => router.replace(`${home}&removed=${editing!.id}` as never), () => undefined);
+    removal.removeAsync({ id: editing!.id, version: editing!.version }).then(
+      () => router.replace(`${home}&removed=${editing!.id}` as never),
+      () => undefined,
+    );
   };
-  const summary = [take.roll, take.clip, take.timecodeIn, take.support === 'lockedOff' ? '' : take.support, take.flopped ? 'flopped' : '', take.lightCondition].filter(Boolean).join(' · ');
+  const summary = [
+    take.roll,
+    take.clip,
+    take.timecodeIn,
+    take.support === 'lockedOff' ? '' : take.support,
+    take.flopped ? 'flopped' : '',
+    take.lightCondition,
+  ]
+    .filter(Boolean)
+    .join(' · ');
 
   return (
     <View style={{ gap: SPACE(4) }}>
@@ -105,15 +157,34 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
         </View>
         <View style={{ alignItems: 'flex-end' }}>
           {last && !editing ? <Text size="small" tone="quietInk">{`Copied from take ${last.take}`}</Text> : null}
-          {saved ? <Text size="small" tone="tide" strong testID="take-saved">{saved}</Text> : null}
+          {saved ? (
+            <Text size="small" tone="tide" strong testID="take-saved">
+              {saved}
+            </Text>
+          ) : null}
         </View>
       </Row>
       {editing ? null : (
         <Row wrap style={{ justifyContent: 'space-between' }}>
-          <Choice label="Camera" options={cameras.map((c) => ({ value: c, title: `Camera ${c}` }))} value={drafts.active} onChange={choose} />
+          <Choice
+            label="Camera"
+            options={cameras.map((c) => ({ value: c, title: `Camera ${c}` }))}
+            value={drafts.active}
+            onChange={choose}
+          />
           <Row gap={2}>
-            {cameras.length > 1 ? <Choice multiple label="Same for all cameras" options={[{ value: 'same', title: 'Same for all cameras' }]} value={drafts.same ? ['same'] : []} onChange={() => setSame(!drafts.same)} /> : null}
-            {cameras.length > 1 ? <Action title={`Without ${drafts.active}`} onPress={() => dropCamera(drafts.active)} /> : null}
+            {cameras.length > 1 ? (
+              <Choice
+                multiple
+                label="Same for all cameras"
+                options={[{ value: 'same', title: 'Same for all cameras' }]}
+                value={drafts.same ? ['same'] : []}
+                onChange={() => setSame(!drafts.same)}
+              />
+            ) : null}
+            {cameras.length > 1 ? (
+              <Action title={`Without ${drafts.active}`} onPress={() => dropCamera(drafts.active)} />
+            ) : null}
             <Action title="Add camera" onPress={addCamera} />
           </Row>
         </Row>
@@ -128,13 +199,31 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       <Panel title="Where it stood">
         <PlaceCells {...cells} />
       </Panel>
-      <Fold title="Slate and clip" summary={summary} open={Boolean(fault('slate') ?? fault('take') ?? fault('timecodeIn') ?? fault('timecodeRate'))}>
+      <Fold
+        title="Slate and clip"
+        summary={summary}
+        open={Boolean(fault('slate') ?? fault('take') ?? fault('timecodeIn') ?? fault('timecodeRate'))}
+      >
         <IdentityCells {...cells} setup={setup} />
       </Fold>
-      <Fold title="During the take" summary={take.changes.length === 0 ? 'Nothing moves: no focus pull, zoom, iris or camera move' : `${take.changes.length} keys`}>
+      <Fold
+        title="During the take"
+        summary={
+          take.changes.length === 0
+            ? 'Nothing moves: no focus pull, zoom, iris or camera move'
+            : `${take.changes.length} keys`
+        }
+      >
         <ChangeCells take={take} change={change} fault={fault('changes')} />
       </Fold>
-      <Fold title="From a file" summary={Object.keys(take.fromFile).length === 0 ? 'Fill cells from the metadata of a plate frame or still' : `${Object.keys(take.fromFile).length} cells come from ${Object.values(take.fromFile)[0]}`}>
+      <Fold
+        title="From a file"
+        summary={
+          Object.keys(take.fromFile).length === 0
+            ? 'Fill cells from the metadata of a plate frame or still'
+            : `${Object.keys(take.fromFile).length} cells come from ${Object.values(take.fromFile)[0]}`
+        }
+      >
         <FromFile take={take} change={change} takeId={editing?.id} lenses={lenses} bodies={bodies} />
       </Fold>
       {editing ? (
@@ -142,19 +231,75 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
           <ClipPanel takeId={editing.id} />
         </Fold>
       ) : null}
-      <View style={{ position: 'sticky' as 'relative', bottom: 0, backgroundColor: palette.ground, paddingVertical: SPACE(3), gap: SPACE(2), borderTopWidth: 1, borderColor: palette.hairline, zIndex: 2 }}>
-        {faults.length > 0 ? <Notice testID="take-faults" state="lost" title="This cannot be right yet" detail={faults.map((f) => f.message).join('. ')} /> : null}
-        {wrongElsewhere.length > 0 ? <Notice state="lost" title={`Camera ${wrongElsewhere.join(', ')} cannot be right yet`} detail="Choose it above to see what is wrong." /> : null}
+      <View
+        style={{
+          position: 'sticky' as 'relative',
+          bottom: 0,
+          backgroundColor: palette.ground,
+          paddingVertical: SPACE(3),
+          gap: SPACE(2),
+          borderTopWidth: 1,
+          borderColor: palette.hairline,
+          zIndex: 2,
+        }}
+      >
+        {faults.length > 0 ? (
+          <Notice
+            testID="take-faults"
+            state="lost"
+            title="This cannot be right yet"
+            detail={faults.map((f) => f.message).join('. ')}
+          />
+        ) : null}
+        {wrongElsewhere.length > 0 ? (
+          <Notice
+            state="lost"
+            title={`Camera ${wrongElsewhere.join(', ')} cannot be right yet`}
+            detail="Choose it above to see what is wrong."
+          />
+        ) : null}
         {removal.error ? <Notice state="lost" title="The take was not removed" detail={removal.error.message} /> : null}
-        {save.error ? <Notice state="lost" title="The take was not saved" detail={`${save.error.message}. What you entered is kept here.`} /> : null}
+        {save.error ? (
+          <Notice
+            state="lost"
+            title="The take was not saved"
+            detail={`${save.error.message}. What you entered is kept here.`}
+          />
+        ) : null}
         <Row wrap gap={2}>
-          <Action kind="main" grow title={editing ? `Save take ${take.take}` : cameras.length > 1 ? `Save take ${take.take}, ${cameras.length} cameras` : `Save take ${take.take}`} onPress={() => run(false)} busy={save.isPending} disabled={faults.length > 0 || wrongElsewhere.length > 0} />
-          {editing ? null : <Action title="Save and next" onPress={() => run(true)} disabled={save.isPending || faults.length > 0 || wrongElsewhere.length > 0} />}
+          <Action
+            kind="main"
+            grow
+            title={
+              editing
+                ? `Save take ${take.take}`
+                : cameras.length > 1
+                  ? `Save take ${take.take}, ${cameras.length} cameras`
+                  : `Save take ${take.take}`
+            }
+            onPress={() => run(false)}
+            busy={save.isPending}
+            disabled={faults.length > 0 || wrongElsewhere.length > 0}
+          />
+          {editing ? null : (
+            <Action
+              title="Save and next"
+              onPress={() => run(true)}
+              disabled={save.isPending || faults.length > 0 || wrongElsewhere.length > 0}
+            />
+          )}
           <Action title="Undo" disabled={!undo} onPress={() => undo?.()} />
-          {editing ? <Action title="Remove" onPress={removeIt} /> : <Action title="Discard" onPress={() => {
-            reset(context);
-            router.replace(home as never);
-          }} />}
+          {editing ? (
+            <Action title="Remove" onPress={removeIt} />
+          ) : (
+            <Action
+              title="Discard"
+              onPress={() => {
+                reset(context);
+                router.replace(home as never);
+              }}
+            />
+          )}
         </Row>
       </View>
     </View>

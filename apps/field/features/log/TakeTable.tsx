@@ -1,6 +1,14 @@
 import { Input } from '@rneui/themed';
 import {
-  getCoreRowModel, getExpandedRowModel, getFilteredRowModel, getGroupedRowModel, getSortedRowModel, useReactTable, type ColumnDef, type GroupingState, type SortingState,
+  getCoreRowModel,
+  getExpandedRowModel,
+  getFilteredRowModel,
+  getGroupedRowModel,
+  getSortedRowModel,
+  useReactTable,
+  type ColumnDef,
+  type GroupingState,
+  type SortingState,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { router } from 'expo-router';
@@ -39,20 +47,49 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
   const [selectAll, setSelectAll] = useState(true);
   const [wrong, setWrong] = useState<string | null>(null);
   const columns = useMemo(() => takeColumns({ location, bodies, lenses, round }), [location, bodies, lenses, round]);
-  const defs = useMemo<ColumnDef<Take>[]>(() => columns.map((c) => ({ id: c.id, accessorFn: c.sort, getGroupingValue: (t) => (c.id === 'slate' ? t.slate : c.show(t)), filterFn: 'auto' })), [columns]);
+  const defs = useMemo<ColumnDef<Take>[]>(
+    () =>
+      columns.map((c) => ({
+        id: c.id,
+        accessorFn: c.sort,
+        getGroupingValue: (t) => (c.id === 'slate' ? t.slate : c.show(t)),
+        filterFn: 'auto',
+      })),
+    [columns],
+  );
   const data = useMemo(() => {
     const words = filter.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    return words.length === 0 ? [...takes] : takes.filter((t) => {
-      const text = columns.map((c) => c.show(t)).join(' ').toLowerCase();
-      return words.every((w) => text.includes(w));
-    });
+    return words.length === 0
+      ? [...takes]
+      : takes.filter((t) => {
+          const text = columns
+            .map((c) => c.show(t))
+            .join(' ')
+            .toLowerCase();
+          return words.every((w) => text.includes(w));
+        });
   }, [takes, filter, columns]);
   const table = useReactTable({
-    data, columns: defs, state: { sorting, grouping, expanded: true }, onSortingChange: setSorting, onGroupingChange: setGrouping, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel(),
-    getFilteredRowModel: getFilteredRowModel(), getGroupedRowModel: getGroupedRowModel(), getExpandedRowModel: getExpandedRowModel(), autoResetExpanded: false, getRowId: (t) => t.id,
+    data,
+    columns: defs,
+    state: { sorting, grouping, expanded: true },
+    onSortingChange: setSorting,
+    onGroupingChange: setGrouping,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+    getGroupedRowModel: getGroupedRowModel(),
+    getExpandedRowModel: getExpandedRowModel(),
+    autoResetExpanded: false,
+    getRowId: (t) => t.id,
   });
   const rows = table.getRowModel().rows;
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current as unknown as HTMLElement | null, estimateSize: () => ROW, overscan: 24 });
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current as unknown as HTMLElement | null,
+    estimateSize: () => ROW,
+    overscan: 24,
+  });
   const width = columns.reduce((s, c) => s + c.width, 0) + 2 * SPACE(3);
 
   const takeAt = (row: number): Take | null => (rows[row] && !rows[row].getIsGrouped() ? rows[row].original : null);
@@ -79,7 +116,10 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     else store(take, part);
   };
   const move = (row: number, column: number) => {
-    const next = { row: Math.max(0, Math.min(rows.length - 1, row)), column: Math.max(0, Math.min(columns.length - 1, column)) };
+    const next = {
+      row: Math.max(0, Math.min(rows.length - 1, row)),
+      column: Math.max(0, Math.min(columns.length - 1, column)),
+    };
     setAt(next);
     virtual.scrollToIndex(next.row);
   };
@@ -87,7 +127,14 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     if (editing !== null) return;
     const take = takeAt(at.row);
     const column = columns[at.column];
-    const step: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageUp: [-10, 0], PageDown: [10, 0] };
+    const step: Record<string, [number, number]> = {
+      ArrowUp: [-1, 0],
+      ArrowDown: [1, 0],
+      ArrowLeft: [0, -1],
+      ArrowRight: [0, 1],
+      PageUp: [-10, 0],
+      PageDown: [10, 0],
+    };
     if (step[e.key]) move(at.row + step[e.key][0], at.column + step[e.key][1]);
     else if (e.key === 'Enter' && take && column.edit) {
       setSelectAll(true);
@@ -96,8 +143,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
       // A digit on a cell begins its new value.
       setSelectAll(false);
       setEditing(e.key);
-    }
-    else if (e.key.toLowerCase() === 'd' && (e.ctrlKey || e.metaKey) && take && column.edit) {
+    } else if (e.key.toLowerCase() === 'd' && (e.ctrlKey || e.metaKey) && take && column.edit) {
       // Copy down: the cell above goes into this one.
       const above = takeAt(at.row - 1);
       const part = above && column.edit.parse(column.edit.text(above));
@@ -132,25 +178,72 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     <View style={{ gap: SPACE(3) }}>
       <Row wrap style={{ alignItems: 'flex-end', justifyContent: 'space-between' }}>
         <View style={{ width: 260 }}>
-          <Input label={`Filter ${takes.length} takes`} accessibilityLabel="Filter takes" value={filter} onChangeText={setFilter} renderErrorMessage={false} />
+          <Input
+            label={`Filter ${takes.length} takes`}
+            accessibilityLabel="Filter takes"
+            value={filter}
+            onChangeText={setFilter}
+            renderErrorMessage={false}
+          />
         </View>
-        <Choice label="Put together by" options={[{ value: '', title: 'No groups' }, ...columns.filter((c) => c.groups).map((c) => ({ value: c.id, title: `By ${c.title.toLowerCase()}` }))]} value={grouping[0] ?? ''} onChange={(v) => setGrouping(v === '' ? [] : [v])} />
+        <Choice
+          label="Put together by"
+          options={[
+            { value: '', title: 'No groups' },
+            ...columns.filter((c) => c.groups).map((c) => ({ value: c.id, title: `By ${c.title.toLowerCase()}` })),
+          ]}
+          value={grouping[0] ?? ''}
+          onChange={(v) => setGrouping(v === '' ? [] : [v])}
+        />
       </Row>
-      {wrong ?? save.error ? <Notice state="lost" title="Not saved" detail={wrong ?? save.error!.message} testID="table-fault" /> : null}
+      {(wrong ?? save.error) ? (
+        <Notice state="lost" title="Not saved" detail={wrong ?? save.error!.message} testID="table-fault" />
+      ) : null}
       <View
         ref={scroller}
         role="grid"
         aria-label="Takes"
         aria-rowcount={rows.length}
         tabIndex={0}
-        style={{ height: Math.min(TALLEST, ROW * (rows.length + 1) + 2), overflow: 'scroll', borderWidth: 1, borderColor: palette.hairline, borderRadius: RADIUS, backgroundColor: palette.raised } as object}
+        style={
+          {
+            height: Math.min(TALLEST, ROW * (rows.length + 1) + 2),
+            overflow: 'scroll',
+            borderWidth: 1,
+            borderColor: palette.hairline,
+            borderRadius: RADIUS,
+            backgroundColor: palette.raised,
+          } as object
+        }
         {...({ onKeyDown: keys } as object)}
       >
-        <View style={{ width, height: ROW, flexDirection: 'row', paddingHorizontal: SPACE(3), alignItems: 'center', borderBottomWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised, position: 'sticky' as 'relative', top: 0, zIndex: 2 }} role="row">
+        <View
+          style={{
+            width,
+            height: ROW,
+            flexDirection: 'row',
+            paddingHorizontal: SPACE(3),
+            alignItems: 'center',
+            borderBottomWidth: 1,
+            borderColor: palette.hairline,
+            backgroundColor: palette.raised,
+            position: 'sticky' as 'relative',
+            top: 0,
+            zIndex: 2,
+          }}
+          role="row"
+        >
           {columns.map((c) => {
             const order = sorting[0]?.id === c.id ? (sorting[0].desc ? ' ↓' : ' ↑') : '';
             return (
-              <Pressable key={c.id} role="columnheader" aria-label={`Sort by ${c.title}`} aria-sort={order === '' ? 'none' : sorting[0].desc ? 'descending' : 'ascending'} onPress={() => setSorting(order === ' ↓' ? [] : [{ id: c.id, desc: order === ' ↑' }])} style={{ width: c.width, minHeight: ROW, justifyContent: 'center' }}>
+              <Pressable
+                key={c.id}
+                role="columnheader"
+                aria-label={`Sort by ${c.title}`}
+                aria-sort={order === '' ? 'none' : sorting[0].desc ? 'descending' : 'ascending'}
+                onPress={() => setSorting(order === ' ↓' ? [] : [{ id: c.id, desc: order === ' ↑' }])}
+                style={{ width: c.width, minHeight: ROW, justifyContent: 'center' }}
+              >
                 <Text size="small" tone="quietInk" strong={order !== ''} lines={1}>{`${c.title}${order}`}</Text>
               </Pressable>
             );
@@ -159,22 +252,55 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
         <View style={{ width, height: virtual.getTotalSize() }}>
           {virtual.getVirtualItems().map((item) => {
             const row = rows[item.index];
-            const place = { position: 'absolute', top: item.start, left: 0, width, height: ROW, flexDirection: 'row', alignItems: 'center', paddingHorizontal: SPACE(3), borderBottomWidth: 1, borderColor: palette.hairline } as const;
+            const place = {
+              position: 'absolute',
+              top: item.start,
+              left: 0,
+              width,
+              height: ROW,
+              flexDirection: 'row',
+              alignItems: 'center',
+              paddingHorizontal: SPACE(3),
+              borderBottomWidth: 1,
+              borderColor: palette.hairline,
+            } as const;
             if (row.getIsGrouped()) {
               return (
                 <View key={row.id} role="row" style={{ ...place, backgroundColor: palette.ground }}>
-                  <Text strong>{`${String(row.getGroupingValue(row.groupingColumnId!))}  ·  ${row.subRows.length} takes`}</Text>
+                  <Text
+                    strong
+                  >{`${String(row.getGroupingValue(row.groupingColumnId!))}  ·  ${row.subRows.length} takes`}</Text>
                 </View>
               );
             }
             const active = at.row === item.index ? at.column : -1;
-            return <TakeRow key={row.id} take={row.original} columns={columns} index={item.index} top={item.start} width={width} active={active} editing={active >= 0 ? editing : null} selectAll={selectAll} actions={actions} />;
+            return (
+              <TakeRow
+                key={row.id}
+                take={row.original}
+                columns={columns}
+                index={item.index}
+                top={item.start}
+                width={width}
+                active={active}
+                editing={active >= 0 ? editing : null}
+                selectAll={selectAll}
+                actions={actions}
+              />
+            );
           })}
         </View>
       </View>
       <Row wrap style={{ justifyContent: 'space-between' }}>
-        <Text size="small" tone="quietInk">Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.</Text>
-        {takeAt(at.row) ? <Action title={`Open ${takeAt(at.row)!.slate} / ${takeAt(at.row)!.take}`} onPress={() => router.push(`/${code}/log/new?setup=${setupId}&take=${takeAt(at.row)!.id}`)} /> : null}
+        <Text size="small" tone="quietInk">
+          Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.
+        </Text>
+        {takeAt(at.row) ? (
+          <Action
+            title={`Open ${takeAt(at.row)!.slate} / ${takeAt(at.row)!.take}`}
+            onPress={() => router.push(`/${code}/log/new?setup=${setupId}&take=${takeAt(at.row)!.id}`)}
+          />
+        ) : null}
       </Row>
     </View>
   );
@@ -201,14 +327,48 @@ interface TakeRowProps {
   actions: RefObject<RowActions>;
 }
 
-const TakeRow = memo(function TakeRow({ take, columns, index, top, width, active, editing, selectAll, actions }: TakeRowProps) {
+const TakeRow = memo(function TakeRow({
+  take,
+  columns,
+  index,
+  top,
+  width,
+  active,
+  editing,
+  selectAll,
+  actions,
+}: TakeRowProps) {
   const { palette } = useTheme();
   return (
-    <View role="row" aria-rowindex={index + 1} style={{ position: 'absolute', top, left: 0, width, height: ROW, flexDirection: 'row', alignItems: 'center', paddingHorizontal: SPACE(3), borderBottomWidth: 1, borderColor: palette.hairline }}>
+    <View
+      role="row"
+      aria-rowindex={index + 1}
+      style={{
+        position: 'absolute',
+        top,
+        left: 0,
+        width,
+        height: ROW,
+        flexDirection: 'row',
+        alignItems: 'center',
+        paddingHorizontal: SPACE(3),
+        borderBottomWidth: 1,
+        borderColor: palette.hairline,
+      }}
+    >
       {columns.map((c, k) => (
         <Cell
-          key={c.id} column={c} take={take} active={active === k} editing={active === k ? editing : null} selectAll={selectAll}
-          onPress={() => actions.current.press(index, k)} onEdit={() => actions.current.edit(c, take)} onText={(t) => actions.current.text(t)} onCommit={(t) => actions.current.commit(t)} onCancel={() => actions.current.cancel()}
+          key={c.id}
+          column={c}
+          take={take}
+          active={active === k}
+          editing={active === k ? editing : null}
+          selectAll={selectAll}
+          onPress={() => actions.current.press(index, k)}
+          onEdit={() => actions.current.edit(c, take)}
+          onText={(t) => actions.current.text(t)}
+          onCommit={(t) => actions.current.commit(t)}
+          onCancel={() => actions.current.cancel()}
         />
       ))}
     </View>
@@ -230,7 +390,10 @@ interface CellProps {
 
 function Cell({ column, take, active, editing, selectAll, onPress, onEdit, onText, onCommit, onCancel }: CellProps) {
   const { palette } = useTheme();
-  const tone = column.id === 'status' ? { circled: palette.tide, good: palette.ink, ng: palette.madder, wild: palette.ochre }[take.status] : palette.ink;
+  const tone =
+    column.id === 'status'
+      ? { circled: palette.tide, good: palette.ink, ng: palette.madder, wild: palette.ochre }[take.status]
+      : palette.ink;
   if (editing !== null) {
     return (
       <TextInput
@@ -247,7 +410,18 @@ function Cell({ column, take, active, editing, selectAll, onPress, onEdit, onTex
         onKeyPress={(e) => {
           if (e.nativeEvent.key === 'Escape') onCancel();
         }}
-        style={{ width: column.width - 4, height: ROW - 8, borderWidth: 2, borderColor: palette.tawny, borderRadius: 3, paddingHorizontal: 4, fontFamily: FONT.number, fontSize: 15, color: palette.ink, backgroundColor: palette.ground }}
+        style={{
+          width: column.width - 4,
+          height: ROW - 8,
+          borderWidth: 2,
+          borderColor: palette.tawny,
+          borderRadius: 3,
+          paddingHorizontal: 4,
+          fontFamily: FONT.number,
+          fontSize: 15,
+          color: palette.ink,
+          backgroundColor: palette.ground,
+        }}
       />
     );
   }
@@ -256,7 +430,17 @@ function Cell({ column, take, active, editing, selectAll, onPress, onEdit, onTex
       role={'gridcell' as 'cell'}
       aria-selected={active}
       onPress={() => (active ? onEdit() : onPress())}
-      style={{ width: column.width, height: ROW, justifyContent: 'center', outlineWidth: active ? 2 : 0, outlineColor: palette.ink, outlineStyle: 'solid', outlineOffset: -3 } as object}
+      style={
+        {
+          width: column.width,
+          height: ROW,
+          justifyContent: 'center',
+          outlineWidth: active ? 2 : 0,
+          outlineColor: palette.ink,
+          outlineStyle: 'solid',
+          outlineOffset: -3,
+        } as object
+      }
     >
       <Text size="body" lines={1} style={{ fontFamily: FONT.number, color: tone, paddingHorizontal: 4 }}>
         {column.show(take)}

@@ -28,11 +28,41 @@ interface CellSpec {
 }
 
 function Cell({ field, label, take, last, change, fault, ...rest }: CellProps & CellSpec & { field: NumberField }) {
-  return <Stepper label={label} value={take[field]} was={last?.[field]} fault={fault(field)} source={take.fromFile[field]} onChange={(v) => change({ [field]: v })} {...rest} />;
+  return (
+    <Stepper
+      label={label}
+      value={take[field]}
+      was={last?.[field]}
+      fault={fault(field)}
+      source={take.fromFile[field]}
+      onChange={(v) => change({ [field]: v })}
+      {...rest}
+    />
+  );
 }
 
-function MaybeCell({ field, start, label, take, last, change, fault, ...rest }: CellProps & CellSpec & { field: OptionalField; start: number }) {
-  return <OptionalStepper label={label} value={take[field]} start={last?.[field] ?? start} was={last?.[field] ?? undefined} fault={fault(field)} source={take.fromFile[field]} onChange={(v) => change({ [field]: v })} {...rest} />;
+function MaybeCell({
+  field,
+  start,
+  label,
+  take,
+  last,
+  change,
+  fault,
+  ...rest
+}: CellProps & CellSpec & { field: OptionalField; start: number }) {
+  return (
+    <OptionalStepper
+      label={label}
+      value={take[field]}
+      start={last?.[field] ?? start}
+      was={last?.[field] ?? undefined}
+      fault={fault(field)}
+      source={take.fromFile[field]}
+      onChange={(v) => change({ [field]: v })}
+      {...rest}
+    />
+  );
 }
 
 const top = { alignItems: 'flex-start' } as const;
@@ -50,41 +80,90 @@ export function ExposureCells({ filters, ...cells }: CellProps & { filters: read
       </Row>
       {filters.length > 0 ? (
         <View>
-          <Text size="small" tone="quietInk">Filters in front of the lens</Text>
-          <Many label="Filters" options={filters.map((f) => ({ value: f.id, title: f.name }))} value={cells.take.filterIds} onChange={(filterIds) => cells.change({ filterIds })} />
+          <Text size="small" tone="quietInk">
+            Filters in front of the lens
+          </Text>
+          <Many
+            label="Filters"
+            options={filters.map((f) => ({ value: f.id, title: f.name }))}
+            value={cells.take.filterIds}
+            onChange={(filterIds) => cells.change({ filterIds })}
+          />
         </View>
       ) : null}
     </>
   );
 }
 
-export function LensCells({ bodies, lenses, ...cells }: CellProps & { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] }) {
+export function LensCells({
+  bodies,
+  lenses,
+  ...cells
+}: CellProps & { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] }) {
   const { take, change, fault } = cells;
   const body = bodies.find((b) => b.id === take.bodyId) ?? bodies[0];
   const lens = lenses.find((l) => l.id === take.lensId) ?? lenses[0];
   return (
     <>
-      <Choice label="Camera body" options={bodies.map((b) => ({ value: b.id, title: b.name }))} value={take.bodyId} onChange={(bodyId) => {
-        const chosen = bodies.find((b) => b.id === bodyId)!;
-        change({ bodyId, ...(chosen.formats.some((f) => f.name === take.formatName) ? {} : { formatName: chosen.formats[0].name }) });
-      }} />
-      <Choice label="Recording format" options={body.formats.map((f) => ({ value: f.name, title: f.name }))} value={take.formatName} onChange={(formatName) => change({ formatName })} />
-      {fault('formatName') ? <Text tone="madder" size="small">{fault('formatName')!}</Text> : null}
-      <Choice label="Lens" options={lenses.map((l) => ({ value: l.id, title: l.name }))} value={take.lensId} onChange={(lensId) => {
-        const chosen = lenses.find((l) => l.id === lensId)!;
-        const inside = take.focalLengthMm >= chosen.focalMinMm && take.focalLengthMm <= chosen.focalMaxMm;
-        change({ lensId, focalMeasured: false, ...(inside ? {} : { focalLengthMm: chosen.focalMinMm }) });
-      }} />
+      <Choice
+        label="Camera body"
+        options={bodies.map((b) => ({ value: b.id, title: b.name }))}
+        value={take.bodyId}
+        onChange={(bodyId) => {
+          const chosen = bodies.find((b) => b.id === bodyId)!;
+          change({
+            bodyId,
+            ...(chosen.formats.some((f) => f.name === take.formatName) ? {} : { formatName: chosen.formats[0].name }),
+          });
+        }}
+      />
+      <Choice
+        label="Recording format"
+        options={body.formats.map((f) => ({ value: f.name, title: f.name }))}
+        value={take.formatName}
+        onChange={(formatName) => change({ formatName })}
+      />
+      {fault('formatName') ? (
+        <Text tone="madder" size="small">
+          {fault('formatName')!}
+        </Text>
+      ) : null}
+      <Choice
+        label="Lens"
+        options={lenses.map((l) => ({ value: l.id, title: l.name }))}
+        value={take.lensId}
+        onChange={(lensId) => {
+          const chosen = lenses.find((l) => l.id === lensId)!;
+          const inside = take.focalLengthMm >= chosen.focalMinMm && take.focalLengthMm <= chosen.focalMaxMm;
+          change({ lensId, focalMeasured: false, ...(inside ? {} : { focalLengthMm: chosen.focalMinMm }) });
+        }}
+      />
       <Row wrap style={top}>
         <Cell {...cells} field="focalLengthMm" label="Focal length" unit="mm" scale={FOCAL_LENGTHS} digits={1} />
         <MaybeCell {...cells} field="focusM" label="Focus" unit="m" step={0.1} start={lens.closeFocusM * 4} />
       </Row>
-      {lens.kind === 'zoom' ? <Choice label="Focal length known from" options={[{ value: 'barrel', title: 'Read off the barrel' }, { value: 'measured', title: 'Measured or lens data' }]} value={take.focalMeasured ? 'measured' : 'barrel'} onChange={(v) => change({ focalMeasured: v === 'measured' })} /> : null}
+      {lens.kind === 'zoom' ? (
+        <Choice
+          label="Focal length known from"
+          options={[
+            { value: 'barrel', title: 'Read off the barrel' },
+            { value: 'measured', title: 'Measured or lens data' },
+          ]}
+          value={take.focalMeasured ? 'measured' : 'barrel'}
+          onChange={(v) => change({ focalMeasured: v === 'measured' })}
+        />
+      ) : null}
     </>
   );
 }
 
-const SUPPORT_TITLES: Record<(typeof SUPPORTS)[number], string> = { lockedOff: 'Locked off', handheld: 'Handheld', dolly: 'Dolly', crane: 'Crane', car: 'Car' };
+const SUPPORT_TITLES: Record<(typeof SUPPORTS)[number], string> = {
+  lockedOff: 'Locked off',
+  handheld: 'Handheld',
+  dolly: 'Dolly',
+  crane: 'Crane',
+  car: 'Car',
+};
 
 export function PlaceCells(cells: CellProps) {
   const { take, change } = cells;
@@ -93,12 +172,33 @@ export function PlaceCells(cells: CellProps) {
       <Row wrap style={top}>
         <MaybeCell {...cells} field="heightM" label="Lens height" unit="m" step={0.05} start={1.5} />
         <MaybeCell {...cells} field="tiltDeg" label="Tilt" unit="°" step={0.5} digits={1} start={0} />
-        <MaybeCell {...cells} field="headingDeg" label={`Heading, ${take.headingNorth}`} unit="°" step={1} digits={1} start={0} />
+        <MaybeCell
+          {...cells}
+          field="headingDeg"
+          label={`Heading, ${take.headingNorth}`}
+          unit="°"
+          step={1}
+          digits={1}
+          start={0}
+        />
         <Cell {...cells} field="eastM" label="East of origin" unit="m" step={0.1} />
         <Cell {...cells} field="northM" label="North of origin" unit="m" step={0.1} />
       </Row>
-      <Choice label="Heading is" options={[{ value: 'true', title: 'True north' }, { value: 'magnetic', title: 'Magnetic' }]} value={take.headingNorth} onChange={(headingNorth) => change({ headingNorth })} />
-      <Choice label="Support" options={SUPPORTS.map((s) => ({ value: s, title: SUPPORT_TITLES[s] }))} value={take.support} onChange={(support) => change({ support })} />
+      <Choice
+        label="Heading is"
+        options={[
+          { value: 'true', title: 'True north' },
+          { value: 'magnetic', title: 'Magnetic' },
+        ]}
+        value={take.headingNorth}
+        onChange={(headingNorth) => change({ headingNorth })}
+      />
+      <Choice
+        label="Support"
+        options={SUPPORTS.map((s) => ({ value: s, title: SUPPORT_TITLES[s] }))}
+        value={take.support}
+        onChange={(support) => change({ support })}
+      />
     </>
   );
 }

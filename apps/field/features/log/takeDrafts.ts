@@ -1,5 +1,14 @@
 import { useEffect, useState } from 'react';
-import { changedByHand, nextTake, SHARED_CELLS, type CameraBody, type LensRecord, type Setup, type Take, type TakeInput } from '@tawny/contract';
+import {
+  changedByHand,
+  nextTake,
+  SHARED_CELLS,
+  type CameraBody,
+  type LensRecord,
+  type Setup,
+  type Take,
+  type TakeInput,
+} from '@tawny/contract';
 
 /** What is being written: one draft a camera. */
 export interface Drafts {
@@ -34,15 +43,50 @@ const inputOf = (take: Take): TakeInput => {
 function takeTime(last: Take | undefined, setup: Setup): string {
   const now = new Date();
   const reference = last ? new Date(last.shotAt) : setup.lightAt ? new Date(setup.lightAt) : now;
-  return Math.abs(now.getTime() - reference.getTime()) < 2 * 3600000 ? now.toISOString() : new Date(reference.getTime() + (last ? 180000 : 0)).toISOString();
+  return Math.abs(now.getTime() - reference.getTime()) < 2 * 3600000
+    ? now.toISOString()
+    : new Date(reference.getTime() + (last ? 180000 : 0)).toISOString();
 }
 
 function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: string): TakeInput {
   return {
-    id: crypto.randomUUID(), setupId: setup.id, slate: setup.slate, take: 1, camera, status: 'good', bodyId: body.id, formatName: body.formats[0].name, lensId: lens.id,
-    focalLengthMm: lens.focalMinMm, focalMeasured: false, tStop: Math.max(5.6, lens.tMin), ei: body.baseEi, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600, ndStops: 0, heightM: null, tiltDeg: null,
-    headingDeg: null, headingNorth: 'true', focusM: null, eastM: 0, northM: 0, lightCondition: setup.lightCondition, clip: '', roll: '', timecodeIn: null, timecodeOut: null, timecodeRate: null, filterIds: [],
-    support: 'lockedOff', flopped: false, changes: [], fromFile: {}, shotAt: takeTime(undefined, setup), notes: '',
+    id: crypto.randomUUID(),
+    setupId: setup.id,
+    slate: setup.slate,
+    take: 1,
+    camera,
+    status: 'good',
+    bodyId: body.id,
+    formatName: body.formats[0].name,
+    lensId: lens.id,
+    focalLengthMm: lens.focalMinMm,
+    focalMeasured: false,
+    tStop: Math.max(5.6, lens.tMin),
+    ei: body.baseEi,
+    shutterAngleDeg: 180,
+    fps: 24,
+    whiteBalanceK: 5600,
+    ndStops: 0,
+    heightM: null,
+    tiltDeg: null,
+    headingDeg: null,
+    headingNorth: 'true',
+    focusM: null,
+    eastM: 0,
+    northM: 0,
+    lightCondition: setup.lightCondition,
+    clip: '',
+    roll: '',
+    timecodeIn: null,
+    timecodeOut: null,
+    timecodeRate: null,
+    filterIds: [],
+    support: 'lockedOff',
+    flopped: false,
+    changes: [],
+    fromFile: {},
+    shotAt: takeTime(undefined, setup),
+    notes: '',
   };
 }
 
@@ -59,10 +103,24 @@ export interface DraftContext {
 
 function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext): TakeInput {
   const own = lastOf(takes, camera);
-  if (own) return { ...nextTake(inputOf(own), crypto.randomUUID(), takeTime(takes[0], setup)), slate: takes[0].slate, take: nextNumber(takes), lightCondition: setup.lightCondition };
+  if (own)
+    return {
+      ...nextTake(inputOf(own), crypto.randomUUID(), takeTime(takes[0], setup)),
+      slate: takes[0].slate,
+      take: nextNumber(takes),
+      lightCondition: setup.lightCondition,
+    };
   const other = takes[0];
   // A camera that joins copies what its neighbour does, but for its own name.
-  if (other) return { ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)), camera, clip: '', roll: '', take: nextNumber(takes), lightCondition: setup.lightCondition };
+  if (other)
+    return {
+      ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)),
+      camera,
+      clip: '',
+      roll: '',
+      take: nextNumber(takes),
+      lightCondition: setup.lightCondition,
+    };
   return firstTake(setup, bodies[0], lenses.find((l) => l.kind !== 'fisheye') ?? lenses[0], camera);
 }
 
@@ -81,7 +139,11 @@ function fresh(context: DraftContext): Drafts {
 /** Drafts with their history: every change is kept at once and can be taken back. */
 export function useTakeDrafts(context: DraftContext, editing: Take | undefined) {
   const { setup } = context;
-  const [drafts, setDrafts] = useState<Drafts>(() => (editing ? { takes: { [editing.camera]: inputOf(editing) }, active: editing.camera, same: false } : (load(setup.id) ?? fresh(context))));
+  const [drafts, setDrafts] = useState<Drafts>(() =>
+    editing
+      ? { takes: { [editing.camera]: inputOf(editing) }, active: editing.camera, same: false }
+      : (load(setup.id) ?? fresh(context)),
+  );
   const [past, setPast] = useState<Drafts[]>([]);
   useEffect(() => {
     if (!editing) localStorage.setItem(key(setup.id), JSON.stringify(drafts));
@@ -91,8 +153,15 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
     setDrafts(next);
   };
   const change = (part: Partial<TakeInput>) => {
-    const shared = Object.fromEntries(Object.entries(part).filter(([f]) => (SHARED_CELLS as readonly string[]).includes(f)));
-    const takes = Object.fromEntries(Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...changedByHand(t, c === drafts.active || drafts.same ? part : shared) }]));
+    const shared = Object.fromEntries(
+      Object.entries(part).filter(([f]) => (SHARED_CELLS as readonly string[]).includes(f)),
+    );
+    const takes = Object.fromEntries(
+      Object.entries(drafts.takes).map(([c, t]) => [
+        c,
+        { ...t, ...changedByHand(t, c === drafts.active || drafts.same ? part : shared) },
+      ]),
+    );
     put({ ...drafts, takes });
   };
   return {
@@ -109,10 +178,13 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
       const takes = Object.fromEntries(Object.entries(drafts.takes).filter(([c]) => c !== camera));
       put({ ...drafts, takes, active: Object.keys(takes)[0] });
     },
-    undo: past.length === 0 ? null : () => {
-      setDrafts(past[past.length - 1]);
-      setPast(past.slice(0, -1));
-    },
+    undo:
+      past.length === 0
+        ? null
+        : () => {
+            setDrafts(past[past.length - 1]);
+            setPast(past.slice(0, -1));
+          },
     reset: (next: DraftContext) => {
       clearDrafts(setup.id);
       setPast([]);

@@ -36,29 +36,73 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
   if (takes.length === 0) {
     return (
       <Panel title="Exposure">
-        <Notice state="open" title="No take to calibrate to" detail="Log a take of this setup first: the plate's exposure comes from it." />
+        <Notice
+          state="open"
+          title="No take to calibrate to"
+          detail="Log a take of this setup first: the plate's exposure comes from it."
+        />
       </Panel>
     );
   }
   const ready = plate && plateMark && panoramaMark;
-  const todo = !plate ? 'A plate frame with the grey card in it is needed.' : !plateMark ? 'Drag a rectangle inside the grey card in the plate.' : !panoramaMark ? 'Now mark the same card in the panorama.' : 'Both cards are marked.';
+  const todo = !plate
+    ? 'A plate frame with the grey card in it is needed.'
+    : !plateMark
+      ? 'Drag a rectangle inside the grey card in the plate.'
+      : !panoramaMark
+        ? 'Now mark the same card in the panorama.'
+        : 'Both cards are marked.';
   return (
-    <Panel title="Exposure" aside={<StateMark state={gain ? (gain.agrees ? 'complete' : 'doubtful') : 'open'} word={gain ? (gain.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'} />}>
+    <Panel
+      title="Exposure"
+      aside={
+        <StateMark
+          state={gain ? (gain.agrees ? 'complete' : 'doubtful') : 'open'}
+          word={gain ? (gain.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'}
+        />
+      }
+    >
       {gain ? <GainResult gain={gain} /> : null}
-      <Choice label="Take" options={takes.slice(0, 4).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))} value={takeId} onChange={setTakeId} />
+      <Choice
+        label="Take"
+        options={takes.slice(0, 4).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))}
+        value={takeId}
+        onChange={setTakeId}
+      />
       {plate ? (
         <View style={{ gap: SPACE(2) }}>
           <PlateMarker plate={plate} mark={plateMark} onMark={setPlateMark} />
-          <Text size="small" tone="quietInk">{`${plate.name} · ${plate.widthPx} × ${plate.heightPx} px, ${plate.bits} bit · shutter and EI from ${plate.exposureSource === 'file' ? 'the file' : 'the log'}, stop and ND from the log`}</Text>
+          <Text
+            size="small"
+            tone="quietInk"
+          >{`${plate.name} · ${plate.widthPx} × ${plate.heightPx} px, ${plate.bits} bit · shutter and EI from ${plate.exposureSource === 'file' ? 'the file' : 'the log'}, stop and ND from the log`}</Text>
         </View>
       ) : null}
       <PlateSource takeId={takeId} has={Boolean(plate)} />
       <Text testID="card-todo">{todo}</Text>
       {measure.error ? <Notice state="lost" title="The gain was not measured" detail={measure.error.message} /> : null}
       <Row wrap>
-        {plate ? <Action grow kind={plateMark && !panoramaMark ? 'main' : 'quiet'} title={marking ? 'Stop marking' : 'Mark the card in the panorama'} onPress={() => onMarking(!marking)} /> : null}
+        {plate ? (
+          <Action
+            grow
+            kind={plateMark && !panoramaMark ? 'main' : 'quiet'}
+            title={marking ? 'Stop marking' : 'Mark the card in the panorama'}
+            onPress={() => onMarking(!marking)}
+          />
+        ) : null}
         {ready ? (
-          <Action grow kind="main" title="Measure the gain" busy={measure.isPending} onPress={() => measure.mutate({ plateId: plate.id, plateRect: plateMark, panoramaRect: panoramaMark }, { onSuccess: () => onMarking(false) })} />
+          <Action
+            grow
+            kind="main"
+            title="Measure the gain"
+            busy={measure.isPending}
+            onPress={() =>
+              measure.mutate(
+                { plateId: plate.id, plateRect: plateMark, panoramaRect: panoramaMark },
+                { onSuccess: () => onMarking(false) },
+              )
+            }
+          />
         ) : null}
       </Row>
     </Panel>
@@ -70,16 +114,34 @@ function GainResult({ gain }: { gain: NonNullable<Calibration['gain']> }) {
     <View style={{ gap: SPACE(3) }}>
       <Row wrap gap={5}>
         <Reading label="Gain, plate over panorama">
-          <Figure value={gain.cardStops.toFixed(2)} unit="stop" plusMinus={gain.cardUncertaintyStops.toFixed(2)} size="figure" testID="gain-stops" />
+          <Figure
+            value={gain.cardStops.toFixed(2)}
+            unit="stop"
+            plusMinus={gain.cardUncertaintyStops.toFixed(2)}
+            size="figure"
+            testID="gain-stops"
+          />
         </Reading>
         <Reading label="Card against metadata">
-          <Figure value={`${gain.disagreementStops >= 0 ? '+' : '−'}${Math.abs(gain.disagreementStops).toFixed(2)}`} unit="stop" size="large" testID="gain-disagreement" />
+          <Figure
+            value={`${gain.disagreementStops >= 0 ? '+' : '−'}${Math.abs(gain.disagreementStops).toFixed(2)}`}
+            unit="stop"
+            size="large"
+            testID="gain-disagreement"
+          />
         </Reading>
         <Reading label="Per channel R G B">
           <Figure value={gain.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
         </Reading>
       </Row>
-      <AgreementBars unit="stop" adopted={gain.cardStops} sources={[{ name: 'Grey card', value: gain.cardStops, plusMinus: gain.cardUncertaintyStops }, { name: 'Metadata', value: gain.metadataStops, plusMinus: gain.metadataUncertaintyStops }]} />
+      <AgreementBars
+        unit="stop"
+        adopted={gain.cardStops}
+        sources={[
+          { name: 'Grey card', value: gain.cardStops, plusMinus: gain.cardUncertaintyStops },
+          { name: 'Metadata', value: gain.metadataStops, plusMinus: gain.metadataUncertaintyStops },
+        ]}
+      />
       {gain.agrees ? null : (
         <Notice
           state="doubtful"
@@ -116,15 +178,31 @@ function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
     <View style={{ gap: SPACE(2) }}>
       {busy ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
       {progress !== null ? <Progress stage="Sending the plate" fraction={progress} /> : null}
-      {job.data?.state === 'failed' ? <Notice state="lost" title="The plate was not photographed" detail={job.data.error?.message} /> : null}
+      {job.data?.state === 'failed' ? (
+        <Notice state="lost" title="The plate was not photographed" detail={job.data.error?.message} />
+      ) : null}
       {error ? <Notice state="lost" title="The plate was not taken in" detail={error} /> : null}
-      <input ref={input} type="file" accept=".jpg,.jpeg,.png,.tif,.tiff" aria-label="Plate to upload" data-testid="plate-file" style={{ display: 'none' }} onChange={(e) => {
-        const files = [...(e.target.files ?? [])];
-        e.target.value = '';
-        if (files.length > 0) void send(files);
-      }} />
+      <input
+        ref={input}
+        type="file"
+        accept=".jpg,.jpeg,.png,.tif,.tiff"
+        aria-label="Plate to upload"
+        data-testid="plate-file"
+        style={{ display: 'none' }}
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])];
+          e.target.value = '';
+          if (files.length > 0) void send(files);
+        }}
+      />
       <Row wrap>
-        <Action grow kind={has ? 'quiet' : 'main'} title={has ? 'Photograph another plate' : 'Photograph the plate (simulated camera)'} busy={shoot.isPending || busy} onPress={() => shoot.mutate({})} />
+        <Action
+          grow
+          kind={has ? 'quiet' : 'main'}
+          title={has ? 'Photograph another plate' : 'Photograph the plate (simulated camera)'}
+          busy={shoot.isPending || busy}
+          onPress={() => shoot.mutate({})}
+        />
         <Action grow title="Choose a plate file" onPress={() => input.current?.click()} />
       </Row>
     </View>

@@ -26,7 +26,8 @@ export function MeasureScreen() {
   const wide = useWide();
   const [marking, setMarking] = useState(false);
   const [mark, setMark] = useState<StripRect | null>(null);
-  if (!setup || !location || !newest.ready || !takes.data) return <Waiting error={error ?? newest.error ?? takes.error} what="the panorama" />;
+  if (!setup || !location || !newest.ready || !takes.data)
+    return <Waiting error={error ?? newest.error ?? takes.error} what="the panorama" />;
   const { panorama, round } = newest;
   const head = (
     <>
@@ -38,9 +39,17 @@ export function MeasureScreen() {
     return (
       <View style={{ gap: SPACE(4) }}>
         {head}
-        <Notice state="open" title="There is no panorama to measure yet" detail="Photograph a round at a station and build it; then north and exposure are measured here.">
+        <Notice
+          state="open"
+          title="There is no panorama to measure yet"
+          detail="Photograph a round at a station and build it; then north and exposure are measured here."
+        >
           <Row>
-            <Action kind="main" title="Go to the rounds" onPress={() => router.push(`/${code}/round?setup=${setup.id}`)} />
+            <Action
+              kind="main"
+              title="Go to the rounds"
+              onPress={() => router.push(`/${code}/round?setup=${setup.id}`)}
+            />
           </Row>
         </Notice>
       </View>
@@ -49,12 +58,25 @@ export function MeasureScreen() {
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.north?.yawDeg ?? 0;
   const strip = (
-    <Panel title={`${round.name}, ${round.lightCondition}`} style={marking && !wide ? { position: 'sticky', top: -1, zIndex: 2 } as object : undefined}>
-      <PanoramaStrip panorama={panorama} yawDeg={yaw} height={wide ? 420 : 230} marking={marking} mark={mark ?? calibration.data?.gain?.panoramaRect ?? null} onMark={setMark} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }} />
+    <Panel
+      title={`${round.name}, ${round.lightCondition}`}
+      style={marking && !wide ? ({ position: 'sticky', top: -1, zIndex: 2 } as object) : undefined}
+    >
+      <PanoramaStrip
+        panorama={panorama}
+        yawDeg={yaw}
+        height={wide ? 420 : 230}
+        marking={marking}
+        mark={mark ?? calibration.data?.gain?.panoramaRect ?? null}
+        onMark={setMark}
+        start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }}
+      />
       {marking ? (
         <Row wrap>
           <Action title="Turn the picture" onPress={() => setMarking(false)} />
-          <Text size="small" tone="quietInk" style={{ flex: 1 }}>{mark ? 'Card marked.' : 'Drag a rectangle inside the card.'}</Text>
+          <Text size="small" tone="quietInk" style={{ flex: 1 }}>
+            {mark ? 'Card marked.' : 'Drag a rectangle inside the card.'}
+          </Text>
         </Row>
       ) : null}
     </Panel>
@@ -62,9 +84,22 @@ export function MeasureScreen() {
   const cards = (
     <>
       <OrientationCard panorama={panorama} calibration={calibration.data} location={location} />
-      <ExposureCard key={setup.id} panorama={panorama} calibration={calibration.data} takes={takes.data} panoramaMark={mark} marking={marking} onMarking={setMarking} />
+      <ExposureCard
+        key={setup.id}
+        panorama={panorama}
+        calibration={calibration.data}
+        takes={takes.data}
+        panoramaMark={mark}
+        marking={marking}
+        onMarking={setMarking}
+      />
       <Row>
-        <Action grow kind={calibration.data?.north && calibration.data.gain ? 'main' : 'quiet'} title="Go to the handoff" onPress={() => router.push(`/${code}/handoff?setup=${setup.id}`)} />
+        <Action
+          grow
+          kind={calibration.data?.north && calibration.data.gain ? 'main' : 'quiet'}
+          title="Go to the handoff"
+          onPress={() => router.push(`/${code}/handoff?setup=${setup.id}`)}
+        />
       </Row>
     </>
   );

@@ -11,52 +11,108 @@ import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
 /** North from the sun: where it was found, where it must have been, and the turn between. */
-export function OrientationCard({ panorama, calibration, location }: { panorama: Panorama; calibration: Calibration | null; location: Location }) {
+export function OrientationCard({
+  panorama,
+  calibration,
+  location,
+}: {
+  panorama: Panorama;
+  calibration: Calibration | null;
+  location: Location;
+}) {
   const measure = useWrite<unknown, Calibration>(() => `/panoramas/${panorama.id}/north`);
   const north = calibration?.north ?? null;
   const { sun } = panorama;
   return (
-    <Panel title="Orientation" aside={<StateMark state={north ? (north.agrees ? 'complete' : 'doubtful') : 'open'} word={north ? (north.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'} />}>
+    <Panel
+      title="Orientation"
+      aside={
+        <StateMark
+          state={north ? (north.agrees ? 'complete' : 'doubtful') : 'open'}
+          word={north ? (north.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'}
+        />
+      }
+    >
       {sun ? (
         <Row wrap gap={5}>
           <Reading label="Sun found in the picture at">
-            <Figure value={sun.azimuthDeg.toFixed(2)} unit={`°, ${sun.elevationDeg.toFixed(2)}° up`} plusMinus={`${sun.uncertaintyDeg.toFixed(2)}°`} size="large" />
+            <Figure
+              value={sun.azimuthDeg.toFixed(2)}
+              unit={`°, ${sun.elevationDeg.toFixed(2)}° up`}
+              plusMinus={`${sun.uncertaintyDeg.toFixed(2)}°`}
+              size="large"
+            />
           </Reading>
           <Reading label="Its disc">
-            <Figure value={sun.diameterDeg.toFixed(2)} unit={sun.clipped ? '° across, clipped' : '° across, not clipped'} size="large" />
+            <Figure
+              value={sun.diameterDeg.toFixed(2)}
+              unit={sun.clipped ? '° across, clipped' : '° across, not clipped'}
+              size="large"
+            />
           </Reading>
         </Row>
       ) : (
-        <Notice state="doubtful" title="No sun was found in this panorama" detail="North cannot come from the sun here. Shoot a round with the sun in sight, or note a compass heading for the first view." />
+        <Notice
+          state="doubtful"
+          title="No sun was found in this panorama"
+          detail="North cannot come from the sun here. Shoot a round with the sun in sight, or note a compass heading for the first view."
+        />
       )}
       {north ? (
         <View style={{ gap: SPACE(3) }}>
           <Row wrap gap={5}>
             <Reading label={`Sun computed for ${clock(north.utc, location.zone)}`}>
-              <Figure value={north.computedAzimuthDeg.toFixed(2)} unit={`°, ${north.computedElevationDeg.toFixed(2)}° up`} size="large" />
+              <Figure
+                value={north.computedAzimuthDeg.toFixed(2)}
+                unit={`°, ${north.computedElevationDeg.toFixed(2)}° up`}
+                size="large"
+              />
             </Reading>
             <Reading label="Panorama turned by">
-              <Figure value={north.yawDeg.toFixed(2)} unit="°" plusMinus={`${north.uncertaintyDeg.toFixed(2)}°`} size="figure" testID="north-yaw" />
+              <Figure
+                value={north.yawDeg.toFixed(2)}
+                unit="°"
+                plusMinus={`${north.uncertaintyDeg.toFixed(2)}°`}
+                size="figure"
+                testID="north-yaw"
+              />
             </Reading>
           </Row>
-          <Text size="small" tone="quietInk">{`Elevation, the check on level${panorama.levelDeg === null ? '' : ` (known to ±${panorama.levelDeg.toFixed(2)}°)`}, clock and place`}</Text>
+          <Text
+            size="small"
+            tone="quietInk"
+          >{`Elevation, the check on level${panorama.levelDeg === null ? '' : ` (known to ±${panorama.levelDeg.toFixed(2)}°)`}, clock and place`}</Text>
           <AgreementBars
             unit="°"
             adopted={north.computedElevationDeg}
             sources={[
               { name: 'Found in the picture', value: north.foundElevationDeg, plusMinus: sun?.uncertaintyDeg ?? 0 },
-              { name: 'Computed, with level and clock', value: north.computedElevationDeg, plusMinus: north.elevationToleranceDeg },
+              {
+                name: 'Computed, with level and clock',
+                value: north.computedElevationDeg,
+                plusMinus: north.elevationToleranceDeg,
+              },
             ]}
           />
           {north.agrees ? null : (
-            <Notice state="doubtful" title={`The sun stands ${Math.abs(north.elevationDifferenceDeg).toFixed(2)}° too ${north.elevationDifferenceDeg > 0 ? 'high' : 'low'} in the picture`} detail="The rig was not level, or the time of the round, the zone or the coordinates are off. Check those first." />
+            <Notice
+              state="doubtful"
+              title={`The sun stands ${Math.abs(north.elevationDifferenceDeg).toFixed(2)}° too ${north.elevationDifferenceDeg > 0 ? 'high' : 'low'} in the picture`}
+              detail="The rig was not level, or the time of the round, the zone or the coordinates are off. Check those first."
+            />
           )}
         </View>
       ) : null}
       {measure.error ? <Notice state="lost" title="North was not measured" detail={measure.error.message} /> : null}
       {sun ? (
         <Row>
-          <Action kind={north ? 'quiet' : 'main'} grow title={north ? 'Measure north again' : 'Turn to north by the sun'} busy={measure.isPending} onPress={() => measure.mutate({})} />
+          <Action
+            kind={north ? 'quiet' : 'main'}
+            grow
+            title={north ? 'Measure north again' : 'Turn to north by the sun'}
+            busy={measure.isPending}
+            onPress={() => measure.mutate({})}
+          />
         </Row>
       ) : null}
     </Panel>

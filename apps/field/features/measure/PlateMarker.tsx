@@ -8,16 +8,32 @@ import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 
 /** A plate frame on neutral grey; a drag marks the card. Shares of width and height. */
-export function PlateMarker({ plate, mark, onMark }: { plate: Plate; mark: StripRect | null; onMark: (rect: StripRect) => void }) {
+export function PlateMarker({
+  plate,
+  mark,
+  onMark,
+}: {
+  plate: Plate;
+  mark: StripRect | null;
+  onMark: (rect: StripRect) => void;
+}) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const from = useRef<{ x: number; y: number } | null>(null);
   const [draft, setDraft] = useState<StripRect | null>(null);
   const at = (e: PointerEvent) => {
     const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
-    return { x: Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)), y: Math.min(1, Math.max(0, (e.clientY - box.top) / box.height)) };
+    return {
+      x: Math.min(1, Math.max(0, (e.clientX - box.left) / box.width)),
+      y: Math.min(1, Math.max(0, (e.clientY - box.top) / box.height)),
+    };
   };
-  const rect = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => ({ left: Math.min(a.x, b.x), right: Math.max(a.x, b.x), top: Math.min(a.y, b.y), bottom: Math.max(a.y, b.y) });
+  const rect = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => ({
+    left: Math.min(a.x, b.x),
+    right: Math.max(a.x, b.x),
+    top: Math.min(a.y, b.y),
+    bottom: Math.max(a.y, b.y),
+  });
   const shown = draft ?? mark;
   const percent = (v: number) => `${100 * v}%` as const;
   return (
@@ -43,14 +59,31 @@ export function PlateMarker({ plate, mark, onMark }: { plate: Plate; mark: Strip
           },
         } as object)}
       >
-        <Image source={{ uri: apiPath(code, `/plates/${plate.id}/preview.jpg`) }} style={{ width: '100%', height: '100%' }} {...({ draggable: false } as object)} resizeMode="stretch" accessibilityLabel="" />
+        <Image
+          source={{ uri: apiPath(code, `/plates/${plate.id}/preview.jpg`) }}
+          style={{ width: '100%', height: '100%' }}
+          {...({ draggable: false } as object)}
+          resizeMode="stretch"
+          accessibilityLabel=""
+        />
         {shown ? (
           <View
             aria-hidden
-            style={{
-              position: 'absolute', pointerEvents: 'none', left: percent(shown.left), top: percent(shown.top), width: percent(shown.right - shown.left), height: percent(shown.bottom - shown.top),
-              borderWidth: 2, borderColor: '#000', outlineWidth: 1, outlineColor: '#fff', outlineStyle: 'solid',
-            } as object}
+            style={
+              {
+                position: 'absolute',
+                pointerEvents: 'none',
+                left: percent(shown.left),
+                top: percent(shown.top),
+                width: percent(shown.right - shown.left),
+                height: percent(shown.bottom - shown.top),
+                borderWidth: 2,
+                borderColor: '#000',
+                outlineWidth: 1,
+                outlineColor: '#fff',
+                outlineStyle: 'solid',
+              } as object
+            }
           />
         ) : null}
       </View>

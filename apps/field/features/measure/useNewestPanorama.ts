@@ -8,5 +8,10 @@ export function useNewestPanorama(setupId: string | undefined) {
   const ready = Boolean(stations.data && rounds.data && panoramas.data);
   const mine = rounds.data?.filter((r) => stations.data?.some((s) => s.id === r.stationId)) ?? [];
   const panorama = panoramas.data?.find((p) => mine.some((r) => r.id === p.roundId));
-  return { ready, panorama, round: mine.find((r) => r.id === panorama?.roundId), error: stations.error ?? rounds.error ?? panoramas.error };
+  return {
+    ready,
+    panorama,
+    round: mine.find((r) => r.id === panorama?.roundId),
+    error: stations.error ?? rounds.error ?? panoramas.error,
+  };
 }

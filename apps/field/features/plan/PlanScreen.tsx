@@ -3,7 +3,16 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { fieldOfViewDeg, parseLengthM, solveSurvey, sunPosition, trueHeadingDeg } from '@tawny/core';
 import type { PlanMark, PlanMeasure } from '@tawny/contract';
-import { useBodies, useLamps, useMarks, useMeasures, useRemove, useSave, useStations, useTakes } from '../../data/queries';
+import {
+  useBodies,
+  useLamps,
+  useMarks,
+  useMeasures,
+  useRemove,
+  useSave,
+  useStations,
+  useTakes,
+} from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -28,23 +37,71 @@ export function PlanScreen() {
   const bodies = useBodies();
   const wide = useWide();
   const [open, setOpen] = useState<PlanMark | null>(null);
-  if (!setup || !location || !marks.data || !measures.data || !lamps.data || !stations.data || !takes.data || !bodies.data) return <Waiting error={error ?? marks.error ?? measures.error ?? lamps.error} what="the plan" />;
+  if (
+    !setup ||
+    !location ||
+    !marks.data ||
+    !measures.data ||
+    !lamps.data ||
+    !stations.data ||
+    !takes.data ||
+    !bodies.data
+  )
+    return <Waiting error={error ?? marks.error ?? measures.error ?? lamps.error} what="the plan" />;
   const solved = solution(marks.data, measures.data);
   const cameras = [...new Map([...takes.data].reverse().map((t) => [t.camera, t])).values()];
   const items: PlanItem[] = [
     ...marks.data.map((m): PlanItem => {
       const s = 'marks' in solved ? solved.marks.find((x) => x.id === m.id) : undefined;
-      return { id: m.id, name: m.name, kind: m.kind, eastM: s?.eastM ?? m.eastM, northM: s?.northM ?? m.northM, ellipse: s?.ellipse ?? null };
+      return {
+        id: m.id,
+        name: m.name,
+        kind: m.kind,
+        eastM: s?.eastM ?? m.eastM,
+        northM: s?.northM ?? m.northM,
+        ellipse: s?.ellipse ?? null,
+      };
     }),
     // A station that is also a mark is drawn once, where the measures put it.
-    ...stations.data.filter((s) => !marks.data.some((m) => m.kind === 'station' && m.name === s.name)).map((s): PlanItem => ({ id: s.id, name: s.name, kind: 'station', eastM: s.eastM, northM: s.northM, ellipse: null })),
-    ...lamps.data.filter((l) => l.eastM !== null && l.northM !== null).map((l): PlanItem => ({ id: l.id, name: l.name, kind: 'lamp', eastM: l.eastM!, northM: l.northM!, ellipse: null })),
+    ...stations.data
+      .filter((s) => !marks.data.some((m) => m.kind === 'station' && m.name === s.name))
+      .map((s): PlanItem => ({
+        id: s.id,
+        name: s.name,
+        kind: 'station',
+        eastM: s.eastM,
+        northM: s.northM,
+        ellipse: null,
+      })),
+    ...lamps.data
+      .filter((l) => l.eastM !== null && l.northM !== null)
+      .map((l): PlanItem => ({
+        id: l.id,
+        name: l.name,
+        kind: 'lamp',
+        eastM: l.eastM!,
+        northM: l.northM!,
+        ellipse: null,
+      })),
     ...cameras.map((t): PlanItem => {
       const heading = trueHeadingDeg(t, location);
       const format = bodies.data.find((b) => b.id === t.bodyId)?.formats.find((f) => f.name === t.formatName);
-      return { id: t.id, name: `Camera ${t.camera}, take ${t.take}`, kind: 'camera', eastM: t.eastM, northM: t.northM, ellipse: null, wedge: heading === null || !format ? undefined : { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, t.focalLengthMm, format.squeeze) } };
+      return {
+        id: t.id,
+        name: `Camera ${t.camera}, take ${t.take}`,
+        kind: 'camera',
+        eastM: t.eastM,
+        northM: t.northM,
+        ellipse: null,
+        wedge:
+          heading === null || !format
+            ? undefined
+            : { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, t.focalLengthMm, format.squeeze) },
+      };
     }),
-    ...(setup.cgEastM !== null && setup.cgNorthM !== null ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }] : []),
+    ...(setup.cgEastM !== null && setup.cgNorthM !== null
+      ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }]
+      : []),
   ];
   const sun = sunPosition(location, new Date(setup.lightAt ?? takes.data[0]?.shotAt ?? Date.now()));
   return (
@@ -58,9 +115,30 @@ export function PlanScreen() {
           <PlanDrawing items={items} measures={measures.data} sun={sun.elevationDeg > -1 ? sun : null} />
         </View>
         <View style={{ flex: wide ? 2 : undefined, gap: SPACE(4) }}>
-          {'fault' in solved ? <Notice state="lost" title="The marks cannot be solved" detail={solved.fault} /> : <Solution solved={solved} marks={marks.data} measures={measures.data} onOpen={setOpen} />}
+          {'fault' in solved ? (
+            <Notice state="lost" title="The marks cannot be solved" detail={solved.fault} />
+          ) : (
+            <Solution solved={solved} marks={marks.data} measures={measures.data} onOpen={setOpen} />
+          )}
           {open ? <MarkForm key={open.id} start={open} onClose={() => setOpen(null)} /> : null}
-          <AddMeasure setupId={setup.id} marks={marks.data} onMark={() => setOpen({ id: crypto.randomUUID(), setupId: setup.id, name: `Mark ${marks.data.length + 1}`, kind: 'mark', fixed: marks.data.length === 0, eastM: 0, northM: 0, version: 0, createdAt: '', updatedAt: '' })} />
+          <AddMeasure
+            setupId={setup.id}
+            marks={marks.data}
+            onMark={() =>
+              setOpen({
+                id: crypto.randomUUID(),
+                setupId: setup.id,
+                name: `Mark ${marks.data.length + 1}`,
+                kind: 'mark',
+                fixed: marks.data.length === 0,
+                eastM: 0,
+                northM: 0,
+                version: 0,
+                createdAt: '',
+                updatedAt: '',
+              })
+            }
+          />
         </View>
       </View>
     </View>
@@ -69,27 +147,57 @@ export function PlanScreen() {
 
 function solution(marks: readonly PlanMark[], measures: readonly PlanMeasure[]) {
   try {
-    return solveSurvey(marks, measures.filter((m) => [m.fromMarkId, m.toMarkId].every((id) => marks.some((k) => k.id === id))).map((m) => ({ id: m.id, from: m.fromMarkId, to: m.toMarkId, kind: m.kind, value: m.value, sigma: m.sigma })));
+    return solveSurvey(
+      marks,
+      measures
+        .filter((m) => [m.fromMarkId, m.toMarkId].every((id) => marks.some((k) => k.id === id)))
+        .map((m) => ({ id: m.id, from: m.fromMarkId, to: m.toMarkId, kind: m.kind, value: m.value, sigma: m.sigma })),
+    );
   } catch (e) {
     return { fault: (e as Error).message };
   }
 }
 
-function Solution({ solved, marks, measures, onOpen }: { solved: ReturnType<typeof solveSurvey>; marks: readonly PlanMark[]; measures: readonly PlanMeasure[]; onOpen: (m: PlanMark) => void }) {
+function Solution({
+  solved,
+  marks,
+  measures,
+  onOpen,
+}: {
+  solved: ReturnType<typeof solveSurvey>;
+  marks: readonly PlanMark[];
+  measures: readonly PlanMeasure[];
+  onOpen: (m: PlanMark) => void;
+}) {
   const removal = useRemove('measures');
   const nameOf = (id: string) => marks.find((m) => m.id === id)?.name ?? '?';
   const worst = Math.max(0, ...solved.residuals.map((r) => Math.abs(r.sigmas)));
   return (
     <Panel title="Marks">
-      {marks.length === 0 ? <Text tone="quietInk">No mark yet. Make one where the origin is and hold it, then measure to the others.</Text> : null}
+      {marks.length === 0 ? (
+        <Text tone="quietInk">No mark yet. Make one where the origin is and hold it, then measure to the others.</Text>
+      ) : null}
       {solved.marks.map((s) => {
         const mark = marks.find((m) => m.id === s.id)!;
         return (
           <Row key={s.id} wrap style={{ justifyContent: 'space-between' }}>
             <View>
               <Text strong>{mark.name}</Text>
-              <Figure value={`${s.eastM.toFixed(2)} E  ${s.northM.toFixed(2)} N`} unit="m" size="body" plusMinus={s.ellipse && s.ellipse.majorM > 0 ? `${s.ellipse.majorM.toFixed(2)} m` : undefined} />
-              {mark.fixed ? <Text size="small" tone="quietInk">held</Text> : s.ellipse ? null : <Text size="small" tone="ochre">not tied: two measures place a mark</Text>}
+              <Figure
+                value={`${s.eastM.toFixed(2)} E  ${s.northM.toFixed(2)} N`}
+                unit="m"
+                size="body"
+                plusMinus={s.ellipse && s.ellipse.majorM > 0 ? `${s.ellipse.majorM.toFixed(2)} m` : undefined}
+              />
+              {mark.fixed ? (
+                <Text size="small" tone="quietInk">
+                  held
+                </Text>
+              ) : s.ellipse ? null : (
+                <Text size="small" tone="ochre">
+                  not tied: two measures place a mark
+                </Text>
+              )}
             </View>
             <Action title="Change" onPress={() => onOpen(mark)} />
           </Row>
@@ -100,17 +208,31 @@ function Solution({ solved, marks, measures, onOpen }: { solved: ReturnType<type
         const unit = m.kind === 'distance' ? 'm' : '°';
         return (
           <Row key={m.id} wrap style={{ justifyContent: 'space-between' }}>
-            <Text size="small" tone={r && Math.abs(r.sigmas) > 3 ? 'madder' : 'quietInk'} style={{ flexShrink: 1 }}>{`${nameOf(m.fromMarkId)} to ${nameOf(m.toMarkId)}: ${m.value} ${unit} ± ${m.sigma} ${unit}, off by ${r ? r.residual.toFixed(m.kind === 'distance' ? 3 : 2) : '?'} ${unit}`}</Text>
+            <Text
+              size="small"
+              tone={r && Math.abs(r.sigmas) > 3 ? 'madder' : 'quietInk'}
+              style={{ flexShrink: 1 }}
+            >{`${nameOf(m.fromMarkId)} to ${nameOf(m.toMarkId)}: ${m.value} ${unit} ± ${m.sigma} ${unit}, off by ${r ? r.residual.toFixed(m.kind === 'distance' ? 3 : 2) : '?'} ${unit}`}</Text>
             <Action title="Remove" onPress={() => removal.remove(m)} />
           </Row>
         );
       })}
-      <Text size="small" tone={worst > 3 ? 'madder' : 'quietInk'} testID="plan-fit">{solved.sigmaZero === null ? 'No measure to spare: nothing checks the marks yet.' : `${solved.surplus} to spare; they fit at ${solved.sigmaZero.toFixed(2)} × their stated uncertainty${worst > 3 ? '. One is far off: measure it again' : ''}.`}</Text>
+      <Text size="small" tone={worst > 3 ? 'madder' : 'quietInk'} testID="plan-fit">
+        {solved.sigmaZero === null
+          ? 'No measure to spare: nothing checks the marks yet.'
+          : `${solved.surplus} to spare; they fit at ${solved.sigmaZero.toFixed(2)} × their stated uncertainty${worst > 3 ? '. One is far off: measure it again' : ''}.`}
+      </Text>
     </Panel>
   );
 }
 
-const MARK_KINDS = [{ value: 'mark', title: 'Mark' }, { value: 'station', title: 'Station' }, { value: 'camera', title: 'Camera' }, { value: 'lamp', title: 'Lamp' }, { value: 'cg', title: 'CG' }] as const;
+const MARK_KINDS = [
+  { value: 'mark', title: 'Mark' },
+  { value: 'station', title: 'Station' },
+  { value: 'camera', title: 'Camera' },
+  { value: 'lamp', title: 'Lamp' },
+  { value: 'cg', title: 'CG' },
+] as const;
 
 function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) {
   const [mark, setMark] = useState(start);
@@ -118,16 +240,53 @@ function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) 
   const removal = useRemove('marks');
   return (
     <Panel title={start.version ? start.name : 'New mark'}>
-      <Input label="Name" accessibilityLabel="Mark name" value={mark.name} onChangeText={(name) => setMark({ ...mark, name })} renderErrorMessage={false} />
-      <Choice label="Kind of mark" options={MARK_KINDS} value={mark.kind} onChange={(kind) => setMark({ ...mark, kind })} />
+      <Input
+        label="Name"
+        accessibilityLabel="Mark name"
+        value={mark.name}
+        onChangeText={(name) => setMark({ ...mark, name })}
+        renderErrorMessage={false}
+      />
+      <Choice
+        label="Kind of mark"
+        options={MARK_KINDS}
+        value={mark.kind}
+        onChange={(kind) => setMark({ ...mark, kind })}
+      />
       <Row wrap style={{ alignItems: 'flex-start' }}>
-        <Stepper label={mark.fixed ? 'East' : 'Roughly east'} unit="m" value={mark.eastM} step={0.5} onChange={(eastM) => setMark({ ...mark, eastM })} />
-        <Stepper label={mark.fixed ? 'North' : 'Roughly north'} unit="m" value={mark.northM} step={0.5} onChange={(northM) => setMark({ ...mark, northM })} />
+        <Stepper
+          label={mark.fixed ? 'East' : 'Roughly east'}
+          unit="m"
+          value={mark.eastM}
+          step={0.5}
+          onChange={(eastM) => setMark({ ...mark, eastM })}
+        />
+        <Stepper
+          label={mark.fixed ? 'North' : 'Roughly north'}
+          unit="m"
+          value={mark.northM}
+          step={0.5}
+          onChange={(northM) => setMark({ ...mark, northM })}
+        />
       </Row>
-      <Choice label="Position" options={[{ value: 'solve', title: 'From measures' }, { value: 'hold', title: 'Hold it' }]} value={mark.fixed ? 'hold' : 'solve'} onChange={(v) => setMark({ ...mark, fixed: v === 'hold' })} />
+      <Choice
+        label="Position"
+        options={[
+          { value: 'solve', title: 'From measures' },
+          { value: 'hold', title: 'Hold it' },
+        ]}
+        value={mark.fixed ? 'hold' : 'solve'}
+        onChange={(v) => setMark({ ...mark, fixed: v === 'hold' })}
+      />
       {save.error ? <Notice state="lost" title="The mark was not saved" detail={save.error.message} /> : null}
       <Row wrap>
-        <Action kind="main" title="Save mark" disabled={mark.name.trim() === ''} busy={save.isPending} onPress={() => save.mutate({ record: mark }, { onSuccess: onClose })} />
+        <Action
+          kind="main"
+          title="Save mark"
+          disabled={mark.name.trim() === ''}
+          busy={save.isPending}
+          onPress={() => save.mutate({ record: mark }, { onSuccess: onClose })}
+        />
         <Action title="Close" onPress={onClose} />
         {start.version ? <Action title="Remove" onPress={() => removal.remove(start, { onSuccess: onClose })} /> : null}
       </Row>
@@ -152,7 +311,20 @@ function AddMeasure({ setupId, marks, onMark }: { setupId: string; marks: readon
       const value = kind === 'distance' ? parseLengthM(text) : Number(text.replace(',', '.').replace('°', ''));
       if (!Number.isFinite(value)) throw new RangeError(`"${text}" is no bearing`);
       setFault(undefined);
-      save.mutate({ record: { id: crypto.randomUUID(), setupId, fromMarkId: a!.id, toMarkId: b!.id, kind, value, sigma: SIGMA[kind] } }, { onSuccess: () => setText('') });
+      save.mutate(
+        {
+          record: {
+            id: crypto.randomUUID(),
+            setupId,
+            fromMarkId: a!.id,
+            toMarkId: b!.id,
+            kind,
+            value,
+            sigma: SIGMA[kind],
+          },
+        },
+        { onSuccess: () => setText('') },
+      );
     } catch (e) {
       setFault((e as Error).message);
     }
@@ -165,17 +337,45 @@ function AddMeasure({ setupId, marks, onMark }: { setupId: string; marks: readon
       </Row>
       {a && b ? (
         <>
-          <Choice label="What is measured" options={[{ value: 'distance', title: 'Distance' }, { value: 'bearing', title: 'True bearing' }]} value={kind} onChange={setKind} />
-          <Text size="small" tone="quietInk">From</Text>
+          <Choice
+            label="What is measured"
+            options={[
+              { value: 'distance', title: 'Distance' },
+              { value: 'bearing', title: 'True bearing' },
+            ]}
+            value={kind}
+            onChange={setKind}
+          />
+          <Text size="small" tone="quietInk">
+            From
+          </Text>
           <Choice label="From" options={names} value={a.id} onChange={setFrom} />
-          <Text size="small" tone="quietInk">To</Text>
+          <Text size="small" tone="quietInk">
+            To
+          </Text>
           <Choice label="To" options={names.filter((n) => n.value !== a.id)} value={b.id} onChange={setTo} />
-          <Input label={kind === 'distance' ? 'Level distance: 4.95, 16\' 3"' : 'Degrees from true north'} accessibilityLabel="Measured value" value={text} onChangeText={setText} errorMessage={fault ?? save.error?.message} renderErrorMessage={Boolean(fault ?? save.error)} onSubmitEditing={add} />
+          <Input
+            label={kind === 'distance' ? 'Level distance: 4.95, 16\' 3"' : 'Degrees from true north'}
+            accessibilityLabel="Measured value"
+            value={text}
+            onChangeText={setText}
+            errorMessage={fault ?? save.error?.message}
+            renderErrorMessage={Boolean(fault ?? save.error)}
+            onSubmitEditing={add}
+          />
           <Row>
-            <Action kind="main" title={`Add, ± ${SIGMA[kind]} ${kind === 'distance' ? 'm' : '°'}`} disabled={text.trim() === ''} busy={save.isPending} onPress={add} />
+            <Action
+              kind="main"
+              title={`Add, ± ${SIGMA[kind]} ${kind === 'distance' ? 'm' : '°'}`}
+              disabled={text.trim() === ''}
+              busy={save.isPending}
+              onPress={add}
+            />
           </Row>
         </>
-      ) : <Text style={{ color: palette.quietInk }}>Two marks make a measure.</Text>}
+      ) : (
+        <Text style={{ color: palette.quietInk }}>Two marks make a measure.</Text>
+      )}
     </Panel>
   );
 }

@@ -15,14 +15,31 @@ import { SPACE } from '../../ui/tokens';
 const CAMERAS = ['A', 'B', 'C', 'D'].map((value) => ({ value, title: value }));
 
 /** A photographed clock gives the camera's offset: what the face shows against what the file says. */
-export function ClockReader({ reference, dayId, zone, camera: first }: { reference: Reference; dayId: string; zone: string; camera: string }) {
+export function ClockReader({
+  reference,
+  dayId,
+  zone,
+  camera: first,
+}: {
+  reference: Reference;
+  dayId: string;
+  zone: string;
+  camera: string;
+}) {
   const fileTime = DateTime.fromISO(reference.takenAt, { zone });
   const clocks = useClocks(dayId);
   const save = useSave<Partial<CameraClock> & { id: string; version?: number }>('clocks');
   const [camera, setCamera] = useState(first);
   const [shown, setShown] = useState('');
   const [saved, setSaved] = useState(false);
-  if (reference.takenAtFrom !== 'file') return <Notice state="doubtful" title="This file does not say when it was taken" detail="Choose the file as the camera wrote it: its own clock is what is wanted." />;
+  if (reference.takenAtFrom !== 'file')
+    return (
+      <Notice
+        state="doubtful"
+        title="This file does not say when it was taken"
+        detail="Choose the file as the camera wrote it: its own clock is what is wanted."
+      />
+    );
   const read = () => {
     try {
       return clockOffset(Date.parse(reference.takenAt), shown, fileTime.offset);
@@ -35,15 +52,26 @@ export function ClockReader({ reference, dayId, zone, camera: first }: { referen
   const store = () => {
     if (offset === null || typeof offset === 'string') return;
     const part = { ...offset, source: 'photographed clock', referenceId: reference.id } as const;
-    save.mutate({ record: known ?? { id: crypto.randomUUID(), dayId, camera, ...part }, change: part }, { onSuccess: () => setSaved(true) });
+    save.mutate(
+      { record: known ?? { id: crypto.randomUUID(), dayId, camera, ...part }, change: part },
+      { onSuccess: () => setSaved(true) },
+    );
   };
   return (
     <View style={{ gap: SPACE(2) }}>
-      <Text size="small" tone="quietInk">{`The camera's clock said ${fileTime.toFormat('HH:mm:ss.S')} (${fileTime.offsetNameShort}).`}</Text>
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`The camera's clock said ${fileTime.toFormat('HH:mm:ss.S')} (${fileTime.offsetNameShort}).`}</Text>
       <Row wrap style={{ alignItems: 'flex-end' }}>
         <View style={{ width: 170 }}>
           <Input
-            label="The clock in the picture shows" accessibilityLabel="The clock in the picture shows" placeholder="hh:mm:ss" inputMode="numeric" value={shown} renderErrorMessage={false}
+            label="The clock in the picture shows"
+            accessibilityLabel="The clock in the picture shows"
+            placeholder="hh:mm:ss"
+            inputMode="numeric"
+            value={shown}
+            renderErrorMessage={false}
             onChangeText={(t) => {
               setShown(t);
               setSaved(false);
@@ -52,16 +80,32 @@ export function ClockReader({ reference, dayId, zone, camera: first }: { referen
         </View>
         <Choice label="Camera whose clock it is" options={CAMERAS} value={camera} onChange={setCamera} />
       </Row>
-      {typeof offset === 'string' ? <Text size="small" tone="madder">{offset}</Text> : null}
+      {typeof offset === 'string' ? (
+        <Text size="small" tone="madder">
+          {offset}
+        </Text>
+      ) : null}
       {offset !== null && typeof offset !== 'string' ? (
         <View testID="clock-offset">
-          <Figure value={`${offset.offsetS >= 0 ? '+' : '−'}${Math.abs(offset.offsetS).toFixed(1)}`} unit="s" plusMinus={`${offset.uncertaintyS.toFixed(1)} s`} />
-          <Text size="small" tone="quietInk">{`Camera ${camera} runs ${offset.offsetS >= 0 ? 'fast' : 'slow'}${known ? `; so far ${known.offsetS} s by ${known.source}` : ''}.`}</Text>
+          <Figure
+            value={`${offset.offsetS >= 0 ? '+' : '−'}${Math.abs(offset.offsetS).toFixed(1)}`}
+            unit="s"
+            plusMinus={`${offset.uncertaintyS.toFixed(1)} s`}
+          />
+          <Text
+            size="small"
+            tone="quietInk"
+          >{`Camera ${camera} runs ${offset.offsetS >= 0 ? 'fast' : 'slow'}${known ? `; so far ${known.offsetS} s by ${known.source}` : ''}.`}</Text>
         </View>
       ) : null}
       {save.error ? <Notice state="lost" title="The clock was not saved" detail={save.error.message} /> : null}
       <Row>
-        <Action title={saved ? 'Clock saved' : `Use for camera ${camera}`} disabled={offset === null || typeof offset === 'string' || saved} busy={save.isPending} onPress={store} />
+        <Action
+          title={saved ? 'Clock saved' : `Use for camera ${camera}`}
+          disabled={offset === null || typeof offset === 'string' || saved}
+          busy={save.isPending}
+          onPress={store}
+        />
       </Row>
     </View>
   );

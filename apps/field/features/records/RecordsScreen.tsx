@@ -13,14 +13,24 @@ import { LampsPanel } from './LampsPanel';
 import { ReadingsPanel } from './ReadingsPanel';
 import { ReferencesPanel } from './ReferencesPanel';
 
-const PAGES = [{ value: 'references', title: 'References' }, { value: 'readings', title: 'Readings' }, { value: 'lamps', title: 'Lamps' }, { value: 'eyelines', title: 'Eye lines' }] as const;
+const PAGES = [
+  { value: 'references', title: 'References' },
+  { value: 'readings', title: 'Readings' },
+  { value: 'lamps', title: 'Lamps' },
+  { value: 'eyelines', title: 'Eye lines' },
+] as const;
 type PageName = (typeof PAGES)[number]['value'];
 
 const PAGE_OF: Record<string, PageName> = { reading: 'readings', lamp: 'lamps', eyeLine: 'eyelines' };
 
 /** What is written down and photographed on the set beside the takes. The address may say what to add (`?add=greyCard`). */
 export function RecordsScreen() {
-  const { add, lamp, lens, page } = useLocalSearchParams<{ add?: string; lamp?: string; lens?: string; page?: PageName }>();
+  const { add, lamp, lens, page } = useLocalSearchParams<{
+    add?: string;
+    lamp?: string;
+    lens?: string;
+    page?: PageName;
+  }>();
   const { setup, location, setups, error, choose } = useSetup();
   const takes = useTakes(setup?.id);
   if (!setup || !location || !takes.data) return <Waiting error={error ?? takes.error} what="the setup" />;
@@ -32,8 +42,20 @@ export function RecordsScreen() {
       <Text size="title" strong heading={1}>
         {`Set records of ${setup.name}`}
       </Text>
-      <Choice label="Set records" options={PAGES} value={shown} onChange={(v) => router.setParams({ page: v, add: undefined, lamp: undefined })} />
-      {shown === 'references' ? <ReferencesPanel key={setup.id} {...common} start={add && !PAGE_OF[add] ? (add as ReferenceKind) : undefined} lensId={lens} /> : null}
+      <Choice
+        label="Set records"
+        options={PAGES}
+        value={shown}
+        onChange={(v) => router.setParams({ page: v, add: undefined, lamp: undefined })}
+      />
+      {shown === 'references' ? (
+        <ReferencesPanel
+          key={setup.id}
+          {...common}
+          start={add && !PAGE_OF[add] ? (add as ReferenceKind) : undefined}
+          lensId={lens}
+        />
+      ) : null}
       {shown === 'readings' ? <ReadingsPanel key={setup.id} {...common} /> : null}
       {shown === 'lamps' ? <LampsPanel key={setup.id} {...common} openId={lamp} /> : null}
       {shown === 'eyelines' ? <EyeLinesPanel key={setup.id} {...common} /> : null}

@@ -1,6 +1,14 @@
 import { useState } from 'react';
 import { Image, View } from 'react-native';
-import { REFERENCE_KINDS, type Comparison, type Location, type Reference, type ReferenceKind, type Setup, type Take } from '@tawny/contract';
+import {
+  REFERENCE_KINDS,
+  type Comparison,
+  type Location,
+  type Reference,
+  type ReferenceKind,
+  type Setup,
+  type Take,
+} from '@tawny/contract';
 import { apiPath, patch, post, upload } from '../../data/api';
 import { useJob, useObjects, useProductionCode, useReferences, useRemove, useWrite } from '../../data/queries';
 import { clock } from '../../data/time';
@@ -25,7 +33,16 @@ interface PanelProps {
   lensId?: string;
 }
 
-const SIMULATED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'setPhoto', 'lensGrid', 'clock']);
+const SIMULATED: ReadonlySet<ReferenceKind> = new Set([
+  'greyCard',
+  'chart',
+  'greyBall',
+  'chromeBall',
+  'cleanPlate',
+  'setPhoto',
+  'lensGrid',
+  'clock',
+]);
 
 /** Photographs made to be measured, with what each still lacks. */
 export function ReferencesPanel({ setup, location, takes, start, lensId }: PanelProps) {
@@ -34,12 +51,30 @@ export function ReferencesPanel({ setup, location, takes, start, lensId }: Panel
   if (!references.data) return <Waiting error={references.error} what="the references" />;
   return (
     <View style={{ gap: 16 }}>
-      <AddReference setup={setup} takes={takes} start={start ?? 'greyCard'} lensId={lensId} onAdded={() => void references.refetch()} />
-      {references.data.length === 0 ? <Notice state="open" title="No reference photographed yet" detail="Card, chart, both balls in every light; a clean plate before the camera moves; a grid for each lens." /> : null}
+      <AddReference
+        setup={setup}
+        takes={takes}
+        start={start ?? 'greyCard'}
+        lensId={lensId}
+        onAdded={() => void references.refetch()}
+      />
+      {references.data.length === 0 ? (
+        <Notice
+          state="open"
+          title="No reference photographed yet"
+          detail="Card, chart, both balls in every light; a clean plate before the camera moves; a grid for each lens."
+        />
+      ) : null}
       <View style={wide ? { flexDirection: 'row', flexWrap: 'wrap', gap: 16 } : { gap: 16 }}>
         {references.data.map((r) => (
           <View key={r.id} style={wide ? { width: 372 } : undefined}>
-            <ReferenceCard reference={r} setup={setup} location={location} takes={takes} onChanged={() => void references.refetch()} />
+            <ReferenceCard
+              reference={r}
+              setup={setup}
+              location={location}
+              takes={takes}
+              onChanged={() => void references.refetch()}
+            />
           </View>
         ))}
       </View>
@@ -47,7 +82,19 @@ export function ReferencesPanel({ setup, location, takes, start, lensId }: Panel
   );
 }
 
-function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; takes: readonly Take[]; start: ReferenceKind; lensId?: string; onAdded: () => void }) {
+function AddReference({
+  setup,
+  takes,
+  start,
+  lensId,
+  onAdded,
+}: {
+  setup: Setup;
+  takes: readonly Take[];
+  start: ReferenceKind;
+  lensId?: string;
+  onAdded: () => void;
+}) {
   const code = useProductionCode();
   const objects = useObjects();
   const [kind, setKind] = useState<ReferenceKind>(start);
@@ -62,7 +109,14 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
     if (files.length === 0) return;
     setError(null);
     setSending(0);
-    const query = new URLSearchParams({ setupId: setup.id, kind, lightCondition: setup.lightCondition, ...(take && kind !== 'lensGrid' ? { takeId: take.id } : {}), ...(object ? { objectId: object.id } : {}), ...(kind === 'lensGrid' && (lensId ?? take?.lensId) ? { lensId: lensId ?? take!.lensId } : {}) });
+    const query = new URLSearchParams({
+      setupId: setup.id,
+      kind,
+      lightCondition: setup.lightCondition,
+      ...(take && kind !== 'lensGrid' ? { takeId: take.id } : {}),
+      ...(object ? { objectId: object.id } : {}),
+      ...(kind === 'lensGrid' && (lensId ?? take?.lensId) ? { lensId: lensId ?? take!.lensId } : {}),
+    });
     try {
       await upload(code, `/references?${query.toString()}`, files, setSending);
       onAdded();
@@ -75,22 +129,59 @@ function AddReference({ setup, takes, start, lensId, onAdded }: { setup: Setup; 
   const running = job.data && (job.data.state === 'queued' || job.data.state === 'running') ? job.data : null;
   return (
     <Panel title="New reference">
-      <Choice label="Kind of reference" options={(Object.keys(REFERENCE_KINDS) as ReferenceKind[]).map((k) => ({ value: k, title: REFERENCE_KINDS[k] }))} value={kind} onChange={setKind} />
-      <Text size="small" tone="quietInk">{`${setup.lightCondition}${take && kind !== 'lensGrid' ? ` · with ${take.slate} take ${take.take}` : ''}${object ? ` · ${object.name}` : ''}`}</Text>
+      <Choice
+        label="Kind of reference"
+        options={(Object.keys(REFERENCE_KINDS) as ReferenceKind[]).map((k) => ({
+          value: k,
+          title: REFERENCE_KINDS[k],
+        }))}
+        value={kind}
+        onChange={setKind}
+      />
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`${setup.lightCondition}${take && kind !== 'lensGrid' ? ` · with ${take.slate} take ${take.take}` : ''}${object ? ` · ${object.name}` : ''}`}</Text>
       <Row wrap>
-        <Action kind="main" grow title="Photograph it with this device" onPress={() => void send(true)} busy={sending !== null} />
+        <Action
+          kind="main"
+          grow
+          title="Photograph it with this device"
+          onPress={() => void send(true)}
+          busy={sending !== null}
+        />
         <Action title="Choose files" onPress={() => void send(false)} />
-        {SIMULATED.has(kind) && take ? <Action title="Simulated plate camera" busy={simulate.isPending || running !== null} onPress={() => simulate.mutate({ kind, takeId: take.id }, { onSuccess: () => void job.refetch() })} /> : null}
+        {SIMULATED.has(kind) && take ? (
+          <Action
+            title="Simulated plate camera"
+            busy={simulate.isPending || running !== null}
+            onPress={() => simulate.mutate({ kind, takeId: take.id }, { onSuccess: () => void job.refetch() })}
+          />
+        ) : null}
       </Row>
       {running ? <Progress stage={running.stage} fraction={running.progress} /> : null}
-      {job.data?.error ? <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} /> : null}
+      {job.data?.error ? (
+        <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} />
+      ) : null}
       {sending !== null ? <Progress stage="Sending" fraction={sending} /> : null}
       {error ? <Notice state="lost" title="The photograph was not taken in" detail={error} /> : null}
     </Panel>
   );
 }
 
-function ReferenceCard({ reference: r, setup, location, takes, onChanged }: { reference: Reference; setup: Setup; location: Location; takes: readonly Take[]; onChanged: () => void }) {
+function ReferenceCard({
+  reference: r,
+  setup,
+  location,
+  takes,
+  onChanged,
+}: {
+  reference: Reference;
+  setup: Setup;
+  location: Location;
+  takes: readonly Take[];
+  onChanged: () => void;
+}) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const objects = useObjects();
@@ -106,31 +197,71 @@ function ReferenceCard({ reference: r, setup, location, takes, onChanged }: { re
       setError((e as Error).message);
     }
   };
-  const compare = () => guarded(async () => setComparison(await post<Comparison>(code, `/references/${r.id}/compare`, {})));
-  const change = (part: Partial<Reference>) => guarded(async () => {
-    await patch(code, `/references/${r.id}`, { ...part, version: r.version });
-    onChanged();
-  });
-  if (gone) return <Notice state="open" title="The reference was removed"><Row><Action title="Take it back" onPress={() => removal.restore(r.id, { onSuccess: () => setGone(false) })} /></Row></Notice>;
+  const compare = () =>
+    guarded(async () => setComparison(await post<Comparison>(code, `/references/${r.id}/compare`, {})));
+  const change = (part: Partial<Reference>) =>
+    guarded(async () => {
+      await patch(code, `/references/${r.id}`, { ...part, version: r.version });
+      onChanged();
+    });
+  if (gone)
+    return (
+      <Notice state="open" title="The reference was removed">
+        <Row>
+          <Action title="Take it back" onPress={() => removal.restore(r.id, { onSuccess: () => setGone(false) })} />
+        </Row>
+      </Notice>
+    );
   const take = takes.find((t) => t.id === r.takeId);
   const fitting = (objects.data ?? []).filter((o) => o.kind === (r.kind as string));
   return (
     <Panel>
       <View style={{ backgroundColor: palette.surround, alignItems: 'center', padding: 8 }}>
-        <Image source={{ uri: apiPath(code, `/references/${r.id}/preview.jpg`) }} accessibilityLabel={`${REFERENCE_KINDS[r.kind]}, ${r.name}`} style={{ width: '100%', aspectRatio: r.widthPx / r.heightPx }} resizeMode="contain" />
+        <Image
+          source={{ uri: apiPath(code, `/references/${r.id}/preview.jpg`) }}
+          accessibilityLabel={`${REFERENCE_KINDS[r.kind]}, ${r.name}`}
+          style={{ width: '100%', aspectRatio: r.widthPx / r.heightPx }}
+          resizeMode="contain"
+        />
       </View>
       <Row style={{ justifyContent: 'space-between' }}>
         <Text strong>{REFERENCE_KINDS[r.kind]}</Text>
-        <StateMark state={r.lacks.length === 0 ? 'complete' : 'doubtful'} word={r.lacks.length === 0 ? 'Complete' : 'Lacks something'} />
+        <StateMark
+          state={r.lacks.length === 0 ? 'complete' : 'doubtful'}
+          word={r.lacks.length === 0 ? 'Complete' : 'Lacks something'}
+        />
       </Row>
-      <Text size="small" tone="quietInk">{[r.name, r.lightCondition, clock(r.takenAt, location.zone), take ? `${take.slate} take ${take.take}` : '', r.shutterS ? `1/${Math.round(1 / r.shutterS)} s` : '', r.iso ? `ISO ${r.iso}` : '', `${r.widthPx} × ${r.heightPx} px`].filter(Boolean).join(' · ')}</Text>
+      <Text size="small" tone="quietInk">
+        {[
+          r.name,
+          r.lightCondition,
+          clock(r.takenAt, location.zone),
+          take ? `${take.slate} take ${take.take}` : '',
+          r.shutterS ? `1/${Math.round(1 / r.shutterS)} s` : '',
+          r.iso ? `ISO ${r.iso}` : '',
+          `${r.widthPx} × ${r.heightPx} px`,
+        ]
+          .filter(Boolean)
+          .join(' · ')}
+      </Text>
       {r.lacks.length > 0 ? <Text size="small" tone="ochre">{`Lacks ${r.lacks.join(', ')}`}</Text> : null}
-      {fitting.length > 0 && !r.objectId ? <Choice label="Which object" options={fitting.map((o) => ({ value: o.id, title: o.name }))} value="" onChange={(objectId) => void change({ objectId })} /> : null}
-      {r.kind === 'clock' ? <ClockReader reference={r} dayId={setup.dayId} zone={location.zone} camera={take?.camera ?? 'A'} /> : null}
+      {fitting.length > 0 && !r.objectId ? (
+        <Choice
+          label="Which object"
+          options={fitting.map((o) => ({ value: o.id, title: o.name }))}
+          value=""
+          onChange={(objectId) => void change({ objectId })}
+        />
+      ) : null}
+      {r.kind === 'clock' ? (
+        <ClockReader reference={r} dayId={setup.dayId} zone={location.zone} camera={take?.camera ?? 'A'} />
+      ) : null}
       {comparison ? <Compared c={comparison} /> : null}
       {error ? <Notice state="lost" title="That did not work" detail={error} /> : null}
       <Row wrap>
-        {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? <Action title="Compare with its take" onPress={() => void compare()} /> : null}
+        {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? (
+          <Action title="Compare with its take" onPress={() => void compare()} />
+        ) : null}
         <Action title="Remove" onPress={() => removal.remove(r, { onSuccess: () => setGone(true) })} />
       </Row>
     </Panel>

@@ -9,8 +9,10 @@ interface Orientation extends DeviceOrientationEvent {
 
 /** One event of the orientation sensor, asked for where the browser wants to be asked. @throws Error in words when there is none */
 async function orientation(): Promise<Orientation> {
-  const asks = (window.DeviceOrientationEvent as unknown as { requestPermission?: () => Promise<string> } | undefined)?.requestPermission;
-  if (asks && (await asks()) !== 'granted') throw new Error('The browser was not allowed to use the orientation sensor.');
+  const asks = (window.DeviceOrientationEvent as unknown as { requestPermission?: () => Promise<string> } | undefined)
+    ?.requestPermission;
+  if (asks && (await asks()) !== 'granted')
+    throw new Error('The browser was not allowed to use the orientation sensor.');
   return new Promise((resolve, reject) => {
     const done = (e: Event) => {
       const o = e as Orientation;
@@ -25,7 +27,11 @@ async function orientation(): Promise<Orientation> {
     };
     const timer = setTimeout(() => {
       stop();
-      reject(new Error('It has no orientation sensor that the browser may read. Enter the value, or use the simulated instrument.'));
+      reject(
+        new Error(
+          'It has no orientation sensor that the browser may read. Enter the value, or use the simulated instrument.',
+        ),
+      );
     }, WAIT_MS);
     window.addEventListener('deviceorientationabsolute', done);
     window.addEventListener('deviceorientation', done);
@@ -37,7 +43,7 @@ export async function readDeviceCompass(): Promise<number> {
   const o = await orientation();
   if (o.webkitCompassHeading !== undefined) return Math.round(o.webkitCompassHeading * 10) / 10;
   if (!o.absolute || o.alpha === null) throw new Error('Its sensor tells turns but not where north is. Use a compass.');
-  return Math.round((360 - o.alpha) * 10) / 10 % 360;
+  return (Math.round((360 - o.alpha) * 10) / 10) % 360;
 }
 
 /** Tilt of the device held upright like a camera, degrees, up positive. */
@@ -48,15 +54,33 @@ export async function readDeviceTilt(): Promise<number> {
 }
 
 /** Coordinates of the device. @throws Error in words */
-export function readDevicePosition(): Promise<{ latitudeDeg: number; longitudeDeg: number; altitudeM: number | null; accuracyM: number }> {
+export function readDevicePosition(): Promise<{
+  latitudeDeg: number;
+  longitudeDeg: number;
+  altitudeM: number | null;
+  accuracyM: number;
+}> {
   return new Promise((resolve, reject) => {
     if (!('geolocation' in navigator)) {
       reject(new Error('This browser gives no position. Enter the coordinates.'));
       return;
     }
     navigator.geolocation.getCurrentPosition(
-      ({ coords }) => resolve({ latitudeDeg: coords.latitude, longitudeDeg: coords.longitude, altitudeM: coords.altitude, accuracyM: coords.accuracy }),
-      (e) => reject(new Error(e.code === e.PERMISSION_DENIED ? 'The browser was not allowed to use the position. Enter the coordinates.' : 'No position could be had here. Enter the coordinates.')),
+      ({ coords }) =>
+        resolve({
+          latitudeDeg: coords.latitude,
+          longitudeDeg: coords.longitude,
+          altitudeM: coords.altitude,
+          accuracyM: coords.accuracy,
+        }),
+      (e) =>
+        reject(
+          new Error(
+            e.code === e.PERMISSION_DENIED
+              ? 'The browser was not allowed to use the position. Enter the coordinates.'
+              : 'No position could be had here. Enter the coordinates.',
+          ),
+        ),
       { enableHighAccuracy: true, timeout: 10000 },
     );
   });

@@ -34,7 +34,9 @@ export function AddFrames({ round, setup }: { round: LightRound; setup: Setup })
     <Panel title="Get frames">
       <Choice label="Where the frames come from" options={WAYS} value={way} onChange={setWay} />
       {way === 'simulated' ? <Simulate round={round} setup={setup} /> : null}
-      {way === 'fisheye' || way === 'latlong' ? <UploadFrames key={way} round={round} latlong={way === 'latlong'} /> : null}
+      {way === 'fisheye' || way === 'latlong' ? (
+        <UploadFrames key={way} round={round} latlong={way === 'latlong'} />
+      ) : null}
       {way === 'phone' ? <GuidedRound round={round} /> : null}
       {way === 'finished' ? <ImportPanorama round={round} /> : null}
     </Panel>
@@ -53,15 +55,36 @@ function Simulate({ round, setup }: { round: LightRound; setup: Setup }) {
   const shoot = useWrite<unknown, Job>(() => `/rounds/${round.id}/simulate`);
   return (
     <View style={{ gap: SPACE(3) }}>
-      <Text tone="quietInk">A stand-in for the real rig: it photographs the simulated {setup.kind === 'interior' ? 'net loft' : 'quay'} from this station, at the round's time, into ordinary JPEG files with ordinary metadata.</Text>
+      <Text tone="quietInk">
+        A stand-in for the real rig: it photographs the simulated {setup.kind === 'interior' ? 'net loft' : 'quay'} from
+        this station, at the round's time, into ordinary JPEG files with ordinary metadata.
+      </Text>
       <Row wrap>
-        <Stepper label="Views" value={views} step={1} digits={0} onChange={(v) => setViews(Math.min(12, Math.max(3, Math.round(v))))} />
-        <Stepper label="Frames a view" value={frames} step={1} digits={0} onChange={(v) => setFrames(Math.min(9, Math.max(1, Math.round(v))))} />
+        <Stepper
+          label="Views"
+          value={views}
+          step={1}
+          digits={0}
+          onChange={(v) => setViews(Math.min(12, Math.max(3, Math.round(v))))}
+        />
+        <Stepper
+          label="Frames a view"
+          value={frames}
+          step={1}
+          digits={0}
+          onChange={(v) => setFrames(Math.min(9, Math.max(1, Math.round(v))))}
+        />
       </Row>
       <Choice label="Frame size" options={SIZES} value={width} onChange={setWidth} />
       {shoot.error ? <Notice state="lost" title="The camera did not start" detail={shoot.error.message} /> : null}
       <Row>
-        <Action kind="main" grow title={`Photograph ${views} views × ${frames} frames`} busy={shoot.isPending} onPress={() => shoot.mutate({ views, frames, stepEv: 8 / 3, widthPx: Number(width) })} />
+        <Action
+          kind="main"
+          grow
+          title={`Photograph ${views} views × ${frames} frames`}
+          busy={shoot.isPending}
+          onPress={() => shoot.mutate({ views, frames, stepEv: 8 / 3, widthPx: Number(width) })}
+        />
       </Row>
     </View>
   );
@@ -78,7 +101,15 @@ const PROJECTIONS: { value: RigStatement['projection']; title: string }[] = [
 function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean }) {
   const code = useProductionCode();
   const client = useQueryClient();
-  const [rig, setRig] = useState<RigStatement>(latlong ? { projection: 'latlong', fovDeg: 360, views: 1, ndStops: 0 } : { ...round.rig, projection: round.rig.projection === 'latlong' ? 'equidistant' : round.rig.projection, ndStops: round.rig.ndStops ?? 0 });
+  const [rig, setRig] = useState<RigStatement>(
+    latlong
+      ? { projection: 'latlong', fovDeg: 360, views: 1, ndStops: 0 }
+      : {
+          ...round.rig,
+          projection: round.rig.projection === 'latlong' ? 'equidistant' : round.rig.projection,
+          ndStops: round.rig.ndStops ?? 0,
+        },
+  );
   const [progress, setProgress] = useState<Sending | null>(null);
   const [result, setResult] = useState<UploadResult | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -100,22 +131,62 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
   return (
     <View style={{ gap: SPACE(3) }}>
       <Text tone="quietInk">
-        {latlong ? 'A bracket of latitude-longitude frames, as a one-shot 360° camera writes them: one view, several exposures. JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw.' : 'Bracketed frames of all views, as the camera wrote them: JPEG, PNG, TIFF, OpenEXR or camera raw. Where a file does not tell its exposure, the pictures do. Views stand at equal heading steps.'}
+        {latlong
+          ? 'A bracket of latitude-longitude frames, as a one-shot 360° camera writes them: one view, several exposures. JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw.'
+          : 'Bracketed frames of all views, as the camera wrote them: JPEG, PNG, TIFF, OpenEXR or camera raw. Where a file does not tell its exposure, the pictures do. Views stand at equal heading steps.'}
       </Text>
       {latlong ? null : (
         <>
-          <Choice label="Projection" options={PROJECTIONS} value={rig.projection} onChange={(projection) => setRig({ ...rig, projection })} />
+          <Choice
+            label="Projection"
+            options={PROJECTIONS}
+            value={rig.projection}
+            onChange={(projection) => setRig({ ...rig, projection })}
+          />
           <Row wrap>
-            <Stepper label="Field of view" unit="°" value={rig.fovDeg} step={1} digits={1} onChange={(fovDeg) => setRig({ ...rig, fovDeg })} />
-            <Stepper label="Views" value={rig.views} step={1} digits={0} onChange={(v) => setRig({ ...rig, views: Math.max(1, Math.round(v)) })} />
+            <Stepper
+              label="Field of view"
+              unit="°"
+              value={rig.fovDeg}
+              step={1}
+              digits={1}
+              onChange={(fovDeg) => setRig({ ...rig, fovDeg })}
+            />
+            <Stepper
+              label="Views"
+              value={rig.views}
+              step={1}
+              digits={0}
+              onChange={(v) => setRig({ ...rig, views: Math.max(1, Math.round(v)) })}
+            />
           </Row>
-          <Text size="small" tone="quietInk">The field of view spans the image circle when one is seen inside the frame, else the frame's long side.</Text>
+          <Text size="small" tone="quietInk">
+            The field of view spans the image circle when one is seen inside the frame, else the frame's long side.
+          </Text>
         </>
       )}
       <Row wrap>
-        <Stepper label="ND on the rig" unit="stops" value={rig.ndStops ?? 0} step={1} digits={1} onChange={(ndStops) => setRig({ ...rig, ndStops: Math.max(0, ndStops) })} />
+        <Stepper
+          label="ND on the rig"
+          unit="stops"
+          value={rig.ndStops ?? 0}
+          step={1}
+          digits={1}
+          onChange={(ndStops) => setRig({ ...rig, ndStops: Math.max(0, ndStops) })}
+        />
       </Row>
-      {progress !== null ? <Progress stage={progress.waiting ? 'The connection broke off: sending again' : progress.fraction < 1 ? 'Sending frames' : 'Checking frames'} fraction={progress.fraction} /> : null}
+      {progress !== null ? (
+        <Progress
+          stage={
+            progress.waiting
+              ? 'The connection broke off: sending again'
+              : progress.fraction < 1
+                ? 'Sending frames'
+                : 'Checking frames'
+          }
+          fraction={progress.fraction}
+        />
+      ) : null}
       {error ? <Notice state="lost" title="No frame was taken in" detail={error} testID="upload-error" /> : null}
       {result ? (
         <Notice
@@ -126,7 +197,15 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
         />
       ) : null}
       <Row>
-        <Action kind="main" grow title="Choose frames" busy={progress !== null} onPress={() => void pickFiles({ accept: '.jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*', multiple: true }).then(send)} />
+        <Action
+          kind="main"
+          grow
+          title="Choose frames"
+          busy={progress !== null}
+          onPress={() =>
+            void pickFiles({ accept: '.jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*', multiple: true }).then(send)
+          }
+        />
       </Row>
     </View>
   );

@@ -4,7 +4,19 @@ import { useTheme } from '../../ui/theme';
 import type { Aim } from './aims';
 
 /** The sphere in plan, the first view up: zenith in the middle, horizon half way, nadir on the rim. Aims are rings, done ones full discs, the one to take has a cross; the look is a line from the middle. */
-export function AimDial({ aims, done, next, look, size = 220 }: { aims: readonly Aim[]; done: ReadonlySet<number>; next: number; look: Attitude | null; size?: number }) {
+export function AimDial({
+  aims,
+  done,
+  next,
+  look,
+  size = 220,
+}: {
+  aims: readonly Aim[];
+  done: ReadonlySet<number>;
+  next: number;
+  look: Attitude | null;
+  size?: number;
+}) {
   const { palette } = useTheme();
   const c = size / 2;
   const rim = c - 14;
@@ -22,13 +34,36 @@ export function AimDial({ aims, done, next, look, size = 220 }: { aims: readonly
       {aims.map((aim, i) => {
         const p = at(aim.headingDeg, aim.tiltDeg);
         return (
-          <Circle key={i} cx={p.x} cy={p.y} r={i === next ? 10 : 7} fill={done.has(i) ? palette.tide : 'none'} stroke={i === next ? palette.ink : done.has(i) ? palette.tide : palette.quietInk} strokeWidth={i === next ? 2.4 : 1.4} />
+          <Circle
+            key={i}
+            cx={p.x}
+            cy={p.y}
+            r={i === next ? 10 : 7}
+            fill={done.has(i) ? palette.tide : 'none'}
+            stroke={i === next ? palette.ink : done.has(i) ? palette.tide : palette.quietInk}
+            strokeWidth={i === next ? 2.4 : 1.4}
+          />
         );
       })}
-      {next >= 0 ? [[1, 0], [0, 1]].map(([dx, dy]) => {
-        const p = at(aims[next].headingDeg, aims[next].tiltDeg);
-        return <Line key={dx} x1={p.x - 14 * dx} y1={p.y - 14 * dy} x2={p.x + 14 * dx} y2={p.y + 14 * dy} stroke={palette.ink} strokeWidth={1.2} />;
-      }) : null}
+      {next >= 0
+        ? [
+            [1, 0],
+            [0, 1],
+          ].map(([dx, dy]) => {
+            const p = at(aims[next].headingDeg, aims[next].tiltDeg);
+            return (
+              <Line
+                key={dx}
+                x1={p.x - 14 * dx}
+                y1={p.y - 14 * dy}
+                x2={p.x + 14 * dx}
+                y2={p.y + 14 * dy}
+                stroke={palette.ink}
+                strokeWidth={1.2}
+              />
+            );
+          })
+        : null}
       {eye ? <Line x1={c} y1={c} x2={eye.x} y2={eye.y} stroke={palette.tawny} strokeWidth={2} /> : null}
       {eye ? <Circle cx={eye.x} cy={eye.y} r={5} fill={palette.tawny} /> : null}
     </Svg>

@@ -9,25 +9,55 @@ import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { FONT, SPACE, TARGET } from '../../ui/tokens';
 
-const STATES: Record<Panorama['checks'][number]['verdict'], StateName> = { good: 'complete', doubtful: 'doubtful', lost: 'lost' };
+const STATES: Record<Panorama['checks'][number]['verdict'], StateName> = {
+  good: 'complete',
+  doubtful: 'doubtful',
+  lost: 'lost',
+};
 
 type Check = Panorama['checks'][number];
 const ORDER: Record<Check['verdict'], number> = { lost: 0, doubtful: 1, good: 2 };
 const titled = (name: string) => name.replace(/^./, (l) => l.toUpperCase());
 
 /** Figures of very different sizes, three digits each; what is tiny (places in steradians) as a power of ten. */
-const figure = (v: number) => (v !== 0 && Math.abs(v) < 1e-4 ? v.toExponential(1) : Math.abs(v) < 0.001 ? Number(v.toPrecision(2)).toString() : Number(v.toPrecision(3)).toString());
+const figure = (v: number) =>
+  v !== 0 && Math.abs(v) < 1e-4
+    ? v.toExponential(1)
+    : Math.abs(v) < 0.001
+      ? Number(v.toPrecision(2)).toString()
+      : Number(v.toPrecision(3)).toString();
 
 /** What the panorama holds and what it lost, each with a verdict and what to do. */
 export function CheckSheet({ panorama }: { panorama: Panorama }) {
   return (
-    <Panel title="Check sheet" aside={<Text size="small" tone="quietInk">{`v${String(panorama.number).padStart(3, '0')} · ${panorama.widthPx} × ${panorama.heightPx} px · built in ${panorama.buildSeconds.toFixed(0)} s`}</Text>}>
-      {panorama.checks.some((c) => c.name === 'clipped' && c.verdict === 'lost') ? <Notice state="lost" title="This panorama has lost its highlights" detail={panorama.checks.find((c) => c.name === 'clipped')!.words} /> : null}
+    <Panel
+      title="Check sheet"
+      aside={
+        <Text
+          size="small"
+          tone="quietInk"
+        >{`v${String(panorama.number).padStart(3, '0')} · ${panorama.widthPx} × ${panorama.heightPx} px · built in ${panorama.buildSeconds.toFixed(0)} s`}</Text>
+      }
+    >
+      {panorama.checks.some((c) => c.name === 'clipped' && c.verdict === 'lost') ? (
+        <Notice
+          state="lost"
+          title="This panorama has lost its highlights"
+          detail={panorama.checks.find((c) => c.name === 'clipped')!.words}
+        />
+      ) : null}
       <SunLine panorama={panorama} />
-      {panorama.checks.filter((c) => c.verdict !== 'good').sort((a, b) => ORDER[a.verdict] - ORDER[b.verdict]).map((c) => <CheckRow key={c.name} check={c} />)}
+      {panorama.checks
+        .filter((c) => c.verdict !== 'good')
+        .sort((a, b) => ORDER[a.verdict] - ORDER[b.verdict])
+        .map((c) => (
+          <CheckRow key={c.name} check={c} />
+        ))}
       <GoodChecks checks={panorama.checks.filter((c) => c.verdict === 'good')} />
       {panorama.warnings.map((w) => (
-        <Text key={w} size="small" tone="ochre">{w}</Text>
+        <Text key={w} size="small" tone="ochre">
+          {w}
+        </Text>
       ))}
       <LightByStops panorama={panorama} />
     </Panel>
@@ -37,7 +67,16 @@ export function CheckSheet({ panorama }: { panorama: Panorama }) {
 function CheckRow({ check: c }: { check: Check }) {
   const { palette } = useTheme();
   return (
-    <View style={{ flexDirection: 'row', gap: SPACE(3), alignItems: 'flex-start', borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
+    <View
+      style={{
+        flexDirection: 'row',
+        gap: SPACE(3),
+        alignItems: 'flex-start',
+        borderTopWidth: 1,
+        borderColor: palette.hairline,
+        paddingTop: SPACE(2),
+      }}
+    >
       <View style={{ paddingTop: 5 }}>
         <StateShape state={STATES[c.verdict]} />
       </View>
@@ -46,7 +85,9 @@ function CheckRow({ check: c }: { check: Check }) {
           <Text strong>{titled(c.name)}</Text>
           <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
         </Row>
-        <Text size="small" tone="quietInk">{c.words}</Text>
+        <Text size="small" tone="quietInk">
+          {c.words}
+        </Text>
       </View>
     </View>
   );
@@ -64,12 +105,23 @@ function GoodChecks({ checks }: { checks: readonly Check[] }) {
         <Text strong>{`${checks.length} in order`}</Text>
       </Row>
       {checks.map((c) => (
-        <Pressable key={c.name} role="button" aria-expanded={open === c.name} aria-label={`What ${c.name} means`} onPress={() => setOpen(open === c.name ? null : c.name)} style={{ minHeight: TARGET, justifyContent: 'center' }}>
+        <Pressable
+          key={c.name}
+          role="button"
+          aria-expanded={open === c.name}
+          aria-label={`What ${c.name} means`}
+          onPress={() => setOpen(open === c.name ? null : c.name)}
+          style={{ minHeight: TARGET, justifyContent: 'center' }}
+        >
           <Row gap={2} style={{ justifyContent: 'space-between' }}>
             <Text>{titled(c.name)}</Text>
             <Figure value={c.value === null ? '–' : figure(c.value)} unit={c.unit} size="large" />
           </Row>
-          {open === c.name ? <Text size="small" tone="quietInk">{c.words}</Text> : null}
+          {open === c.name ? (
+            <Text size="small" tone="quietInk">
+              {c.words}
+            </Text>
+          ) : null}
         </Pressable>
       ))}
     </View>
@@ -82,7 +134,11 @@ function SunLine({ panorama: { sun } }: { panorama: Panorama }) {
       <View style={{ paddingTop: 4 }}>
         <StateShape state={sun ? (sun.clipped ? 'lost' : 'complete') : 'open'} />
       </View>
-      <Text style={{ flex: 1 }}>{sun ? `Sun ${sun.diameterDeg.toFixed(2)}° across: ${sun.clipped ? 'found, but clipped; its energy is a lower bound' : 'found whole; direction and energy are measured'}` : 'No sun in this panorama: north needs another source'}</Text>
+      <Text style={{ flex: 1 }}>
+        {sun
+          ? `Sun ${sun.diameterDeg.toFixed(2)}° across: ${sun.clipped ? 'found, but clipped; its energy is a lower bound' : 'found whole; direction and energy are measured'}`
+          : 'No sun in this panorama: north needs another source'}
+      </Text>
     </Row>
   );
 }
@@ -93,7 +149,7 @@ function LightByStops({ panorama }: { panorama: Panorama }) {
   const [width, setWidth] = useState(0);
   const { firstStop, binsPerStop, sr } = panorama.histogram;
   const first = Math.floor(firstStop);
-  const stops = Math.max(2, Math.ceil((firstStop + sr.length / binsPerStop - first)));
+  const stops = Math.max(2, Math.ceil(firstStop + sr.length / binsPerStop - first));
   const share = Array.from({ length: stops }, () => 0);
   sr.forEach((v, i) => {
     share[Math.min(stops - 1, Math.floor(firstStop + i / binsPerStop - first))] += (100 * v) / (4 * Math.PI);
@@ -101,10 +157,15 @@ function LightByStops({ panorama }: { panorama: Panorama }) {
   const every = Math.max(1, Math.round(stops / 7));
   return (
     <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} style={{ gap: SPACE(1) }}>
-      <Text size="small" tone="quietInk">Share of the sphere in % by brightness, log2 of value in stops</Text>
+      <Text size="small" tone="quietInk">
+        Share of the sphere in % by brightness, log2 of value in stops
+      </Text>
       {width > 0 ? (
         <LineChart
-          data={{ labels: share.map((_, i) => (i % every === 0 ? String(first + i) : '')), datasets: [{ data: share }] }}
+          data={{
+            labels: share.map((_, i) => (i % every === 0 ? String(first + i) : '')),
+            datasets: [{ data: share }],
+          }}
           width={width}
           height={170}
           withShadow={false}
@@ -113,7 +174,12 @@ function LightByStops({ panorama }: { panorama: Panorama }) {
           yAxisSuffix="%"
           segments={3}
           chartConfig={{
-            backgroundGradientFrom: palette.raised, backgroundGradientTo: palette.raised, decimalPlaces: 0, color: () => palette.tide, labelColor: () => palette.quietInk, strokeWidth: 2,
+            backgroundGradientFrom: palette.raised,
+            backgroundGradientTo: palette.raised,
+            decimalPlaces: 0,
+            color: () => palette.tide,
+            labelColor: () => palette.quietInk,
+            strokeWidth: 2,
             propsForLabels: { fontFamily: FONT.number, fontSize: 12 },
           }}
           style={{ marginLeft: -8 }}

@@ -20,27 +20,77 @@ export function CompareVersions({ panoramas }: { panoramas: readonly Panorama[] 
   const [share, setShare] = useState(0.5);
   const [width, setWidth] = useState(0);
   const other = older.find((p) => p.id === against) ?? older[0];
-  const difference = useQuery({ queryKey: [code, '/panoramas', newer.id, 'difference', other.id], queryFn: () => get<PanoramaDifference>(code, `/panoramas/${newer.id}/difference?against=${other.id}`) });
-  const touch = (e: GestureResponderEvent) => setShare(Math.max(0, Math.min(1, e.nativeEvent.locationX / Math.max(1, width))));
+  const difference = useQuery({
+    queryKey: [code, '/panoramas', newer.id, 'difference', other.id],
+    queryFn: () => get<PanoramaDifference>(code, `/panoramas/${newer.id}/difference?against=${other.id}`),
+  });
+  const touch = (e: GestureResponderEvent) =>
+    setShare(Math.max(0, Math.min(1, e.nativeEvent.locationX / Math.max(1, width))));
   const keys = (e: { key: string; preventDefault: () => void }) => {
     const step = { ArrowLeft: -0.05, ArrowRight: 0.05 }[e.key];
     if (step === undefined) return;
     e.preventDefault();
     setShare((s) => Math.max(0, Math.min(1, s + step)));
   };
-  const picture = (p: Panorama) => <Image source={{ uri: apiPath(code, `/panoramas/${p.id}/preview.jpg`) }} style={{ width, height: width / 2 }} accessibilityLabel={version(p)} />;
+  const picture = (p: Panorama) => (
+    <Image
+      source={{ uri: apiPath(code, `/panoramas/${p.id}/preview.jpg`) }}
+      style={{ width, height: width / 2 }}
+      accessibilityLabel={version(p)}
+    />
+  );
   return (
-    <Panel title="Two versions" aside={older.length > 1 ? <Choice label="Compare with" options={older.map((p) => ({ value: p.id, title: version(p) }))} value={other.id} onChange={setAgainst} /> : undefined}>
+    <Panel
+      title="Two versions"
+      aside={
+        older.length > 1 ? (
+          <Choice
+            label="Compare with"
+            options={older.map((p) => ({ value: p.id, title: version(p) }))}
+            value={other.id}
+            onChange={setAgainst}
+          />
+        ) : undefined
+      }
+    >
       <View
         onLayout={(e) => setWidth(e.nativeEvent.layout.width)}
-        onStartShouldSetResponder={() => true} onMoveShouldSetResponder={() => true} onResponderGrant={touch} onResponderMove={touch}
-        role="slider" tabIndex={0} aria-label={`Wipe between ${version(other)} and ${version(newer)}`} aria-valuenow={Math.round(100 * share)} aria-valuemin={0} aria-valuemax={100}
-        style={{ backgroundColor: palette.surround, height: width / 2, overflow: 'hidden', cursor: 'ew-resize' } as object} {...({ onKeyDown: keys } as object)}
+        onStartShouldSetResponder={() => true}
+        onMoveShouldSetResponder={() => true}
+        onResponderGrant={touch}
+        onResponderMove={touch}
+        role="slider"
+        tabIndex={0}
+        aria-label={`Wipe between ${version(other)} and ${version(newer)}`}
+        aria-valuenow={Math.round(100 * share)}
+        aria-valuemin={0}
+        aria-valuemax={100}
+        style={
+          { backgroundColor: palette.surround, height: width / 2, overflow: 'hidden', cursor: 'ew-resize' } as object
+        }
+        {...({ onKeyDown: keys } as object)}
       >
         <View style={{ pointerEvents: 'none' }}>{picture(newer)}</View>
-        <View style={{ position: 'absolute', left: 0, top: 0, width: share * width, height: width / 2, overflow: 'hidden', borderRightWidth: 2, borderColor: palette.onSurround, pointerEvents: 'none' }}>{picture(other)}</View>
+        <View
+          style={{
+            position: 'absolute',
+            left: 0,
+            top: 0,
+            width: share * width,
+            height: width / 2,
+            overflow: 'hidden',
+            borderRightWidth: 2,
+            borderColor: palette.onSurround,
+            pointerEvents: 'none',
+          }}
+        >
+          {picture(other)}
+        </View>
       </View>
-      <Text size="small" tone="quietInk">{`Left ${version(other)}, right ${version(newer)}; drag or use the arrow keys.`}</Text>
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`Left ${version(other)}, right ${version(newer)}; drag or use the arrow keys.`}</Text>
       {difference.data ? (
         <Row wrap gap={4}>
           <Reading label="Median difference">
@@ -53,7 +103,9 @@ export function CompareVersions({ panoramas }: { panoramas: readonly Panorama[] 
             <Figure value={difference.data.changedPercent.toFixed(1)} unit="%" />
           </Reading>
         </Row>
-      ) : <Text tone={difference.error ? 'madder' : 'quietInk'}>{difference.error?.message ?? 'Comparing ...'}</Text>}
+      ) : (
+        <Text tone={difference.error ? 'madder' : 'quietInk'}>{difference.error?.message ?? 'Comparing ...'}</Text>
+      )}
     </Panel>
   );
 }

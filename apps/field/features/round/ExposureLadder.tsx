@@ -20,9 +20,13 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
   const [width, setWidth] = useState(0);
   const id = useId().replace(/[^a-zA-Z0-9]/g, '');
   const rungs = ev.map((e) => rungExtent(e, bits));
-  const occupied = histogram ? histogram.sr.map((sr, i) => ({ stop: histogram.firstStop + i / histogram.binsPerStop, sr })) : [];
+  const occupied = histogram
+    ? histogram.sr.map((sr, i) => ({ stop: histogram.firstStop + i / histogram.binsPerStop, sr }))
+    : [];
   const high = Math.ceil(Math.max(...rungs.map((r) => r.top), ...occupied.map((o) => o.stop)) + 1);
-  const low = Math.floor(Math.min(...rungs.map((r) => r.bottom), ...occupied.filter((o) => o.sr > 1e-4).map((o) => o.stop)) - 1);
+  const low = Math.floor(
+    Math.min(...rungs.map((r) => r.bottom), ...occupied.filter((o) => o.sr > 1e-4).map((o) => o.stop)) - 1,
+  );
   const height = 300;
   const y = (stop: number) => 10 + ((high - stop) / (high - low)) * (height - 20);
   const gaps = ladderGaps(rungs, occupied);
@@ -31,7 +35,12 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
   const rungWidth = Math.max(10, (width - left - side - 12) / Math.max(1, ev.length));
   const most = Math.max(1e-9, ...occupied.map((o) => Math.log10(1 + o.sr * 1e4)));
   return (
-    <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} style={{ height }} role="img" aria-label={`Exposure ladder of ${ev.length} frames${gaps.length ? `, ${gaps.length} gaps` : ', no gaps'}`}>
+    <View
+      onLayout={(e) => setWidth(e.nativeEvent.layout.width)}
+      style={{ height }}
+      role="img"
+      aria-label={`Exposure ladder of ${ev.length} frames${gaps.length ? `, ${gaps.length} gaps` : ', no gaps'}`}
+    >
       {width > 0 ? (
         <Svg width={width} height={height} aria-hidden>
           <Defs>
@@ -39,17 +48,54 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
               <Line x1={0} y1={0} x2={0} y2={6} stroke={palette.madder} strokeWidth={2} />
             </Pattern>
           </Defs>
-          {Array.from({ length: Math.floor((high - low) / 4) + 1 }, (_, i) => Math.ceil(low / 4) * 4 + 4 * i).filter((s) => s <= high).map((s) => (
-            <G key={s}>
-              <Line x1={left} x2={width} y1={y(s)} y2={y(s)} stroke={palette.hairline} strokeWidth={1} />
-              <SvgText x={left - 6} y={y(s) + 4} fontSize={12} fontFamily={FONT.number} fill={palette.quietInk} textAnchor="end">{s}</SvgText>
-            </G>
-          ))}
+          {Array.from({ length: Math.floor((high - low) / 4) + 1 }, (_, i) => Math.ceil(low / 4) * 4 + 4 * i)
+            .filter((s) => s <= high)
+            .map((s) => (
+              <G key={s}>
+                <Line x1={left} x2={width} y1={y(s)} y2={y(s)} stroke={palette.hairline} strokeWidth={1} />
+                <SvgText
+                  x={left - 6}
+                  y={y(s) + 4}
+                  fontSize={12}
+                  fontFamily={FONT.number}
+                  fill={palette.quietInk}
+                  textAnchor="end"
+                >
+                  {s}
+                </SvgText>
+              </G>
+            ))}
           {rungs.map((r, i) => (
             <G key={i}>
-              <Rect x={left + 4 + i * rungWidth} y={y(r.top)} width={rungWidth - 6} height={y(r.bottom) - y(r.top)} fill={palette.hairline} stroke={palette.quietInk} strokeWidth={1} />
-              <Line x1={left + 4 + i * rungWidth} x2={left - 2 + (i + 1) * rungWidth} y1={y(r.top)} y2={y(r.top)} stroke={palette.ink} strokeWidth={2.4} />
-              {rungWidth > 30 ? <SvgText x={left + 1 + (i + 0.5) * rungWidth} y={y(r.top) + 16} fontSize={11} fontFamily={FONT.number} fill={palette.ink} textAnchor="middle">{shutters[i]}</SvgText> : null}
+              <Rect
+                x={left + 4 + i * rungWidth}
+                y={y(r.top)}
+                width={rungWidth - 6}
+                height={y(r.bottom) - y(r.top)}
+                fill={palette.hairline}
+                stroke={palette.quietInk}
+                strokeWidth={1}
+              />
+              <Line
+                x1={left + 4 + i * rungWidth}
+                x2={left - 2 + (i + 1) * rungWidth}
+                y1={y(r.top)}
+                y2={y(r.top)}
+                stroke={palette.ink}
+                strokeWidth={2.4}
+              />
+              {rungWidth > 30 ? (
+                <SvgText
+                  x={left + 1 + (i + 0.5) * rungWidth}
+                  y={y(r.top) + 16}
+                  fontSize={11}
+                  fontFamily={FONT.number}
+                  fill={palette.ink}
+                  textAnchor="middle"
+                >
+                  {shutters[i]}
+                </SvgText>
+              ) : null}
             </G>
           ))}
           {occupied.length > 1 ? (
@@ -62,9 +108,21 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
           ) : null}
           {gaps.map((g) => (
             <G key={g.from}>
-              <Rect x={left} y={y(g.to)} width={width - left} height={Math.max(3, y(g.from) - y(g.to))} fill={`url(#${id}g)`} />
+              <Rect
+                x={left}
+                y={y(g.to)}
+                width={width - left}
+                height={Math.max(3, y(g.from) - y(g.to))}
+                fill={`url(#${id}g)`}
+              />
               <Rect x={left + 4} y={y(g.to) + 2} width={156} height={18} fill={palette.raised} />
-              <SvgText x={left + 8} y={y(g.to) + 15} fontSize={13} fontFamily={FONT.textStrong} fill={palette.madder}>{`${(g.to - g.from).toFixed(1)} stops not covered`}</SvgText>
+              <SvgText
+                x={left + 8}
+                y={y(g.to) + 15}
+                fontSize={13}
+                fontFamily={FONT.textStrong}
+                fill={palette.madder}
+              >{`${(g.to - g.from).toFixed(1)} stops not covered`}</SvgText>
             </G>
           ))}
         </Svg>

@@ -49,22 +49,57 @@ export function GuidedRound({ round }: { round: LightRound }) {
   const begin = async () => {
     setError(null);
     try {
-      setCamera(source === 'device' ? await openDeviceCamera() : openSimulatedCamera(code, round.id, fovDeg, source === 'standInHeld'));
+      setCamera(
+        source === 'device'
+          ? await openDeviceCamera()
+          : openSimulatedCamera(code, round.id, fovDeg, source === 'standInHeld'),
+      );
     } catch (e) {
       setError((e as Error).message);
     }
   };
-  if (camera) return <Guide round={round} camera={camera} rows={rows} fovDeg={fovDeg} sensed={source === 'device'} onStop={() => setCamera(null)} />;
+  if (camera)
+    return (
+      <Guide
+        round={round}
+        camera={camera}
+        rows={rows}
+        fovDeg={fovDeg}
+        sensed={source === 'device'}
+        onStop={() => setCamera(null)}
+      />
+    );
   const views = rows.reduce((n, r) => n + r.views, 0);
   return (
     <View style={{ gap: SPACE(3) }}>
-      <Text tone="quietInk">No rig at hand: the phone says where to look, view by view. Turn about the phone, not about yourself, so that near things stay in place.</Text>
+      <Text tone="quietInk">
+        No rig at hand: the phone says where to look, view by view. Turn about the phone, not about yourself, so that
+        near things stay in place.
+      </Text>
       <Choice label="Camera" options={SOURCES} value={source} onChange={setSource} />
-      <Choice label="How much" options={[{ value: 'whole', title: 'Whole sphere' }, { value: 'horizon', title: 'Around the horizon' }]} value={whole ? 'whole' : 'horizon'} onChange={(v) => setWhole(v === 'whole')} />
+      <Choice
+        label="How much"
+        options={[
+          { value: 'whole', title: 'Whole sphere' },
+          { value: 'horizon', title: 'Around the horizon' },
+        ]}
+        value={whole ? 'whole' : 'horizon'}
+        onChange={(v) => setWhole(v === 'whole')}
+      />
       <Row wrap>
-        <Stepper label="Field of view, upright" unit="°" value={fovDeg} step={1} digits={0} onChange={(v) => setFov(Math.min(100, Math.max(30, Math.round(v))))} />
+        <Stepper
+          label="Field of view, upright"
+          unit="°"
+          value={fovDeg}
+          step={1}
+          digits={0}
+          onChange={(v) => setFov(Math.min(100, Math.max(30, Math.round(v))))}
+        />
       </Row>
-      <Text size="small" tone="quietInk">{`${views} views in ${rows.length} row${rows.length === 1 ? '' : 's'}, a third of each seen twice.`}</Text>
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`${views} views in ${rows.length} row${rows.length === 1 ? '' : 's'}, a third of each seen twice.`}</Text>
       {error ? <Notice state="lost" title="The camera did not start" detail={error} testID="camera-error" /> : null}
       <Row>
         <Action kind="main" grow title="Start the guided round" onPress={() => void begin()} />
@@ -114,7 +149,9 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
       const files: File[] = [];
       for (const [k, shutterS] of (camera.shutters ? bracketOf(camera.shutters) : [null]).entries()) {
         const shot = await camera.photograph(attitude, shutterS);
-        files.push(await shotFile(shot, `phone_${String(next + 1).padStart(2, '0')}_${k + 1}.jpg`, new Date(), attitude));
+        files.push(
+          await shotFile(shot, `phone_${String(next + 1).padStart(2, '0')}_${k + 1}.jpg`, new Date(), attitude),
+        );
       }
       setShots((s) => [...s, { aim: next, files }]);
     } catch (e) {
@@ -126,9 +163,21 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
     setBusy(true);
     setError(null);
     try {
-      const rig = { projection: 'rectilinear' as const, fovDeg, fovAcross: 'width' as const, views: aims.length, rows: rows.map((r) => ({ ...r })), ndStops: 0 };
+      const rig = {
+        projection: 'rectilinear' as const,
+        fovDeg,
+        fovAcross: 'width' as const,
+        views: aims.length,
+        rows: rows.map((r) => ({ ...r })),
+        ndStops: 0,
+      };
       await patch(code, `/rounds/${round.id}`, { rig, version: round.version });
-      await sendFrames(code, round.id, [...shots].sort((a, b) => a.aim - b.aim).flatMap((s) => s.files), () => undefined);
+      await sendFrames(
+        code,
+        round.id,
+        [...shots].sort((a, b) => a.aim - b.aim).flatMap((s) => s.files),
+        () => undefined,
+      );
       await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
     } catch (e) {
       setError((e as Error).message);
@@ -141,23 +190,60 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
         testID="exposure-word"
         state={camera.shutters ? 'complete' : 'doubtful'}
         title={camera.shutters ? 'This browser holds the exposure' : 'This browser does not let the exposure be held'}
-        detail={camera.shutters ? `Each view is ${HELD_FRAMES} frames at fixed times, shortest 1/${Math.round(1 / Math.min(...bracketOf(camera.shutters)))} s. The sun's disc stays cut off: measure it with a lux reading.` : 'The phone chooses anew for every view, one frame each. Views are brought together where they overlap (to about a tenth of a stop from one to the next, adding up around the circle); bright lights are cut off, so the panorama is good for reflections and not a measurement of light.'}
+        detail={
+          camera.shutters
+            ? `Each view is ${HELD_FRAMES} frames at fixed times, shortest 1/${Math.round(1 / Math.min(...bracketOf(camera.shutters)))} s. The sun's disc stays cut off: measure it with a lux reading.`
+            : 'The phone chooses anew for every view, one frame each. Views are brought together where they overlap (to about a tenth of a stop from one to the next, adding up around the circle); bright lights are cut off, so the panorama is good for reflections and not a measurement of light.'
+        }
       />
-      {camera.stream ? <video ref={video} autoPlay muted playsInline style={{ width: '100%', maxHeight: 360, objectFit: 'contain', backgroundColor: '#777777' }} aria-label="What the camera sees" /> : null}
+      {camera.stream ? (
+        <video
+          ref={video}
+          autoPlay
+          muted
+          playsInline
+          style={{ width: '100%', maxHeight: 360, objectFit: 'contain', backgroundColor: '#777777' }}
+          aria-label="What the camera sees"
+        />
+      ) : null}
       <View style={{ alignItems: 'center', gap: SPACE(2) }}>
         <AimDial aims={aims} done={done} next={next} look={look} />
-        <Text size="large" strong testID="aim-words">{next < 0 ? 'Every view is photographed' : go ? aimWords(go) : `View ${next + 1}: heading ${(aims[next].headingDeg - aims[0].headingDeg).toFixed(0)}° from the first, tilt ${aims[next].tiltDeg}°`}</Text>
+        <Text size="large" strong testID="aim-words">
+          {next < 0
+            ? 'Every view is photographed'
+            : go
+              ? aimWords(go)
+              : `View ${next + 1}: heading ${(aims[next].headingDeg - aims[0].headingDeg).toFixed(0)}° from the first, tilt ${aims[next].tiltDeg}°`}
+        </Text>
         <Figure value={`${done.size} of ${aims.length}`} unit="views" testID="aims-done" />
       </View>
-      {sensorError ? <Notice state="doubtful" title="No orientation sensor" detail={`${sensorError} Aim by the dial: the views stand where they should, and the pictures correct them.`} /> : null}
+      {sensorError ? (
+        <Notice
+          state="doubtful"
+          title="No orientation sensor"
+          detail={`${sensorError} Aim by the dial: the views stand where they should, and the pictures correct them.`}
+        />
+      ) : null}
       {!sensed && next >= 0 ? <StandInTurn look={look!} aim={aims[next]} onLook={setLook} /> : null}
       {error ? <Notice state="lost" title="That did not work" detail={error} testID="guide-error" /> : null}
       <Row wrap>
-        {next >= 0 ? <Action kind="main" grow title={`Photograph view ${next + 1}`} busy={busy} onPress={() => void release()} /> : null}
-        {shots.length > 0 && next >= 0 ? <Action title="Take the last one back" onPress={() => setShots((s) => s.slice(0, -1))} /> : null}
+        {next >= 0 ? (
+          <Action kind="main" grow title={`Photograph view ${next + 1}`} busy={busy} onPress={() => void release()} />
+        ) : null}
+        {shots.length > 0 && next >= 0 ? (
+          <Action title="Take the last one back" onPress={() => setShots((s) => s.slice(0, -1))} />
+        ) : null}
       </Row>
       <Row wrap>
-        {next < 0 ? <Action kind="main" grow title={`Put ${shots.flatMap((s) => s.files).length} frames into the round`} busy={busy} onPress={() => void finish()} /> : null}
+        {next < 0 ? (
+          <Action
+            kind="main"
+            grow
+            title={`Put ${shots.flatMap((s) => s.files).length} frames into the round`}
+            busy={busy}
+            onPress={() => void finish()}
+          />
+        ) : null}
         <Action title="Stop" onPress={onStop} />
       </Row>
     </View>
@@ -165,12 +251,33 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
 }
 
 /** The stand-in has no hands: this turns it to the next aim, as far off as a hand is. */
-function StandInTurn({ look, aim, onLook }: { look: Attitude; aim: { headingDeg: number; tiltDeg: number }; onLook: (a: Attitude) => void }) {
+function StandInTurn({
+  look,
+  aim,
+  onLook,
+}: {
+  look: Attitude;
+  aim: { headingDeg: number; tiltDeg: number };
+  onLook: (a: Attitude) => void;
+}) {
   const off = (reach: number) => (Math.random() * 2 - 1) * reach;
   return (
     <Row wrap>
-      <Action grow title="Turn the stand-in there" onPress={() => onLook({ headingDeg: aim.headingDeg + off(1.5), tiltDeg: Math.max(-90, Math.min(90, aim.tiltDeg + off(1.5))), rollDeg: off(1) })} />
-      <Text size="small" tone="quietInk">{`looks ${(((look.headingDeg % 360) + 360) % 360).toFixed(0)}°, tilt ${look.tiltDeg.toFixed(0)}°`}</Text>
+      <Action
+        grow
+        title="Turn the stand-in there"
+        onPress={() =>
+          onLook({
+            headingDeg: aim.headingDeg + off(1.5),
+            tiltDeg: Math.max(-90, Math.min(90, aim.tiltDeg + off(1.5))),
+            rollDeg: off(1),
+          })
+        }
+      />
+      <Text
+        size="small"
+        tone="quietInk"
+      >{`looks ${(((look.headingDeg % 360) + 360) % 360).toFixed(0)}°, tilt ${look.tiltDeg.toFixed(0)}°`}</Text>
     </Row>
   );
 }

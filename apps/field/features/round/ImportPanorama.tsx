@@ -27,7 +27,12 @@ export function ImportPanorama({ round }: { round: LightRound }) {
     setError(null);
     setProgress(0);
     try {
-      await upload<Job>(code, `/rounds/${round.id}/panoramas?mirrored=${lie === 'mirrored'}&upsideDown=${lie === 'upsideDown'}`, [file], setProgress);
+      await upload<Job>(
+        code,
+        `/rounds/${round.id}/panoramas?mirrored=${lie === 'mirrored'}&upsideDown=${lie === 'upsideDown'}`,
+        [file],
+        setProgress,
+      );
     } catch (e) {
       setError((e as Error).message);
     }
@@ -36,12 +41,32 @@ export function ImportPanorama({ round }: { round: LightRound }) {
   };
   return (
     <View style={{ gap: SPACE(3) }}>
-      <Text tone="quietInk">OpenEXR or Radiance HDR, latitude-longitude, twice as wide as high. Which way its left edge looks does not matter: north is measured afterwards.</Text>
-      <Choice label="How it lies" options={[{ value: 'usual', title: 'As seen from inside' }, { value: 'mirrored', title: 'Mirrored' }, { value: 'upsideDown', title: 'Upside down' }]} value={lie} onChange={setLie} />
+      <Text tone="quietInk">
+        OpenEXR or Radiance HDR, latitude-longitude, twice as wide as high. Which way its left edge looks does not
+        matter: north is measured afterwards.
+      </Text>
+      <Choice
+        label="How it lies"
+        options={[
+          { value: 'usual', title: 'As seen from inside' },
+          { value: 'mirrored', title: 'Mirrored' },
+          { value: 'upsideDown', title: 'Upside down' },
+        ]}
+        value={lie}
+        onChange={setLie}
+      />
       {progress !== null ? <Progress stage="Sending the panorama" fraction={progress} /> : null}
-      {error ? <Notice state="lost" title="The panorama was not taken in" detail={error} testID="import-error" /> : null}
+      {error ? (
+        <Notice state="lost" title="The panorama was not taken in" detail={error} testID="import-error" />
+      ) : null}
       <Row>
-        <Action kind="main" grow title="Choose a panorama" busy={progress !== null} onPress={() => void pickFiles({ accept: '.exr,.hdr' }).then(([file]) => send(file))} />
+        <Action
+          kind="main"
+          grow
+          title="Choose a panorama"
+          busy={progress !== null}
+          onPress={() => void pickFiles({ accept: '.exr,.hdr' }).then(([file]) => send(file))}
+        />
       </Row>
     </View>
   );

@@ -55,17 +55,38 @@ export function RoundScreen() {
       {active || told ? <JobPanel job={job.data!} /> : null}
       {!hasFrames && !busy ? <BracketPlanner round={round.data} setup={setup} location={location} /> : null}
       {!hasFrames && !busy ? <AddFrames round={round.data} setup={setup} /> : null}
-      {hasFrames ? <FramesPanel round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} busy={busy} spot={spot} /> : null}
+      {hasFrames ? (
+        <FramesPanel
+          round={round.data}
+          grouping={grouping.data}
+          panorama={panorama}
+          location={location}
+          date={day.date}
+          busy={busy}
+          spot={spot}
+        />
+      ) : null}
     </>
   );
   return (
     <View style={{ gap: SPACE(4) }}>
       <Heading round={round.data} location={location} setup={setup} />
-      {panorama ? <PanoramaPanel panorama={panorama} wide={wide} onProbe={setSpot} onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)} /> : null}
+      {panorama ? (
+        <PanoramaPanel
+          panorama={panorama}
+          wide={wide}
+          onProbe={setSpot}
+          onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)}
+        />
+      ) : null}
       {wide ? (
         <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
           <View style={{ flex: 1, gap: SPACE(4) }}>{frames}</View>
-          {panorama ? <View style={{ flex: 1 }}><CheckSheet panorama={panorama} /></View> : null}
+          {panorama ? (
+            <View style={{ flex: 1 }}>
+              <CheckSheet panorama={panorama} />
+            </View>
+          ) : null}
         </View>
       ) : (
         <>
@@ -103,14 +124,24 @@ function JobPanel({ job }: { job: Job }) {
     await client.invalidateQueries({ queryKey: [code, 'jobs', job.subjectId] });
   };
   if (job.state === 'failed') {
-    return <Notice testID="job-error" state="lost" title={JOB_WORDS[job.kind]?.failed ?? 'The work broke off'} detail={job.error?.message} />;
+    return (
+      <Notice
+        testID="job-error"
+        state="lost"
+        title={JOB_WORDS[job.kind]?.failed ?? 'The work broke off'}
+        detail={job.error?.message}
+      />
+    );
   }
-  if (job.state === 'cancelled') return <Notice state="open" title="Cancelled" detail="Nothing was kept of it; the frames are as they were." />;
+  if (job.state === 'cancelled')
+    return <Notice state="open" title="Cancelled" detail="Nothing was kept of it; the frames are as they were." />;
   return (
     <Panel title={JOB_WORDS[job.kind]?.doing ?? 'Working'}>
       <Progress stage={job.stage} fraction={job.progress} onCancel={() => void cancel()} />
       {job.log.slice(-4).map((line, i) => (
-        <Text key={i} size="small" tone="quietInk">{line}</Text>
+        <Text key={i} size="small" tone="quietInk">
+          {line}
+        </Text>
       ))}
     </Panel>
   );
@@ -132,34 +163,107 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
   const total = grouping.views.reduce((n, v) => n + v.frames.length, 0);
   const first = grouping.views[0];
   const notes = [...grouping.notes, ...grouping.views.flatMap((v, i) => v.notes.map((n) => `View ${i + 1} ${n}`))];
-  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) => (grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0));
+  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) =>
+    grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0,
+  );
   const yaw = calibration.data?.north?.yawDeg ?? null;
   return (
-    <Panel title={`${total} frames in ${grouping.views.length} views`} aside={<StateMark state={grouping.certain ? 'complete' : 'doubtful'} word={grouping.certain ? 'Complete' : 'Look here'} />}>
-      {notes.length > 0 ? <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" /> : null}
+    <Panel
+      title={`${total} frames in ${grouping.views.length} views`}
+      aside={
+        <StateMark
+          state={grouping.certain ? 'complete' : 'doubtful'}
+          word={grouping.certain ? 'Complete' : 'Look here'}
+        />
+      }
+    >
+      {notes.length > 0 ? (
+        <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" />
+      ) : null}
       <ViewCheckList round={round} grouping={grouping} />
       <View style={{ alignItems: 'center' }}>
         <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
-        <Text size="small" tone="quietInk">{yaw === null ? 'Views from the first one up: their north is not measured yet' : 'Views at their measured headings'}</Text>
+        <Text size="small" tone="quietInk">
+          {yaw === null
+            ? 'Views from the first one up: their north is not measured yet'
+            : 'Views at their measured headings'}
+        </Text>
       </View>
-      <Text strong heading={3}>Exposure ladder of view 1</Text>
-      <Text size="small" tone="quietInk">{panorama ? 'Stops of the panorama; the scene runs up the right side' : 'Stops; the scene appears at the side once it is built'}</Text>
-      <ExposureLadder ev={first.frames.map((f) => -Math.log2(f.exposure))} bits={first.frames[0]?.bits ?? 8} histogram={panorama?.histogram} shutters={first.frames.map((f) => shutterText(f.shutterS))} />
-      <Fold title="Frames by view" summary={round.manualViews ? 'Sorted by hand' : grouping.certain ? 'Sorted by their metadata' : 'Sorted by their metadata: look here'}>
-        <GroupingSheet key={JSON.stringify(grouping.views.map((v) => v.frames.length))} round={round} grouping={grouping} />
+      <Text strong heading={3}>
+        Exposure ladder of view 1
+      </Text>
+      <Text size="small" tone="quietInk">
+        {panorama
+          ? 'Stops of the panorama; the scene runs up the right side'
+          : 'Stops; the scene appears at the side once it is built'}
+      </Text>
+      <ExposureLadder
+        ev={first.frames.map((f) => -Math.log2(f.exposure))}
+        bits={first.frames[0]?.bits ?? 8}
+        histogram={panorama?.histogram}
+        shutters={first.frames.map((f) => shutterText(f.shutterS))}
+      />
+      <Fold
+        title="Frames by view"
+        summary={
+          round.manualViews
+            ? 'Sorted by hand'
+            : grouping.certain
+              ? 'Sorted by their metadata'
+              : 'Sorted by their metadata: look here'
+        }
+      >
+        <GroupingSheet
+          key={JSON.stringify(grouping.views.map((v) => v.frames.length))}
+          round={round}
+          grouping={grouping}
+        />
       </Fold>
-      <BuildAction key={panorama?.id ?? 'first'} roundId={round.id} panorama={panorama} views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)} spot={spot} yawDeg={yaw ?? 0} busy={busy} />
+      <BuildAction
+        key={panorama?.id ?? 'first'}
+        roundId={round.id}
+        panorama={panorama}
+        views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)}
+        spot={spot}
+        yawDeg={yaw ?? 0}
+        busy={busy}
+      />
     </Panel>
   );
 }
 
-function PanoramaPanel({ panorama, wide, onProbe, onMeasure }: { panorama: Panorama; wide: boolean; onProbe: (spot: Spot) => void; onMeasure: () => void }) {
+function PanoramaPanel({
+  panorama,
+  wide,
+  onProbe,
+  onMeasure,
+}: {
+  panorama: Panorama;
+  wide: boolean;
+  onProbe: (spot: Spot) => void;
+  onMeasure: () => void;
+}) {
   const calibration = useCalibration(panorama.id);
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.north?.yawDeg ?? 0;
   return (
-    <Panel title="Panorama" aside={<StateMark state={calibration.data?.north ? 'complete' : 'open'} word={calibration.data?.north ? 'North-aligned' : 'North not measured'} />}>
-      <PanoramaStrip key={panorama.id} panorama={panorama} yawDeg={yaw} height={wide ? 380 : 240} onProbe={onProbe} start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }} />
+    <Panel
+      title="Panorama"
+      aside={
+        <StateMark
+          state={calibration.data?.north ? 'complete' : 'open'}
+          word={calibration.data?.north ? 'North-aligned' : 'North not measured'}
+        />
+      }
+    >
+      <PanoramaStrip
+        key={panorama.id}
+        panorama={panorama}
+        yawDeg={yaw}
+        height={wide ? 380 : 240}
+        onProbe={onProbe}
+        start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }}
+      />
       <Row>
         <Action kind="main" grow title="Measure north and exposure" onPress={onMeasure} />
       </Row>

@@ -22,35 +22,70 @@ export function RoundsScreen() {
   const { setup, location, setups, error, choose } = useSetup();
   const stations = useStations(setup?.id);
   const rounds = useAllRounds();
-  if (!setup || !location || !stations.data || !rounds.data) return <Waiting error={error ?? stations.error ?? rounds.error} what="the stations" />;
+  if (!setup || !location || !stations.data || !rounds.data)
+    return <Waiting error={error ?? stations.error ?? rounds.error} what="the stations" />;
   return (
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
       <Text size="title" strong heading={1}>
         {`Rounds of ${setup.name}`}
       </Text>
-      {stations.data.length === 0 ? <Notice state="open" title="No station yet" detail="A station is where the panorama camera stands: where the CG will be, or where the plate camera was. Make one to start a round." /> : null}
+      {stations.data.length === 0 ? (
+        <Notice
+          state="open"
+          title="No station yet"
+          detail="A station is where the panorama camera stands: where the CG will be, or where the plate camera was. Make one to start a round."
+        />
+      ) : null}
       {stations.data.map((s) => (
-        <StationPanel key={s.id} station={s} rounds={rounds.data.filter((r) => r.stationId === s.id)} setup={setup} location={location} />
+        <StationPanel
+          key={s.id}
+          station={s}
+          rounds={rounds.data.filter((r) => r.stationId === s.id)}
+          setup={setup}
+          location={location}
+        />
       ))}
       <NewStation setup={setup} count={stations.data.length} />
     </View>
   );
 }
 
-function StationPanel({ station, rounds, setup, location }: { station: Station; rounds: LightRound[]; setup: Setup; location: Location }) {
+function StationPanel({
+  station,
+  rounds,
+  setup,
+  location,
+}: {
+  station: Station;
+  rounds: LightRound[];
+  setup: Setup;
+  location: Location;
+}) {
   const code = useProductionCode();
   const { palette } = useTheme();
   return (
-    <Panel title={station.name} aside={<Figure value={`${station.eastM} E  ${station.northM} N  ${station.heightM} up`} unit="m" size="body" />}>
-      {rounds.length === 0 ? <Text tone="quietInk">No round here yet. The light it stands in is gone when the sun has moved.</Text> : null}
+    <Panel
+      title={station.name}
+      aside={<Figure value={`${station.eastM} E  ${station.northM} N  ${station.heightM} up`} unit="m" size="body" />}
+    >
+      {rounds.length === 0 ? (
+        <Text tone="quietInk">No round here yet. The light it stands in is gone when the sun has moved.</Text>
+      ) : null}
       {rounds.map((r) => (
         <Pressable
           key={r.id}
           role="link"
           aria-label={`Open ${r.name}`}
           onPress={() => router.push(`/${code}/round/${r.id}?setup=${setup.id}`)}
-          style={{ minHeight: 48, flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', borderTopWidth: 1, borderColor: palette.hairline }}
+          style={{
+            minHeight: 48,
+            flexDirection: 'row',
+            alignItems: 'center',
+            justifyContent: 'space-between',
+            borderTopWidth: 1,
+            borderColor: palette.hairline,
+          }}
         >
           <Text strong>{r.name}</Text>
           <Text tone="quietInk">{`${r.lightCondition} · ${clock(r.shotAt, location.zone)}`}</Text>
@@ -65,7 +100,17 @@ function StationPanel({ station, rounds, setup, location }: { station: Station; 
 }
 
 /** Time of the round first: everything that follows from the sun hangs on it. */
-function StartRound({ station, setup, location, number }: { station: Station; setup: Setup; location: Location; number: number }) {
+function StartRound({
+  station,
+  setup,
+  location,
+  number,
+}: {
+  station: Station;
+  setup: Setup;
+  location: Location;
+  number: number;
+}) {
   const code = useProductionCode();
   const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
   const [condition, setCondition] = useState(setup.lightCondition);
@@ -76,7 +121,11 @@ function StartRound({ station, setup, location, number }: { station: Station; se
   const submit = () =>
     start.mutate(
       {
-        id: crypto.randomUUID(), stationId: station.id, name: `Round ${number}`, lightCondition: condition, shotAt: at.toISOString(),
+        id: crypto.randomUUID(),
+        stationId: station.id,
+        name: `Round ${number}`,
+        lightCondition: condition,
+        shotAt: at.toISOString(),
         rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
       },
       { onSuccess: (r) => router.push(`/${code}/round/${r.id}?setup=${setup.id}`) },
@@ -95,7 +144,14 @@ function StartRound({ station, setup, location, number }: { station: Station; se
           <Figure value={`${sun.elevationDeg.toFixed(1)}`} unit={`° up, at ${sun.azimuthDeg.toFixed(0)}°`} />
         </Reading>
       </Row>
-      {conditions.length > 1 ? <Choice label="Light condition of the round" options={conditions.map((c) => ({ value: c, title: c }))} value={condition} onChange={setCondition} /> : null}
+      {conditions.length > 1 ? (
+        <Choice
+          label="Light condition of the round"
+          options={conditions.map((c) => ({ value: c, title: c }))}
+          value={condition}
+          onChange={setCondition}
+        />
+      ) : null}
       {start.error ? <Notice state="lost" title="The round was not started" detail={start.error.message} /> : null}
       <Row>
         <Action kind="main" grow title={`Start round ${number}`} onPress={submit} busy={start.isPending} />
@@ -118,9 +174,27 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
   return (
     <Panel title={`Station ${count + 1}`}>
       <Row wrap>
-        <Stepper label="East of origin" unit="m" step={0.1} value={place.eastM} onChange={(eastM) => setPlace({ ...place, eastM })} />
-        <Stepper label="North of origin" unit="m" step={0.1} value={place.northM} onChange={(northM) => setPlace({ ...place, northM })} />
-        <Stepper label="Lens height" unit="m" step={0.05} value={place.heightM} onChange={(heightM) => setPlace({ ...place, heightM })} />
+        <Stepper
+          label="East of origin"
+          unit="m"
+          step={0.1}
+          value={place.eastM}
+          onChange={(eastM) => setPlace({ ...place, eastM })}
+        />
+        <Stepper
+          label="North of origin"
+          unit="m"
+          step={0.1}
+          value={place.northM}
+          onChange={(northM) => setPlace({ ...place, northM })}
+        />
+        <Stepper
+          label="Lens height"
+          unit="m"
+          step={0.05}
+          value={place.heightM}
+          onChange={(heightM) => setPlace({ ...place, heightM })}
+        />
       </Row>
       {make.error ? <Notice state="lost" title="The station was not made" detail={make.error.message} /> : null}
       <Row>
@@ -128,7 +202,12 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
           kind="main"
           title="Make station"
           busy={make.isPending}
-          onPress={() => make.mutate({ id: crypto.randomUUID(), setupId: setup.id, name: `Station ${count + 1}`, ...place }, { onSuccess: () => setOpen(false) })}
+          onPress={() =>
+            make.mutate(
+              { id: crypto.randomUUID(), setupId: setup.id, name: `Station ${count + 1}`, ...place },
+              { onSuccess: () => setOpen(false) },
+            )
+          }
         />
       </Row>
     </Panel>

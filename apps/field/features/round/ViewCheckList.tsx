@@ -22,9 +22,23 @@ export function ViewCheckList({ round, grouping }: { round: LightRound; grouping
   return (
     <View style={{ gap: SPACE(3) }} testID="view-checks">
       {again.length > 0 ? (
-        <Notice state="lost" title={`Shoot again: view ${again.join(', ')}`} detail="While the rig still stands there: the rest of the round is kept." testID="shoot-again" />
+        <Notice
+          state="lost"
+          title={`Shoot again: view ${again.join(', ')}`}
+          detail="While the rig still stands there: the rest of the round is kept."
+          testID="shoot-again"
+        />
       ) : (
-        <Notice state={worth.length > 0 ? 'doubtful' : 'complete'} title={found.every((c) => c) ? (worth.length > 0 ? 'No view needs to be shot again' : 'Every view holds') : 'Views are being looked at'} />
+        <Notice
+          state={worth.length > 0 ? 'doubtful' : 'complete'}
+          title={
+            found.every((c) => c)
+              ? worth.length > 0
+                ? 'No view needs to be shot again'
+                : 'Every view holds'
+              : 'Views are being looked at'
+          }
+        />
       )}
       {worth.map(({ number, check }) => (
         <Row key={number} style={{ alignItems: 'flex-start' }}>
@@ -34,7 +48,9 @@ export function ViewCheckList({ round, grouping }: { round: LightRound; grouping
           </View>
           <View style={{ flex: 1 }}>
             {check.findings.map((f, i) => (
-              <Text key={i} size="small" tone="quietInk">{f}</Text>
+              <Text key={i} size="small" tone="quietInk">
+                {f}
+              </Text>
             ))}
           </View>
         </Row>

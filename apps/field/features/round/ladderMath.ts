@@ -16,7 +16,10 @@ export function rungExtent(ev: number, bits: number): Extent {
 }
 
 /** Stretches of the scene's histogram that no rung covers, low to high. */
-export function ladderGaps(rungs: readonly Extent[], occupied: readonly { stop: number; sr: number }[]): { from: number; to: number }[] {
+export function ladderGaps(
+  rungs: readonly Extent[],
+  occupied: readonly { stop: number; sr: number }[],
+): { from: number; to: number }[] {
   const gaps: { from: number; to: number }[] = [];
   for (let i = 0; i < occupied.length; i++) {
     const { stop, sr } = occupied[i];

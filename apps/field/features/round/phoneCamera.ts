@@ -32,13 +32,28 @@ const SETTLE_MS = 250;
 
 /** @throws Error in words when the browser gives no camera */
 export async function openDeviceCamera(): Promise<PhoneCamera> {
-  if (!navigator.mediaDevices?.getUserMedia) throw new Error('This browser gives no camera here (it wants a secure address). Use the stand-in, or photograph and upload.');
-  const stream = await navigator.mediaDevices.getUserMedia({ audio: false, video: { facingMode: 'environment', width: { ideal: 4096 }, height: { ideal: 3072 } } }).catch((e: Error) => {
-    throw new Error(e.name === 'NotAllowedError' ? 'The browser was not allowed to use the camera.' : `No camera can be had (${e.message}).`);
-  });
+  if (!navigator.mediaDevices?.getUserMedia)
+    throw new Error(
+      'This browser gives no camera here (it wants a secure address). Use the stand-in, or photograph and upload.',
+    );
+  const stream = await navigator.mediaDevices
+    .getUserMedia({
+      audio: false,
+      video: { facingMode: 'environment', width: { ideal: 4096 }, height: { ideal: 3072 } },
+    })
+    .catch((e: Error) => {
+      throw new Error(
+        e.name === 'NotAllowedError'
+          ? 'The browser was not allowed to use the camera.'
+          : `No camera can be had (${e.message}).`,
+      );
+    });
   const track = stream.getVideoTracks()[0];
   const can = (track.getCapabilities?.() ?? {}) as ExposureControls;
-  const shutters = can.exposureMode?.includes('manual') && can.exposureTime ? { fastestS: can.exposureTime.min * TICK_S, slowestS: can.exposureTime.max * TICK_S } : null;
+  const shutters =
+    can.exposureMode?.includes('manual') && can.exposureTime
+      ? { fastestS: can.exposureTime.min * TICK_S, slowestS: can.exposureTime.max * TICK_S }
+      : null;
   const video = document.createElement('video');
   video.srcObject = stream;
   video.muted = true;
@@ -48,7 +63,15 @@ export async function openDeviceCamera(): Promise<PhoneCamera> {
     stream,
     async photograph(_attitude, shutterS) {
       if (shutters && shutterS !== null) {
-        await track.applyConstraints({ advanced: [{ exposureMode: 'manual', exposureTime: shutterS / TICK_S, ...(can.iso ? { iso: can.iso.min } : {}) } as MediaTrackConstraintSet] });
+        await track.applyConstraints({
+          advanced: [
+            {
+              exposureMode: 'manual',
+              exposureTime: shutterS / TICK_S,
+              ...(can.iso ? { iso: can.iso.min } : {}),
+            } as MediaTrackConstraintSet,
+          ],
+        });
         await new Promise((done) => setTimeout(done, SETTLE_MS));
       }
       const canvas = document.createElement('canvas');
@@ -65,14 +88,29 @@ export async function openDeviceCamera(): Promise<PhoneCamera> {
 }
 
 /** The stand-in: the server's simulated set through a phone's lens; its exposure can be held or not, as browsers differ. */
-export function openSimulatedCamera(code: string, roundId: string, fovDeg: number, holdsExposure: boolean): PhoneCamera {
+export function openSimulatedCamera(
+  code: string,
+  roundId: string,
+  fovDeg: number,
+  holdsExposure: boolean,
+): PhoneCamera {
   return {
     shutters: holdsExposure ? { fastestS: 1 / 16000, slowestS: 1 / 8 } : null,
     stream: null,
     async photograph({ headingDeg, tiltDeg, rollDeg }, shutterS) {
-      const frame = await post<PhoneFrame>(code, `/rounds/${roundId}/phone-frame`, { headingDeg, tiltDeg, rollDeg, fovDeg, shutterS });
+      const frame = await post<PhoneFrame>(code, `/rounds/${roundId}/phone-frame`, {
+        headingDeg,
+        tiltDeg,
+        rollDeg,
+        fovDeg,
+        shutterS,
+      });
       const bytes = Uint8Array.from(atob(frame.jpegBase64), (c) => c.charCodeAt(0));
-      return { jpeg: new Blob([bytes], { type: 'image/jpeg' }), shutterS: holdsExposure ? frame.shutterS : null, iso: holdsExposure ? frame.iso : null };
+      return {
+        jpeg: new Blob([bytes], { type: 'image/jpeg' }),
+        shutterS: holdsExposure ? frame.shutterS : null,
+        iso: holdsExposure ? frame.iso : null,
+      };
     },
     close: () => undefined,
   };
@@ -88,16 +126,31 @@ const XMP_HEAD = 'http://ns.adobe.com/xap/1.0/\0';
  * Writes what is known of a shot into its JPEG, as a camera does: time, shutter and ISO as Exif, where it looked as the panorama pose of the XMP standard. What is not known is left out.
  * @param binary the JPEG, one character a byte
  */
-export function stamp(binary: string, facts: { at: Date; shutterS: number | null; iso: number | null; attitude: Attitude }): string {
+export function stamp(
+  binary: string,
+  facts: { at: Date; shutterS: number | null; iso: number | null; attitude: Attitude },
+): string {
   const iso = facts.at.toISOString();
   const exif: Record<number, unknown> = {
-    [piexif.ExifIFD.DateTimeOriginal]: iso.slice(0, 19).replace(/-/g, ':').replace('T', ' '), [piexif.ExifIFD.SubSecTimeOriginal]: iso.slice(20, 23), [OFFSET_TIME_ORIGINAL]: '+00:00',
-    ...(facts.shutterS === null ? {} : { [piexif.ExifIFD.ExposureTime]: [Math.round(facts.shutterS * 1e6), 1000000] }), ...(facts.iso === null ? {} : { [piexif.ExifIFD.ISOSpeedRatings]: Math.round(facts.iso) }),
+    [piexif.ExifIFD.DateTimeOriginal]: iso.slice(0, 19).replace(/-/g, ':').replace('T', ' '),
+    [piexif.ExifIFD.SubSecTimeOriginal]: iso.slice(20, 23),
+    [OFFSET_TIME_ORIGINAL]: '+00:00',
+    ...(facts.shutterS === null ? {} : { [piexif.ExifIFD.ExposureTime]: [Math.round(facts.shutterS * 1e6), 1000000] }),
+    ...(facts.iso === null ? {} : { [piexif.ExifIFD.ISOSpeedRatings]: Math.round(facts.iso) }),
   };
-  const tagged = piexif.insert(piexif.dump({ '0th': { [piexif.ImageIFD.Model]: 'Phone in the browser' }, Exif: exif }), binary);
+  const tagged = piexif.insert(
+    piexif.dump({ '0th': { [piexif.ImageIFD.Model]: 'Phone in the browser' }, Exif: exif }),
+    binary,
+  );
   const { headingDeg, tiltDeg, rollDeg } = facts.attitude;
-  const pose = { PoseHeadingDegrees: ((headingDeg % 360) + 360) % 360, PosePitchDegrees: tiltDeg, PoseRollDegrees: rollDeg };
-  const fields = Object.entries(pose).map(([k, v]) => `GPano:${k}="${v.toFixed(2)}"`).join(' ');
+  const pose = {
+    PoseHeadingDegrees: ((headingDeg % 360) + 360) % 360,
+    PosePitchDegrees: tiltDeg,
+    PoseRollDegrees: rollDeg,
+  };
+  const fields = Object.entries(pose)
+    .map(([k, v]) => `GPano:${k}="${v.toFixed(2)}"`)
+    .join(' ');
   const xmp = `${XMP_HEAD}<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:GPano="http://ns.google.com/photos/1.0/panorama/" ${fields}/></rdf:RDF></x:xmpmeta>`;
   const size = xmp.length + 2;
   // After the Exif segment: readers look for it right behind the start of the file.

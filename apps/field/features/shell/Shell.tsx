@@ -23,7 +23,17 @@ export function Shell({ children }: { children: ReactNode }) {
   return (
     <View style={{ flex: 1, flexDirection: wide ? 'row' : 'column', backgroundColor: palette.ground }}>
       {wide ? <Rail /> : <TopBar />}
-      <ScrollView style={{ flex: 1 }} contentContainerStyle={{ padding: SPACE(4), paddingBottom: SPACE(8), width: '100%', maxWidth: 1240, alignSelf: 'center' }} role="main">
+      <ScrollView
+        style={{ flex: 1 }}
+        contentContainerStyle={{
+          padding: SPACE(4),
+          paddingBottom: SPACE(8),
+          width: '100%',
+          maxWidth: 1240,
+          alignSelf: 'center',
+        }}
+        role="main"
+      >
         {children}
       </ScrollView>
       {wide ? null : <BottomBar />}
@@ -35,7 +45,11 @@ function useLinks() {
   const code = useProductionCode();
   const path = usePathname();
   const { setup } = useGlobalSearchParams<{ setup?: string }>();
-  return PLACES.map((p) => ({ ...p, active: path.split('/')[2] === p.place, href: `/${code}/${p.place}${setup ? `?setup=${setup}` : ''}` }));
+  return PLACES.map((p) => ({
+    ...p,
+    active: path.split('/')[2] === p.place,
+    href: `/${code}/${p.place}${setup ? `?setup=${setup}` : ''}`,
+  }));
 }
 
 function PlaceLink({ place, title, active, href }: { place: Place; title: string; active: boolean; href: string }) {
@@ -46,9 +60,19 @@ function PlaceLink({ place, title, active, href }: { place: Place; title: string
         role="link"
         aria-label={title}
         aria-current={active ? 'page' : undefined}
-        style={{ flex: 1, minHeight: 58, minWidth: TARGET, maxHeight: 72, alignItems: 'center', justifyContent: 'center', gap: 2 }}
+        style={{
+          flex: 1,
+          minHeight: 58,
+          minWidth: TARGET,
+          maxHeight: 72,
+          alignItems: 'center',
+          justifyContent: 'center',
+          gap: 2,
+        }}
       >
-        <View style={{ height: 3, width: 28, backgroundColor: active ? palette.ink : 'transparent', marginBottom: 2 }} />
+        <View
+          style={{ height: 3, width: 28, backgroundColor: active ? palette.ink : 'transparent', marginBottom: 2 }}
+        />
         <PlaceIcon place={place} colour={active ? palette.ink : palette.quietInk} />
         <Text size="small" strong={active} tone={active ? 'ink' : 'quietInk'}>
           {title}
@@ -61,7 +85,16 @@ function PlaceLink({ place, title, active, href }: { place: Place; title: string
 function BottomBar() {
   const { palette } = useTheme();
   return (
-    <View role="navigation" aria-label="Places" style={{ flexDirection: 'row', borderTopWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised }}>
+    <View
+      role="navigation"
+      aria-label="Places"
+      style={{
+        flexDirection: 'row',
+        borderTopWidth: 1,
+        borderColor: palette.hairline,
+        backgroundColor: palette.raised,
+      }}
+    >
       {useLinks().map((l) => (
         <PlaceLink key={l.place} {...l} />
       ))}
@@ -72,7 +105,18 @@ function BottomBar() {
 function Rail() {
   const { palette } = useTheme();
   return (
-    <View role="navigation" aria-label="Places" style={{ width: 104, borderRightWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised, paddingTop: SPACE(4), gap: SPACE(2) }}>
+    <View
+      role="navigation"
+      aria-label="Places"
+      style={{
+        width: 104,
+        borderRightWidth: 1,
+        borderColor: palette.hairline,
+        backgroundColor: palette.raised,
+        paddingTop: SPACE(4),
+        gap: SPACE(2),
+      }}
+    >
       <View style={{ alignItems: 'center', paddingBottom: SPACE(3) }}>
         <Sign />
       </View>
@@ -92,7 +136,19 @@ function TopBar() {
   const { palette } = useTheme();
   const production = useProduction();
   return (
-    <View style={{ flexDirection: 'row', alignItems: 'center', justifyContent: 'space-between', paddingLeft: SPACE(4), paddingRight: SPACE(2), minHeight: 52, borderBottomWidth: 1, borderColor: palette.hairline, backgroundColor: palette.raised }}>
+    <View
+      style={{
+        flexDirection: 'row',
+        alignItems: 'center',
+        justifyContent: 'space-between',
+        paddingLeft: SPACE(4),
+        paddingRight: SPACE(2),
+        minHeight: 52,
+        borderBottomWidth: 1,
+        borderColor: palette.hairline,
+        backgroundColor: palette.raised,
+      }}
+    >
       <View style={{ flexDirection: 'row', alignItems: 'center', gap: SPACE(2) }}>
         <Sign />
         <Text strong>{production.data?.title ?? ''}</Text>
@@ -111,9 +167,19 @@ function KitLink() {
   const code = useProductionCode();
   return (
     <Link href={`/${code}/kit` as never} asChild>
-      <Pressable role="link" aria-label="Kit" style={{ minWidth: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}>
+      <Pressable
+        role="link"
+        aria-label="Kit"
+        style={{ minWidth: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}
+      >
         <Svg width={24} height={24} viewBox="0 0 24 24" aria-hidden>
-          <Path d="M3.5 9.5 H20.5 V19.5 H3.5 Z M8.5 9.5 V6 H15.5 V9.5 M3.5 13.5 H20.5 M10.5 13.5 V15.5 H13.5 V13.5" fill="none" stroke={palette.ink} strokeWidth={1.8} strokeLinejoin="round" />
+          <Path
+            d="M3.5 9.5 H20.5 V19.5 H3.5 Z M8.5 9.5 V6 H15.5 V9.5 M3.5 13.5 H20.5 M10.5 13.5 V15.5 H13.5 V13.5"
+            fill="none"
+            stroke={palette.ink}
+            strokeWidth={1.8}
+            strokeLinejoin="round"
+          />
         </Svg>
       </Pressable>
     </Link>
@@ -135,10 +201,18 @@ function ThemeSwitch() {
   const { palette, name, toggle } = useTheme();
   const to = name === 'daylight' ? 'lamplight' : 'daylight';
   return (
-    <Pressable role="button" aria-label={`Switch to ${to} theme`} onPress={toggle} style={{ width: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}>
+    <Pressable
+      role="button"
+      aria-label={`Switch to ${to} theme`}
+      onPress={toggle}
+      style={{ width: 48, height: 48, alignItems: 'center', justifyContent: 'center' }}
+    >
       <Svg width={24} height={24} viewBox="0 0 24 24" aria-hidden>
         <Circle cx={12} cy={12} r={8.5} fill="none" stroke={palette.ink} strokeWidth={1.8} />
-        <Path d={name === 'daylight' ? 'M12 3.5 A8.5 8.5 0 0 1 12 20.5 Z' : 'M12 3.5 A8.5 8.5 0 0 0 12 20.5 Z'} fill={palette.ink} />
+        <Path
+          d={name === 'daylight' ? 'M12 3.5 A8.5 8.5 0 0 1 12 20.5 Z' : 'M12 3.5 A8.5 8.5 0 0 0 12 20.5 Z'}
+          fill={palette.ink}
+        />
       </Svg>
     </Pressable>
   );

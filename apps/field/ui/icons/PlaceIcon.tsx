@@ -4,7 +4,13 @@ export type Place = 'day' | 'log' | 'round' | 'measure' | 'handoff';
 
 /** Our own five signs, 24 px, drawn with one stroke width. */
 export function PlaceIcon({ place, colour, size = 24 }: { place: Place; colour: string; size?: number }) {
-  const line = { stroke: colour, strokeWidth: 1.8, fill: 'none', strokeLinecap: 'round', strokeLinejoin: 'round' } as const;
+  const line = {
+    stroke: colour,
+    strokeWidth: 1.8,
+    fill: 'none',
+    strokeLinecap: 'round',
+    strokeLinejoin: 'round',
+  } as const;
   return (
     <Svg width={size} height={size} viewBox="0 0 24 24" aria-hidden>
       {place === 'day' ? (

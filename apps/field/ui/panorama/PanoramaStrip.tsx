@@ -42,8 +42,14 @@ interface PanoramaStripProps {
 const THIRD = 1 / 3;
 /** The mask is looked at no finer than this. */
 const MASK_PX = 4096;
-const SHAPES = [{ value: 'strip', title: 'Strip' }, { value: 'flat', title: 'Look around' }] as const;
-const COLOURS = [{ value: 'picture', title: 'Picture' }, { value: 'stops', title: 'Stops' }] as const;
+const SHAPES = [
+  { value: 'strip', title: 'Strip' },
+  { value: 'flat', title: 'Look around' },
+] as const;
+const COLOURS = [
+  { value: 'picture', title: 'Picture' },
+  { value: 'stops', title: 'Stops' },
+] as const;
 const MOVED = { value: 'moved', title: 'What moved' } as const;
 
 /** More things than this are not numbered one by one. */
@@ -56,7 +62,16 @@ interface Probe {
 }
 
 /** The panorama as float data: drag to turn, wheel or pinch to zoom, tap to probe, exposure in thirds of a stop. */
-export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark, onMark, start, onProbe }: PanoramaStripProps) {
+export function PanoramaStrip({
+  panorama,
+  yawDeg,
+  height,
+  marking = false,
+  mark,
+  onMark,
+  start,
+  onProbe,
+}: PanoramaStripProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const picture = useQuery({
@@ -71,7 +86,11 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
     },
   });
   const [width, setWidth] = useState(0);
-  const [view, setView] = useState<StripView>({ azimuthDeg: start?.azimuthDeg ?? 180, elevationDeg: start?.elevationDeg ?? 0, spanDeg: start?.spanDeg ?? 150 });
+  const [view, setView] = useState<StripView>({
+    azimuthDeg: start?.azimuthDeg ?? 180,
+    elevationDeg: start?.elevationDeg ?? 0,
+    spanDeg: start?.spanDeg ?? 150,
+  });
   const [stops, setStops] = useState(0);
   const [probe, setProbe] = useState<Probe | null>(null);
   const [colours, setColours] = useState<StripColours>('picture');
@@ -79,11 +98,20 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   const [failure, setFailure] = useState<string | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const renderer = useRef<StripRenderer | null>(null);
-  const drag = usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap: (x, y) => {
-    const found = look(x, y);
-    setProbe(found);
-    if (found) onProbe?.({ azimuthDeg: wrap360(found.azimuthDeg - yawDeg), elevationDeg: found.elevationDeg });
-  } });
+  const drag = usePointers({
+    view,
+    setView,
+    width,
+    height,
+    marking,
+    yawDeg,
+    onMark,
+    onTap: (x, y) => {
+      const found = look(x, y);
+      setProbe(found);
+      if (found) onProbe?.({ azimuthDeg: wrap360(found.azimuthDeg - yawDeg), elevationDeg: found.elevationDeg });
+    },
+  });
   const shown = drag.draft ?? mark ?? null;
 
   const look = (x: number, y: number): Probe | null => {
@@ -107,7 +135,18 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
   }, [picture.data, width === 0]);
   useEffect(() => () => renderer.current?.dispose(), []);
   const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
-  useStripDetail({ renderer, code, panorama, view, yawDeg, width, height, ratio, ready: Boolean(picture.data), onLoaded: () => setLoaded((n) => n + 1) });
+  useStripDetail({
+    renderer,
+    code,
+    panorama,
+    view,
+    yawDeg,
+    width,
+    height,
+    ratio,
+    ready: Boolean(picture.data),
+    onLoaded: () => setLoaded((n) => n + 1),
+  });
   const mask = useQuery({
     queryKey: [code, 'measure', panorama.id],
     enabled: colours !== 'picture' && panorama.measureHash !== null,
@@ -116,7 +155,12 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
     queryFn: async () => {
       const response = await fetch(apiPath(code, `/panoramas/${panorama.id}/measure.png`));
       if (!response.ok) throw new Error(`The mask could not be read (${response.status})`);
-      return createImageBitmap(await response.blob(), { colorSpaceConversion: 'none', premultiplyAlpha: 'none', resizeWidth: Math.min(MASK_PX, panorama.widthPx), resizeQuality: 'pixelated' });
+      return createImageBitmap(await response.blob(), {
+        colorSpaceConversion: 'none',
+        premultiplyAlpha: 'none',
+        resizeWidth: Math.min(MASK_PX, panorama.widthPx),
+        resizeQuality: 'pixelated',
+      });
     },
   });
   useEffect(() => {
@@ -141,44 +185,111 @@ export function PanoramaStrip({ panorama, yawDeg, height, marking = false, mark,
           testID="panorama-strip"
           {...(drag.handlers as object)}
         >
-          <canvas ref={canvas} width={Math.max(1, width * ratio)} height={height * ratio} style={{ width: '100%', height: '100%', display: 'block' }} />
+          <canvas
+            ref={canvas}
+            width={Math.max(1, width * ratio)}
+            height={height * ratio}
+            style={{ width: '100%', height: '100%', display: 'block' }}
+          />
           {message ? (
-            <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, alignItems: 'center', justifyContent: 'center', backgroundColor: palette.surround }}>
+            <View
+              style={{
+                position: 'absolute',
+                top: 0,
+                left: 0,
+                right: 0,
+                bottom: 0,
+                alignItems: 'center',
+                justifyContent: 'center',
+                backgroundColor: palette.surround,
+              }}
+            >
               <Text style={{ color: palette.onSurround }}>{message}</Text>
             </View>
           ) : null}
-          {width > 0 && !message ? <Overlay view={view} width={width} height={height} yawDeg={yawDeg} panorama={panorama} rect={shown} moved={colours === 'moved'} /> : null}
+          {width > 0 && !message ? (
+            <Overlay
+              view={view}
+              width={width}
+              height={height}
+              yawDeg={yawDeg}
+              panorama={panorama}
+              rect={shown}
+              moved={colours === 'moved'}
+            />
+          ) : null}
         </View>
         {view.flat ? null : <Bearings view={view} width={width} />}
       </View>
       {colours === 'stops' ? <ScaleBar /> : null}
-      {colours === 'moved' ? <Text size="small" tone="quietInk" testID="moved-words">{movedWords(panorama)}</Text> : null}
+      {colours === 'moved' ? (
+        <Text size="small" tone="quietInk" testID="moved-words">
+          {movedWords(panorama)}
+        </Text>
+      ) : null}
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
-          <Figure value={`${stops >= 0 ? '+' : '−'}${Math.abs(stops).toFixed(1)}`} unit="stop" testID="strip-exposure" />
+          <Figure
+            value={`${stops >= 0 ? '+' : '−'}${Math.abs(stops).toFixed(1)}`}
+            unit="stop"
+            testID="strip-exposure"
+          />
           <Action title="+⅓" onPress={() => setStops((s) => s + THIRD)} hint="Brighter by a third of a stop" />
         </Row>
         <Row gap={2}>
-          <Action title="Wider" onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))} />
-          <Action title="Closer" onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))} />
+          <Action
+            title="Wider"
+            onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))}
+          />
+          <Action
+            title="Closer"
+            onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))}
+          />
         </Row>
       </Row>
       {marking ? null : (
         <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-          <Choice label="How the panorama is shown" options={SHAPES} value={view.flat ? 'flat' : 'strip'} onChange={(v) => setView((w) => tame({ ...w, flat: v === 'flat', spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg) }, width, height))} />
-          <Choice label="Colours" options={panorama.measureHash === null ? COLOURS : [...COLOURS, MOVED]} value={colours} onChange={setColours} />
+          <Choice
+            label="How the panorama is shown"
+            options={SHAPES}
+            value={view.flat ? 'flat' : 'strip'}
+            onChange={(v) =>
+              setView((w) =>
+                tame(
+                  {
+                    ...w,
+                    flat: v === 'flat',
+                    spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg),
+                  },
+                  width,
+                  height,
+                ),
+              )
+            }
+          />
+          <Choice
+            label="Colours"
+            options={panorama.measureHash === null ? COLOURS : [...COLOURS, MOVED]}
+            value={colours}
+            onChange={setColours}
+          />
         </Row>
       )}
       <Text size="small" tone="quietInk" testID="probe">
-        {probe ? probeText(probe, yawDeg !== 0) : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
+        {probe
+          ? probeText(probe, yawDeg !== 0)
+          : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
       </Text>
     </View>
   );
 }
 
 function movedWords({ moved }: Panorama): string {
-  const between = moved.length === 0 ? 'Nothing stood in some views only' : `Numbered: ${moved.length} things that stood in some views only, each taken whole from one`;
+  const between =
+    moved.length === 0
+      ? 'Nothing stood in some views only'
+      : `Numbered: ${moved.length} things that stood in some views only, each taken whole from one`;
   return `Squares: one frame of the bracket stands alone there, because something moved. ${between}.`;
 }
 
@@ -212,7 +323,12 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
     const p = anglesAt(view, Math.min(a.x, b.x), Math.min(a.y, b.y), width, height);
     const q = anglesAt(view, Math.max(a.x, b.x), Math.max(a.y, b.y), width, height);
     const share = (azimuth: number) => wrap360(azimuth - yawDeg) / 360;
-    return { left: share(p.azimuthDeg), right: share(q.azimuthDeg), top: (90 - p.elevationDeg) / 180, bottom: (90 - q.elevationDeg) / 180 };
+    return {
+      left: share(p.azimuthDeg),
+      right: share(q.azimuthDeg),
+      top: (90 - p.elevationDeg) / 180,
+      bottom: (90 - q.elevationDeg) / 180,
+    };
   };
   const handlers = {
     onPointerDown: (e: PointerEvent) => {
@@ -227,13 +343,25 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
       if (Math.hypot(now.x - origin.current.x, now.y - origin.current.y) > 4) origin.current.moved = true;
       if (pointers.current.size === 2) {
         const other = [...pointers.current.entries()].find(([id]) => id !== e.pointerId)![1];
-        const ratio = Math.hypot(before.x - other.x, before.y - other.y) / Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
+        const ratio =
+          Math.hypot(before.x - other.x, before.y - other.y) /
+          Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
         setView((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
       } else if (marking) {
         setDraft(rectOf(origin.current, now));
       } else {
         const degPerPx = view.spanDeg / width;
-        setView((v) => tame({ ...v, azimuthDeg: v.azimuthDeg - (now.x - before.x) * degPerPx, elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx }, width, height));
+        setView((v) =>
+          tame(
+            {
+              ...v,
+              azimuthDeg: v.azimuthDeg - (now.x - before.x) * degPerPx,
+              elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx,
+            },
+            width,
+            height,
+          ),
+        );
       }
       pointers.current.set(e.pointerId, now);
     },
@@ -251,13 +379,30 @@ function usePointers({ view, setView, width, height, marking, yawDeg, onMark, on
       origin.current = null;
       setDraft(null);
     },
-    onWheel: (e: WheelEvent) => setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
+    onWheel: (e: WheelEvent) =>
+      setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
   };
   return { handlers, draft };
 }
 
 /** Sun ring and marked rectangle over the picture. */
-function Overlay({ view, width, height, yawDeg, panorama, rect, moved }: { view: StripView; width: number; height: number; yawDeg: number; panorama: Panorama; rect: StripRect | null; moved: boolean }) {
+function Overlay({
+  view,
+  width,
+  height,
+  yawDeg,
+  panorama,
+  rect,
+  moved,
+}: {
+  view: StripView;
+  width: number;
+  height: number;
+  yawDeg: number;
+  panorama: Panorama;
+  rect: StripRect | null;
+  moved: boolean;
+}) {
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
   const a = rect && !view.flat && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
@@ -265,16 +410,66 @@ function Overlay({ view, width, height, yawDeg, panorama, rect, moved }: { view:
   const down = rect ? (rect.bottom - rect.top) * 180 * (width / view.spanDeg) : 0;
   return (
     <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, pointerEvents: 'none' }} aria-hidden>
-      {sun ? <View testID="sun-ring" style={{ position: 'absolute', left: sun.x - ring / 2, top: sun.y - ring / 2, width: ring, height: ring, borderRadius: ring / 2, borderWidth: 2, borderColor: '#000' }} /> : null}
-      {moved ? panorama.moved.slice(0, MOST_NUMBERED).map((m, i) => {
-        const p = pointOf(view, m.azimuthDeg + yawDeg, m.elevationDeg, width, height);
-        return p && (
-          <View key={i} style={{ position: 'absolute', left: p.x - 11, top: p.y - 11, width: 22, height: 22, backgroundColor: '#000', alignItems: 'center', justifyContent: 'center' }}>
-            <Text size="small" style={{ color: '#fff' }}>{String(i + 1)}</Text>
-          </View>
-        );
-      }) : null}
-      {a ? <View testID="card-mark" style={{ position: 'absolute', left: a.x, top: a.y, width: across, height: down, borderWidth: 2, borderColor: '#000', outlineWidth: 1, outlineColor: '#fff', outlineStyle: 'solid' } as object} /> : null}
+      {sun ? (
+        <View
+          testID="sun-ring"
+          style={{
+            position: 'absolute',
+            left: sun.x - ring / 2,
+            top: sun.y - ring / 2,
+            width: ring,
+            height: ring,
+            borderRadius: ring / 2,
+            borderWidth: 2,
+            borderColor: '#000',
+          }}
+        />
+      ) : null}
+      {moved
+        ? panorama.moved.slice(0, MOST_NUMBERED).map((m, i) => {
+            const p = pointOf(view, m.azimuthDeg + yawDeg, m.elevationDeg, width, height);
+            return (
+              p && (
+                <View
+                  key={i}
+                  style={{
+                    position: 'absolute',
+                    left: p.x - 11,
+                    top: p.y - 11,
+                    width: 22,
+                    height: 22,
+                    backgroundColor: '#000',
+                    alignItems: 'center',
+                    justifyContent: 'center',
+                  }}
+                >
+                  <Text size="small" style={{ color: '#fff' }}>
+                    {String(i + 1)}
+                  </Text>
+                </View>
+              )
+            );
+          })
+        : null}
+      {a ? (
+        <View
+          testID="card-mark"
+          style={
+            {
+              position: 'absolute',
+              left: a.x,
+              top: a.y,
+              width: across,
+              height: down,
+              borderWidth: 2,
+              borderColor: '#000',
+              outlineWidth: 1,
+              outlineColor: '#fff',
+              outlineStyle: 'solid',
+            } as object
+          }
+        />
+      ) : null}
     </View>
   );
 }
@@ -294,11 +489,12 @@ function Bearings({ view, width }: { view: StripView; width: number }) {
         const shown = wrap360(bearing);
         return (
           <View key={bearing} style={{ position: 'absolute', left: x - 20, width: 40, alignItems: 'center' }}>
-            <Text size="small" style={{ color: palette.onSurround }}>{names[shown] ?? `${shown}°`}</Text>
+            <Text size="small" style={{ color: palette.onSurround }}>
+              {names[shown] ?? `${shown}°`}
+            </Text>
           </View>
         );
       })}
     </View>
   );
 }
-

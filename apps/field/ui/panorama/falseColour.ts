@@ -11,7 +11,10 @@ export function colourOfStop(stop: number): [number, number, number] {
   return NEUTRAL.map((n, c) => n + (end[c] - n) * t) as [number, number, number];
 }
 
-export const cssOfStop = (stop: number) => `rgb(${colourOfStop(stop).map((v) => Math.round(255 * v)).join(',')})`;
+export const cssOfStop = (stop: number) =>
+  `rgb(${colourOfStop(stop)
+    .map((v) => Math.round(255 * v))
+    .join(',')})`;
 
 const glsl = (v: readonly number[]) => `vec3(${v.map((x) => x.toFixed(4)).join(', ')})`;
 

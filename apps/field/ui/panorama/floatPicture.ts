@@ -12,11 +12,13 @@ const MAGIC = 0x464e5754;
 /** @throws RangeError when the bytes are not one */
 export function parseFloatPicture(bytes: ArrayBuffer): FloatPicture {
   const view = new DataView(bytes);
-  if (bytes.byteLength < 16 || view.getUint32(0, true) !== MAGIC) throw new RangeError('the panorama picture cannot be read; reload the page');
+  if (bytes.byteLength < 16 || view.getUint32(0, true) !== MAGIC)
+    throw new RangeError('the panorama picture cannot be read; reload the page');
   const width = view.getUint32(4, true);
   const height = view.getUint32(8, true);
   const halves = new Uint16Array(bytes, 16);
-  if (halves.length !== width * height * 3) throw new RangeError('the panorama picture arrived incomplete; reload the page');
+  if (halves.length !== width * height * 3)
+    throw new RangeError('the panorama picture arrived incomplete; reload the page');
   return { width, height, scale: view.getFloat32(12, true), halves };
 }
 

@@ -90,7 +90,10 @@ export class StripRenderer {
     if (!gl) throw new Error('This browser shows no float pictures (WebGL 2 is missing)');
     this.gl = gl;
     const program = gl.createProgram();
-    for (const [type, source] of [[gl.VERTEX_SHADER, VERTEX], [gl.FRAGMENT_SHADER, FRAGMENT]] as const) {
+    for (const [type, source] of [
+      [gl.VERTEX_SHADER, VERTEX],
+      [gl.FRAGMENT_SHADER, FRAGMENT],
+    ] as const) {
       const shader = gl.createShader(type)!;
       gl.shaderSource(shader, source);
       gl.compileShader(shader);
@@ -100,7 +103,9 @@ export class StripRenderer {
     gl.linkProgram(program);
     if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(`Shader: ${gl.getProgramInfoLog(program)}`);
     this.program = program;
-    this.uniforms = Object.fromEntries(UNIFORMS.map((name) => [name, gl.getUniformLocation(program, name)])) as typeof this.uniforms;
+    this.uniforms = Object.fromEntries(
+      UNIFORMS.map((name) => [name, gl.getUniformLocation(program, name)]),
+    ) as typeof this.uniforms;
     gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
     gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 1, -1, -1, 1, 1, 1]), gl.STATIC_DRAW);
     const corner = gl.getAttribLocation(program, 'corner');
@@ -118,7 +123,11 @@ export class StripRenderer {
   }
 
   loadTile({ column, row }: Tile, columns: number, rows: number, picture: FloatPicture): void {
-    this.tiles.set(`${column},${row}`, { texture: this.upload(picture, this.gl.CLAMP_TO_EDGE), scale: picture.scale, window: [column / columns, row / rows, 1 / columns, 1 / rows] });
+    this.tiles.set(`${column},${row}`, {
+      texture: this.upload(picture, this.gl.CLAMP_TO_EDGE),
+      scale: picture.scale,
+      window: [column / columns, row / rows, 1 / columns, 1 / rows],
+    });
   }
 
   hasTile({ column, row }: Tile): boolean {

@@ -29,7 +29,10 @@ export function anglesAt(view: StripView, px: number, py: number, width: number,
     const [x, y] = [((2 * px) / width - 1) * half.x, (1 - (2 * py) / height) * half.y];
     const [s, c] = [Math.sin(view.elevationDeg * DEG), Math.cos(view.elevationDeg * DEG)];
     const [up, ahead] = [s + y * c, c - y * s];
-    return { azimuthDeg: wrap(view.azimuthDeg + Math.atan2(x, ahead) / DEG), elevationDeg: Math.atan2(up, Math.hypot(x, ahead)) / DEG };
+    return {
+      azimuthDeg: wrap(view.azimuthDeg + Math.atan2(x, ahead) / DEG),
+      elevationDeg: Math.atan2(up, Math.hypot(x, ahead)) / DEG,
+    };
   }
   const degPerPx = view.spanDeg / width;
   return {
@@ -43,11 +46,19 @@ export function pointOf(view: StripView, azimuthDeg: number, elevationDeg: numbe
   const turn = ((azimuthDeg - view.azimuthDeg + 540) % 360) - 180;
   if (view.flat) {
     const half = plane(view, width, height);
-    const [a, e, s, c] = [turn * DEG, elevationDeg * DEG, Math.sin(view.elevationDeg * DEG), Math.cos(view.elevationDeg * DEG)];
+    const [a, e, s, c] = [
+      turn * DEG,
+      elevationDeg * DEG,
+      Math.sin(view.elevationDeg * DEG),
+      Math.cos(view.elevationDeg * DEG),
+    ];
     const [right, up, ahead] = [Math.sin(a) * Math.cos(e), Math.sin(e), Math.cos(a) * Math.cos(e)];
     const depth = ahead * c + up * s;
     if (depth <= 1e-3) return { x: -1e4, y: -1e4 };
-    return { x: (width / 2) * (1 + right / depth / half.x), y: (height / 2) * (1 - (up * c - ahead * s) / depth / half.y) };
+    return {
+      x: (width / 2) * (1 + right / depth / half.x),
+      y: (height / 2) * (1 - (up * c - ahead * s) / depth / half.y),
+    };
   }
   const pxPerDeg = width / view.spanDeg;
   return { x: width / 2 + turn * pxPerDeg, y: height / 2 - (elevationDeg - view.elevationDeg) * pxPerDeg };
@@ -55,15 +66,33 @@ export function pointOf(view: StripView, azimuthDeg: number, elevationDeg: numbe
 
 /** Keeps the strip inside the picture. */
 export function tame(view: StripView, width: number, height: number): StripView {
-  if (view.flat) return { ...view, spanDeg: Math.min(FLAT_SPAN, Math.max(LEAST_SPAN, view.spanDeg)), azimuthDeg: wrap(view.azimuthDeg), elevationDeg: Math.max(-STEEPEST, Math.min(STEEPEST, view.elevationDeg)) };
+  if (view.flat)
+    return {
+      ...view,
+      spanDeg: Math.min(FLAT_SPAN, Math.max(LEAST_SPAN, view.spanDeg)),
+      azimuthDeg: wrap(view.azimuthDeg),
+      elevationDeg: Math.max(-STEEPEST, Math.min(STEEPEST, view.elevationDeg)),
+    };
   const spanDeg = Math.min(FULL_SPAN, Math.max(LEAST_SPAN, view.spanDeg));
   const tall = (spanDeg * height) / width;
   const room = Math.max(0, 90 - tall / 2);
-  return { ...view, spanDeg, azimuthDeg: wrap(view.azimuthDeg), elevationDeg: Math.max(-room, Math.min(room, view.elevationDeg)) };
+  return {
+    ...view,
+    spanDeg,
+    azimuthDeg: wrap(view.azimuthDeg),
+    elevationDeg: Math.max(-room, Math.min(room, view.elevationDeg)),
+  };
 }
 
 /** Tiles of a panorama of `columns` x `rows` that the view shows, as it lies in the picture's own frame. */
-export function tilesInView(view: StripView, yawDeg: number, width: number, height: number, columns: number, rows: number): { column: number; row: number }[] {
+export function tilesInView(
+  view: StripView,
+  yawDeg: number,
+  width: number,
+  height: number,
+  columns: number,
+  rows: number,
+): { column: number; row: number }[] {
   const seen = new Map<string, { column: number; row: number }>();
   const STEPS = 12;
   for (let j = 0; j <= STEPS; j++) {

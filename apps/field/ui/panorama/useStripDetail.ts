@@ -26,14 +26,27 @@ interface Detail {
 }
 
 /** Once the view holds still, fetches the tiles of the full panorama that it shows, where the overview would be soft. */
-export function useStripDetail({ renderer, code, panorama, view, yawDeg, width, height, ratio, ready, onLoaded }: Detail): void {
+export function useStripDetail({
+  renderer,
+  code,
+  panorama,
+  view,
+  yawDeg,
+  width,
+  height,
+  ratio,
+  ready,
+  onLoaded,
+}: Detail): void {
   useEffect(() => {
     const wanted = (width * ratio) / view.spanDeg;
     if (!ready || width === 0 || panorama.widthPx <= OVERVIEW_PX || wanted < OVERVIEW_PX / 360) return undefined;
     const abort = new AbortController();
     const [columns, rows] = [panorama.widthPx / PANORAMA_TILE, panorama.heightPx / (PANORAMA_TILE / 2)];
     const timer = setTimeout(() => {
-      const missing = tilesInView(view, yawDeg, width, height, columns, rows).filter((t) => !renderer.current?.hasTile(t));
+      const missing = tilesInView(view, yawDeg, width, height, columns, rows).filter(
+        (t) => !renderer.current?.hasTile(t),
+      );
       if (missing.length > AT_ONCE) return;
       for (const tile of missing) {
         fetch(apiPath(code, `/panoramas/${panorama.id}/tiles/${tile.column}/${tile.row}`), { signal: abort.signal })

@@ -5,13 +5,42 @@ import { takeColumns } from '../../features/log/takeColumns';
 import { lastOf, nextNumber } from '../../features/log/takeDrafts';
 
 const LENSES = [
-  { id: 'p', name: 'Skerry prime 32', focalMinMm: 32, focalMaxMm: 32 }, { id: 'q', name: 'Skerry prime 50', focalMinMm: 50, focalMaxMm: 50 }, { id: 'z', name: 'Tern zoom', focalMinMm: 24, focalMaxMm: 70 },
+  { id: 'p', name: 'Skerry prime 32', focalMinMm: 32, focalMaxMm: 32 },
+  { id: 'q', name: 'Skerry prime 50', focalMinMm: 50, focalMaxMm: 50 },
+  { id: 'z', name: 'Tern zoom', focalMinMm: 24, focalMaxMm: 70 },
 ] as LensRecord[];
-const take = (more: Partial<Take> = {}): Take => ({
-  id: 'x', slate: '14A', take: 2, camera: 'A', status: 'good', lensId: 'p', focalLengthMm: 32, tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600, ndStops: 0, heightM: 1.5, tiltDeg: null, headingDeg: 8,
-  focusM: null, shotAt: '2026-10-14T15:40:00Z', lightCondition: 'sun out', notes: '', clip: '', roll: '', ...more,
-} as Take);
-const columns = takeColumns({ location: { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4, zone: 'Europe/London' } as Location, bodies: [] as CameraBody[], lenses: LENSES, round: undefined });
+const take = (more: Partial<Take> = {}): Take =>
+  ({
+    id: 'x',
+    slate: '14A',
+    take: 2,
+    camera: 'A',
+    status: 'good',
+    lensId: 'p',
+    focalLengthMm: 32,
+    tStop: 8,
+    ei: 800,
+    shutterAngleDeg: 180,
+    fps: 24,
+    whiteBalanceK: 5600,
+    ndStops: 0,
+    heightM: 1.5,
+    tiltDeg: null,
+    headingDeg: 8,
+    focusM: null,
+    shotAt: '2026-10-14T15:40:00Z',
+    lightCondition: 'sun out',
+    notes: '',
+    clip: '',
+    roll: '',
+    ...more,
+  }) as Take;
+const columns = takeColumns({
+  location: { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4, zone: 'Europe/London' } as Location,
+  bodies: [] as CameraBody[],
+  lenses: LENSES,
+  round: undefined,
+});
 const column = (id: string) => columns.find((c) => c.id === id)!;
 
 describe('cells of the take table', () => {
@@ -41,13 +70,19 @@ describe('cells of the take table', () => {
   });
   test('takes sort as numbers within a slate', () => {
     const key = column('slate').sort;
-    const shuffled = [take({ take: 10 }), take({ take: 9 }), take({ slate: '2', take: 1 })].sort((a, b) => (key(a) < key(b) ? -1 : 1));
+    const shuffled = [take({ take: 10 }), take({ take: 9 }), take({ slate: '2', take: 1 })].sort((a, b) =>
+      key(a) < key(b) ? -1 : 1,
+    );
     expect(shuffled.map((t) => `${t.slate}/${t.take}`)).toEqual(['2/1', '14A/9', '14A/10']);
   });
   test('what was not measured is a dash, not a zero', () => {
-    const optional = columns.filter((c) => c.show(take({ tiltDeg: null, focusM: null, heightM: null, headingDeg: null })) === '–');
+    const optional = columns.filter(
+      (c) => c.show(take({ tiltDeg: null, focusM: null, heightM: null, headingDeg: null })) === '–',
+    );
     expect(optional.length).toBeGreaterThan(0);
-    expect(optional.map((c) => c.show(take({ tiltDeg: null, focusM: null, heightM: null, headingDeg: null })))).not.toContain('0');
+    expect(
+      optional.map((c) => c.show(take({ tiltDeg: null, focusM: null, heightM: null, headingDeg: null }))),
+    ).not.toContain('0');
   });
 });
 
@@ -65,7 +100,8 @@ describe('the next take', () => {
 
 describe('increments of the trade', () => {
   test('every scale climbs', () => {
-    for (const scale of [EI, T_STOPS, SHUTTER_ANGLES, FPS, ND, WHITE_BALANCES]) scale.slice(1).forEach((v, i) => expect(v).toBeGreaterThan(scale[i]));
+    for (const scale of [EI, T_STOPS, SHUTTER_ANGLES, FPS, ND, WHITE_BALANCES])
+      scale.slice(1).forEach((v, i) => expect(v).toBeGreaterThan(scale[i]));
   });
   test('stops and EI go in thirds, ND to density 5', () => {
     T_STOPS.slice(1).forEach((t, i) => expect(Math.abs(2 * Math.log2(t / T_STOPS[i]) - 1 / 3)).toBeLessThan(0.2));

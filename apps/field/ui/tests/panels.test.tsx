@@ -1,6 +1,16 @@
 import { fireEvent, render, screen } from '@testing-library/react-native';
 import { useState, type ReactElement } from 'react';
-import type { CameraBody, FilterRecord, Gap, GroupingResult, LensRecord, LightRound, Setup, TakeInput, ViewCheck } from '@tawny/contract';
+import type {
+  CameraBody,
+  FilterRecord,
+  Gap,
+  GroupingResult,
+  LensRecord,
+  LightRound,
+  Setup,
+  TakeInput,
+  ViewCheck,
+} from '@tawny/contract';
 import { bodyInput, lensInput, takeInput } from '@tawny/contract';
 import { fieldOfViewDeg } from '@tawny/core';
 import { GapList } from '../../features/day/GapList';
@@ -20,32 +30,105 @@ import { ThemeProvider } from '../theme';
 
 const mockPush = jest.fn();
 // The address belongs to the browser.
-jest.mock('expo-router', () => ({ router: { push: (to: string) => mockPush(to) }, useLocalSearchParams: () => ({ production: 'HERN' }) }));
+jest.mock('expo-router', () => ({
+  router: { push: (to: string) => mockPush(to) },
+  useLocalSearchParams: () => ({ production: 'HERN' }),
+}));
 
 // The interface runs in a browser; of it the theme alone is asked for here.
 beforeAll(() => {
   const style = {};
-  Object.assign(globalThis, { localStorage: { getItem: () => 'lamplight', setItem: () => undefined }, document: { documentElement: { style }, body: { style } } });
+  Object.assign(globalThis, {
+    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
+    document: { documentElement: { style }, body: { style } },
+  });
 });
 
 const show = (element: ReactElement) => render(<ThemeProvider>{element}</ThemeProvider>);
 /** A drawing knows its width once it is laid out. */
-const layOut = (label: string | RegExp, width: number) => fireEvent(screen.getByLabelText(label), 'layout', { nativeEvent: { layout: { width, height: 300, x: 0, y: 0 } } });
+const layOut = (label: string | RegExp, width: number) =>
+  fireEvent(screen.getByLabelText(label), 'layout', { nativeEvent: { layout: { width, height: 300, x: 0, y: 0 } } });
 /** Words in the drawings on the screen. */
-const drawn = () => screen.UNSAFE_root.findAll((n) => (n.type as string) === 'RNSVGTSpan').map((n) => String(n.props.content));
+const drawn = () =>
+  screen.UNSAFE_root.findAll((n) => (n.type as string) === 'RNSVGTSpan').map((n) => String(n.props.content));
 const uuid = (n: number) => `6f1c9c1e-0000-4000-8000-${String(n).padStart(12, '0')}`;
 const stored = { version: 1, createdAt: '', updatedAt: '' };
-const body: CameraBody = { ...stored, ...bodyInput.parse({ id: uuid(1), name: 'Corrie 35', baseEi: 800, formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }] }) };
-const mini: CameraBody = { ...stored, ...bodyInput.parse({ id: uuid(2), name: 'Corrie Mini', baseEi: 400, formats: [{ name: 'crop', gateWidthMm: 18, gateHeightMm: 10, widthPx: 1920, heightPx: 1080, maxFps: 60 }] }) };
-const zoom: LensRecord = { ...stored, ...lensInput.parse({ id: uuid(3), name: 'Skerry zoom', kind: 'zoom', focalMinMm: 24, focalMaxMm: 70, tMin: 2.9, tMax: 22, closeFocusM: 0.6 }) };
-const prime: LensRecord = { ...stored, ...lensInput.parse({ id: uuid(4), name: 'Skerry prime 18', kind: 'prime', focalMinMm: 18, focalMaxMm: 18, tMin: 1.8, tMax: 22, closeFocusM: 0.3 }) };
+const body: CameraBody = {
+  ...stored,
+  ...bodyInput.parse({
+    id: uuid(1),
+    name: 'Corrie 35',
+    baseEi: 800,
+    formats: [{ name: 'full', gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 1920, heightPx: 1080, maxFps: 60 }],
+  }),
+};
+const mini: CameraBody = {
+  ...stored,
+  ...bodyInput.parse({
+    id: uuid(2),
+    name: 'Corrie Mini',
+    baseEi: 400,
+    formats: [{ name: 'crop', gateWidthMm: 18, gateHeightMm: 10, widthPx: 1920, heightPx: 1080, maxFps: 60 }],
+  }),
+};
+const zoom: LensRecord = {
+  ...stored,
+  ...lensInput.parse({
+    id: uuid(3),
+    name: 'Skerry zoom',
+    kind: 'zoom',
+    focalMinMm: 24,
+    focalMaxMm: 70,
+    tMin: 2.9,
+    tMax: 22,
+    closeFocusM: 0.6,
+  }),
+};
+const prime: LensRecord = {
+  ...stored,
+  ...lensInput.parse({
+    id: uuid(4),
+    name: 'Skerry prime 18',
+    kind: 'prime',
+    focalMinMm: 18,
+    focalMaxMm: 18,
+    tMin: 1.8,
+    tMax: 22,
+    closeFocusM: 0.3,
+  }),
+};
 const take: TakeInput = takeInput.parse({
-  id: uuid(5), setupId: uuid(6), slate: '14A', take: 3, camera: 'A', status: 'good', bodyId: body.id, formatName: 'full', lensId: zoom.id, focalLengthMm: 35, tStop: 4, ei: 800, shutterAngleDeg: 180, fps: 24, whiteBalanceK: 5600,
-  ndStops: 0, heightM: null, tiltDeg: 0, headingDeg: 10, focusM: 3, eastM: 0, northM: 0, shotAt: '2026-10-14T15:20:00Z', notes: '',
+  id: uuid(5),
+  setupId: uuid(6),
+  slate: '14A',
+  take: 3,
+  camera: 'A',
+  status: 'good',
+  bodyId: body.id,
+  formatName: 'full',
+  lensId: zoom.id,
+  focalLengthMm: 35,
+  tStop: 4,
+  ei: 800,
+  shutterAngleDeg: 180,
+  fps: 24,
+  whiteBalanceK: 5600,
+  ndStops: 0,
+  heightM: null,
+  tiltDeg: 0,
+  headingDeg: 10,
+  focusM: 3,
+  eastM: 0,
+  northM: 0,
+  shotAt: '2026-10-14T15:20:00Z',
+  notes: '',
 });
 
 describe('agreement of sources', () => {
-  const sources = [{ name: 'Grey card', value: 1.5, plusMinus: 0.02 }, { name: 'Metadata', value: 1.2, plusMinus: 0.3 }];
+  const sources = [
+    { name: 'Grey card', value: 1.5, plusMinus: 0.02 },
+    { name: 'Metadata', value: 1.2, plusMinus: 0.3 },
+  ];
   test('each stands with its value and interval, the adopted one below, and all of it can be read aloud', () => {
     show(<AgreementBars unit="stop" adopted={1.5} sources={sources} />);
     const label = 'Grey card 1.50 ± 0.02 stop, Metadata 1.20 ± 0.30 stop';
@@ -62,15 +145,30 @@ describe('agreement of sources', () => {
 
 describe('views while the rig still stands there', () => {
   const view = (name: string) => ({ frames: [{ id: name, name, exposure: 1, shutterS: 1, bits: 8 }], notes: [] });
-  const grouping: GroupingResult = { views: [view('a'), view('b'), view('c')], ladderEv: [0], certain: true, notes: [] };
-  const check = (frame: string, verdict: ViewCheck['verdict'], findings: string[] = []) => ({ frames: [frame], verdict, findings, shakePx: 0 }) as unknown as ViewCheck;
+  const grouping: GroupingResult = {
+    views: [view('a'), view('b'), view('c')],
+    ladderEv: [0],
+    certain: true,
+    notes: [],
+  };
+  const check = (frame: string, verdict: ViewCheck['verdict'], findings: string[] = []) =>
+    ({ frames: [frame], verdict, findings, shakePx: 0 }) as unknown as ViewCheck;
   const round = (viewChecks: ViewCheck[] | null) => ({ viewChecks }) as LightRound;
   test('nothing is said before anything was looked at', () => {
     show(<ViewCheckList round={round(null)} grouping={grouping} />);
     expect(screen.queryByTestId('view-checks')).toBeNull();
   });
   test('which to shoot again stands in one line, with the reasons below', () => {
-    show(<ViewCheckList round={round([check('a', 'good'), check('b', 'again', ['lacks the frame of 1/250 s']), check('c', 'doubtful', ['a lamp flickers'])])} grouping={grouping} />);
+    show(
+      <ViewCheckList
+        round={round([
+          check('a', 'good'),
+          check('b', 'again', ['lacks the frame of 1/250 s']),
+          check('c', 'doubtful', ['a lamp flickers']),
+        ])}
+        grouping={grouping}
+      />,
+    );
     expect(screen.getByText('Shoot again: view 2')).toBeTruthy();
     expect(screen.getByText('lacks the frame of 1/250 s')).toBeTruthy();
     expect(screen.getByText('a lamp flickers')).toBeTruthy();
@@ -95,7 +193,14 @@ describe('drawings say what they show', () => {
     expect(drawn().filter((words) => /^\d+\.\d stops not covered$/.test(words)).length).toBeGreaterThan(0);
   });
   test('the ladder without gaps says so', () => {
-    show(<ExposureLadder ev={[0, 2, 4]} bits={16} histogram={{ firstStop: 0, binsPerStop: 1, sr: [1, 1] }} shutters={['a', 'b', 'c']} />);
+    show(
+      <ExposureLadder
+        ev={[0, 2, 4]}
+        bits={16}
+        histogram={{ firstStop: 0, binsPerStop: 1, sr: [1, 1] }}
+        shutters={['a', 'b', 'c']}
+      />,
+    );
     expect(screen.getByLabelText('Exposure ladder of 3 frames, no gaps')).toBeTruthy();
   });
   test('the dial of aims counts what is done', () => {
@@ -104,9 +209,31 @@ describe('drawings say what they show', () => {
     expect(screen.getByLabelText('Aims: 2 of 4 photographed')).toBeTruthy();
   });
   test('the plan: everything with its place, measured lengths with their unit', () => {
-    const at = (id: string, name: string, eastM: number, northM: number) => ({ id, name, kind: 'station' as const, eastM, northM, ellipse: { majorM: 0.1, minorM: 0.05, bearingDeg: 30 } });
-    const tape = { ...stored, id: 'm', setupId: 's', fromMarkId: 'a', toMarkId: 'b', kind: 'distance' as const, value: 5, sigma: 0.02 };
-    show(<PlanDrawing items={[at('a', 'Station 1', 0, 0), at('b', 'Mast', 3, 4)]} measures={[tape]} sun={{ azimuthDeg: 243, elevationDeg: 9 }} />);
+    const at = (id: string, name: string, eastM: number, northM: number) => ({
+      id,
+      name,
+      kind: 'station' as const,
+      eastM,
+      northM,
+      ellipse: { majorM: 0.1, minorM: 0.05, bearingDeg: 30 },
+    });
+    const tape = {
+      ...stored,
+      id: 'm',
+      setupId: 's',
+      fromMarkId: 'a',
+      toMarkId: 'b',
+      kind: 'distance' as const,
+      value: 5,
+      sigma: 0.02,
+    };
+    show(
+      <PlanDrawing
+        items={[at('a', 'Station 1', 0, 0), at('b', 'Mast', 3, 4)]}
+        measures={[tape]}
+        sun={{ azimuthDeg: 243, elevationDeg: 9 }}
+      />,
+    );
     layOut('Plan with Station 1 at 0.0 east 0.0 north, Mast at 3.0 east 4.0 north', 360);
     expect(drawn()).toEqual(expect.arrayContaining(['5 m', 'sun 243°', 'Mast', 'N']));
   });
@@ -118,7 +245,11 @@ describe('drawings say what they show', () => {
     expect(heard).toHaveBeenCalledTimes(1);
   });
   test('what is folded says what it holds', () => {
-    show(<Fold title="Plan" summary="7 frames"><Text>inside</Text></Fold>);
+    show(
+      <Fold title="Plan" summary="7 frames">
+        <Text>inside</Text>
+      </Fold>,
+    );
     expect(screen.queryByText('inside')).toBeNull();
     fireEvent.press(screen.getByLabelText('Plan'));
     expect(screen.getByText('inside')).toBeTruthy();
@@ -127,13 +258,19 @@ describe('drawings say what they show', () => {
 });
 
 describe('tables of the kit', () => {
-  function Held<T>({ start, draw }: { start: T; draw: (value: T, change: (part: Partial<T>) => void) => ReactElement }) {
+  function Held<T>({
+    start,
+    draw,
+  }: {
+    start: T;
+    draw: (value: T, change: (part: Partial<T>) => void) => ReactElement;
+  }) {
     const [value, setValue] = useState(start);
     latest = value;
     return draw(value, (part) => setValue((v) => ({ ...v, ...part })));
   }
   let latest: unknown;
-  test('a filter\'s density starts at its engraving, channel by channel, and can go back to it', () => {
+  test("a filter's density starts at its engraving, channel by channel, and can go back to it", () => {
     const filter = { density: 0.6, measuredDensity: null } as FilterRecord;
     show(<Held start={filter} draw={(f, change) => <MeasuredDensity filter={f} onChange={change} />} />);
     fireEvent.press(screen.getByText('Enter the measured density'));
@@ -146,7 +283,10 @@ describe('tables of the kit', () => {
     show(<Held start={zoom} draw={(l, change) => <EntrancePupil lens={l} onChange={change} />} />);
     fireEvent.press(screen.getByText('Add a focal length'));
     fireEvent.press(screen.getByText('Add a focal length'));
-    expect((latest as LensRecord).entrancePupil).toEqual([{ focalMm: 24, distanceMm: 80 }, { focalMm: 24, distanceMm: 80 }]);
+    expect((latest as LensRecord).entrancePupil).toEqual([
+      { focalMm: 24, distanceMm: 80 },
+      { focalMm: 24, distanceMm: 80 },
+    ]);
     fireEvent.press(screen.getAllByLabelText('At focal length up')[1]);
     fireEvent.press(screen.getAllByText('Remove')[0]);
     expect((latest as LensRecord).entrancePupil).toEqual([{ focalMm: 25, distanceMm: 80 }]);
@@ -156,27 +296,43 @@ describe('tables of the kit', () => {
     fireEvent.press(screen.getByText('Enter its coefficients'));
     fireEvent.press(screen.getByLabelText('k1 down'));
     fireEvent.press(screen.getByLabelText('k3 up'));
-    expect((latest as LensRecord).distortion).toEqual({ focalMm: 24, idealToDistorted: [-0.001, 0, 0, 0, 0.001], solvedOn: null });
+    expect((latest as LensRecord).distortion).toEqual({
+      focalMm: 24,
+      idealToDistorted: [-0.001, 0, 0, 0, 0.001],
+      solvedOn: null,
+    });
     fireEvent.press(screen.getByText('Without distortion'));
     expect((latest as LensRecord).distortion).toBeNull();
   });
-  test.each(KIT.map((k) => [k.title, k] as const))('%s: a fresh one is what the API takes once it has a name, and can be told in a line', (_title, kind) => {
-    const fresh = kind.fresh('New thing');
-    expect(kind.input.safeParse(fresh).success).toBe(true);
-    expect(kind.input.safeParse({ ...fresh, name: ' ' }).success).toBe(false);
-    expect(kind.line(fresh as never).length).toBeGreaterThan(5);
-  });
+  test.each(KIT.map((k) => [k.title, k] as const))(
+    '%s: a fresh one is what the API takes once it has a name, and can be told in a line',
+    (_title, kind) => {
+      const fresh = kind.fresh('New thing');
+      expect(kind.input.safeParse(fresh).success).toBe(true);
+      expect(kind.input.safeParse({ ...fresh, name: ' ' }).success).toBe(false);
+      expect(kind.line(fresh as never).length).toBeGreaterThan(5);
+    },
+  );
 });
 
 describe('cells of a take', () => {
-  const cells = (change: (part: Partial<TakeInput>) => void, more: Partial<TakeInput> = {}) => ({ take: { ...take, ...more }, last: undefined, change, fault: () => undefined });
-  test('stops, EI and shutter go in the trade\'s increments', () => {
+  const cells = (change: (part: Partial<TakeInput>) => void, more: Partial<TakeInput> = {}) => ({
+    take: { ...take, ...more },
+    last: undefined,
+    change,
+    fault: () => undefined,
+  });
+  test("stops, EI and shutter go in the trade's increments", () => {
     const heard = jest.fn();
     show(<ExposureCells {...cells(heard)} filters={[]} />);
     fireEvent.press(screen.getByLabelText('Stop up'));
     fireEvent.press(screen.getByLabelText('EI down'));
     fireEvent.press(screen.getByLabelText('Shutter down'));
-    expect(heard.mock.calls.map(([p]) => p)).toEqual([{ tStop: 4.5 }, { ei: 640 }, { shutterAngleDeg: expect.any(Number) }]);
+    expect(heard.mock.calls.map(([p]) => p)).toEqual([
+      { tStop: 4.5 },
+      { ei: 640 },
+      { shutterAngleDeg: expect.any(Number) },
+    ]);
     expect(heard.mock.calls[2][0].shutterAngleDeg).toBeLessThan(180);
   });
   test('another lens brings a focal length that it has; one it has too is kept', () => {
@@ -189,7 +345,7 @@ describe('cells of a take', () => {
     fireEvent.press(screen.getByLabelText('Corrie Mini'));
     expect(heard).toHaveBeenLastCalledWith({ bodyId: mini.id, formatName: 'crop' });
   });
-  test('what was not measured begins at the last take\'s value, or where it usually is', () => {
+  test("what was not measured begins at the last take's value, or where it usually is", () => {
     const heard = jest.fn();
     show(<PlaceCells {...cells(heard)} />);
     fireEvent.press(screen.getByLabelText('Measure Lens height'));
@@ -210,10 +366,24 @@ describe('cells of a take', () => {
 });
 
 describe('the gap list', () => {
-  const gap = (what: string, lostAt: string | null, urgency: Gap['urgency'] = 'today'): Gap => ({ rule: what, setupId: 's', what, reason: `why ${what}`, urgency, lostAt, action: { title: `Do ${what}`, path: `/do/${what}` } });
+  const gap = (what: string, lostAt: string | null, urgency: Gap['urgency'] = 'today'): Gap => ({
+    rule: what,
+    setupId: 's',
+    what,
+    reason: `why ${what}`,
+    urgency,
+    lostAt,
+    action: { title: `Do ${what}`, path: `/do/${what}` },
+  });
   const setups = [{ id: 's', name: 'Quay' }] as Setup[];
   test('what is lost first stands first, what nothing takes away last; its button leads there', () => {
-    show(<GapList zone="Europe/London" setups={setups} gaps={[gap('b', null, 'later'), gap('c', '2026-10-14T17:00:00Z'), gap('a', '2026-10-14T16:00:00Z', 'now')]} />);
+    show(
+      <GapList
+        zone="Europe/London"
+        setups={setups}
+        gaps={[gap('b', null, 'later'), gap('c', '2026-10-14T17:00:00Z'), gap('a', '2026-10-14T16:00:00Z', 'now')]}
+      />,
+    );
     expect(screen.getAllByText(/^Lacks /).map((n) => n.props.children)).toEqual(['Lacks a', 'Lacks c', 'Lacks b']);
     expect(screen.getByText('Now: lost at 17:00 BST')).toBeTruthy();
     expect(screen.getByText('Can be done any time')).toBeTruthy();
@@ -222,12 +392,18 @@ describe('the gap list', () => {
     expect(mockPush).toHaveBeenLastCalledWith('/HERN/do/c');
   });
   test('more than six are a tap away; none is said to be good', () => {
-    const { rerender } = show(<GapList zone="UTC" setups={setups} gaps={Array.from({ length: 9 }, (_, i) => gap(`g${i}`, null))} />);
+    const { rerender } = show(
+      <GapList zone="UTC" setups={setups} gaps={Array.from({ length: 9 }, (_, i) => gap(`g${i}`, null))} />,
+    );
     expect(screen.getByText('Gap list: 9 to do')).toBeTruthy();
     expect(screen.getAllByText(/^Lacks /)).toHaveLength(6);
     fireEvent.press(screen.getByText('Show all 9'));
     expect(screen.getAllByText(/^Lacks /)).toHaveLength(9);
-    rerender(<ThemeProvider><GapList zone="UTC" setups={setups} gaps={[]} /></ThemeProvider>);
+    rerender(
+      <ThemeProvider>
+        <GapList zone="UTC" setups={setups} gaps={[]} />
+      </ThemeProvider>,
+    );
     expect(screen.getByText('Nothing is missing')).toBeTruthy();
   });
 });

@@ -3,18 +3,38 @@ import sharp from 'sharp';
 import { planBracket } from '@tawny/core';
 import type { GroupingResult, ViewCheck } from '@tawny/contract';
 import { aimsOf, aimWords, rowsOf, toGo, upDegOf } from '../../features/round/aims';
-import { needFromFrame, needFromLux, needFromPanorama, newestLux, planOnLadder } from '../../features/round/plannerMath';
+import {
+  needFromFrame,
+  needFromLux,
+  needFromPanorama,
+  newestLux,
+  planOnLadder,
+} from '../../features/round/plannerMath';
 import { stamp } from '../../features/round/phoneCamera';
 import { checksByView } from '../../features/round/viewChecks';
 import { ladderGaps, rungExtent } from '../../features/round/ladderMath';
 
 describe('a shot from the browser is stamped as a camera stamps its own', () => {
   const attitude = { headingDeg: -12.5, tiltDeg: 30.25, rollDeg: 1.5 };
-  const plain = async () => (await sharp({ create: { width: 64, height: 48, channels: 3, background: '#888' } }).jpeg().toBuffer()).toString('latin1');
+  const plain = async () =>
+    (
+      await sharp({ create: { width: 64, height: 48, channels: 3, background: '#888' } })
+        .jpeg()
+        .toBuffer()
+    ).toString('latin1');
 
   test('time with its zone, shutter, ISO and where it looked come back from independent readers', async () => {
-    const jpeg = Buffer.from(stamp(await plain(), { at: new Date('2026-10-14T15:20:30.250Z'), shutterS: 1 / 500, iso: 50, attitude }), 'latin1');
-    const tags = await exifr.parse(jpeg, { exif: true, xmp: true, multiSegment: true, mergeOutput: true, reviveValues: false });
+    const jpeg = Buffer.from(
+      stamp(await plain(), { at: new Date('2026-10-14T15:20:30.250Z'), shutterS: 1 / 500, iso: 50, attitude }),
+      'latin1',
+    );
+    const tags = await exifr.parse(jpeg, {
+      exif: true,
+      xmp: true,
+      multiSegment: true,
+      mergeOutput: true,
+      reviveValues: false,
+    });
     expect(tags.DateTimeOriginal).toBe('2026:10:14 15:20:30');
     expect(tags.OffsetTimeOriginal).toMatch(/^\+00:00/);
     expect(tags.ExposureTime).toBeCloseTo(1 / 500, 6);
@@ -23,7 +43,10 @@ describe('a shot from the browser is stamped as a camera stamps its own', () => 
     expect((await sharp(jpeg).metadata()).width).toBe(64);
   });
   test('what the browser did not tell is left out, not made up', async () => {
-    const jpeg = Buffer.from(stamp(await plain(), { at: new Date('2026-10-14T15:20:30Z'), shutterS: null, iso: null, attitude }), 'latin1');
+    const jpeg = Buffer.from(
+      stamp(await plain(), { at: new Date('2026-10-14T15:20:30Z'), shutterS: null, iso: null, attitude }),
+      'latin1',
+    );
     const tags = await exifr.parse(jpeg, { exif: true });
     expect(tags.ExposureTime).toBeUndefined();
     expect(tags.ISO).toBeUndefined();
@@ -41,9 +64,15 @@ describe('aims of a guided round', () => {
     expect(upDegOf(54)).toBeCloseTo(68.4, 0);
   });
   test('words say the shorter way round', () => {
-    expect(aimWords(toGo({ headingDeg: 350, tiltDeg: 0, rollDeg: 0 }, { headingDeg: 20, tiltDeg: 5 }))).toBe('Turn 30° right, tilt 5° up');
-    expect(aimWords(toGo({ headingDeg: 20, tiltDeg: 10, rollDeg: 0 }, { headingDeg: 350, tiltDeg: 0 }))).toBe('Turn 30° left, tilt 10° down');
-    expect(aimWords(toGo({ headingDeg: 352, tiltDeg: 1, rollDeg: 0 }, { headingDeg: 350, tiltDeg: 0 }))).toBe('Hold still and photograph');
+    expect(aimWords(toGo({ headingDeg: 350, tiltDeg: 0, rollDeg: 0 }, { headingDeg: 20, tiltDeg: 5 }))).toBe(
+      'Turn 30° right, tilt 5° up',
+    );
+    expect(aimWords(toGo({ headingDeg: 20, tiltDeg: 10, rollDeg: 0 }, { headingDeg: 350, tiltDeg: 0 }))).toBe(
+      'Turn 30° left, tilt 10° down',
+    );
+    expect(aimWords(toGo({ headingDeg: 352, tiltDeg: 1, rollDeg: 0 }, { headingDeg: 350, tiltDeg: 0 }))).toBe(
+      'Hold still and photograph',
+    );
     // Straight up every heading is as good.
     expect(toGo({ headingDeg: 200, tiltDeg: 89, rollDeg: 0 }, { headingDeg: 0, tiltDeg: 90 }).there).toBe(true);
   });
@@ -51,7 +80,10 @@ describe('aims of a guided round', () => {
 
 describe('what the bracket has to hold', () => {
   test('from a lux reading, with and without the sun in sight', () => {
-    expect(needFromLux(31416, 0)).toEqual({ darkest: expect.closeTo(10000 / 512, 1), brightest: expect.closeTo(10000, 0) });
+    expect(needFromLux(31416, 0)).toEqual({
+      darkest: expect.closeTo(10000 / 512, 1),
+      brightest: expect.closeTo(10000, 0),
+    });
     expect(needFromLux(31416, 1e9).brightest).toBe(1e9);
   });
   test('from a panorama: only what subtends something', () => {
@@ -65,20 +97,57 @@ describe('what the bracket has to hold', () => {
   });
   test('the newest lux reading counts', () => {
     const reading = (kind: string, takenAt: string) => ({ kind, takenAt }) as never;
-    expect(newestLux([reading('lux', '2026-10-14T10:00:00Z'), reading('lux', '2026-10-14T12:00:00Z'), reading('compass', '2026-10-14T13:00:00Z')])).toMatchObject({ takenAt: '2026-10-14T12:00:00Z' });
+    expect(
+      newestLux([
+        reading('lux', '2026-10-14T10:00:00Z'),
+        reading('lux', '2026-10-14T12:00:00Z'),
+        reading('compass', '2026-10-14T13:00:00Z'),
+      ]),
+    ).toMatchObject({ takenAt: '2026-10-14T12:00:00Z' });
     expect(newestLux([])).toBeNull();
   });
   test('the plan stands on the ladder in the same stops as the scene, without gaps when it holds', () => {
     const need = { darkest: 10, brightest: 1e9 };
-    const plan = planBracket(need, { fastestS: 1 / 8000, slowestS: 30, iso: 100, tStop: 9, ndStops: [0, 10, 13], bits: 14, stepEv: 2, mostFrames: 12, mainsHz: null });
+    const plan = planBracket(need, {
+      fastestS: 1 / 8000,
+      slowestS: 30,
+      iso: 100,
+      tStop: 9,
+      ndStops: [0, 10, 13],
+      bits: 14,
+      stepEv: 2,
+      mostFrames: 12,
+      mainsHz: null,
+    });
     const { ev, histogram } = planOnLadder(plan, need);
     const occupied = histogram.sr.map((sr, i) => ({ stop: histogram.firstStop + i / histogram.binsPerStop, sr }));
-    expect(ladderGaps(ev.map((e) => rungExtent(e, 14)), occupied)).toEqual([]);
+    expect(
+      ladderGaps(
+        ev.map((e) => rungExtent(e, 14)),
+        occupied,
+      ),
+    ).toEqual([]);
   });
 });
 
 test('what was found in a view follows its frames, and is forgotten when they change', () => {
-  const grouping = { views: [{ frames: [{ id: 'a' }, { id: 'b' }], notes: [] }, { frames: [{ id: 'c' }], notes: [] }] } as unknown as GroupingResult;
-  const check = (frames: string[], verdict: ViewCheck['verdict']): ViewCheck => ({ frames, verdict, findings: [], clippedSr: 0, starvedShare: 0, movedShare: 0, shakePx: 0 });
-  expect(checksByView(grouping, [check(['c', 'd'], 'good'), check(['b', 'a'], 'again')])).toEqual([check(['b', 'a'], 'again'), null]);
+  const grouping = {
+    views: [
+      { frames: [{ id: 'a' }, { id: 'b' }], notes: [] },
+      { frames: [{ id: 'c' }], notes: [] },
+    ],
+  } as unknown as GroupingResult;
+  const check = (frames: string[], verdict: ViewCheck['verdict']): ViewCheck => ({
+    frames,
+    verdict,
+    findings: [],
+    clippedSr: 0,
+    starvedShare: 0,
+    movedShare: 0,
+    shakePx: 0,
+  });
+  expect(checksByView(grouping, [check(['c', 'd'], 'good'), check(['b', 'a'], 'again')])).toEqual([
+    check(['b', 'a'], 'again'),
+    null,
+  ]);
 });

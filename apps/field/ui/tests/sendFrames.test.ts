@@ -21,14 +21,27 @@ class Stage {
 const hashOf = (text: string) => createHash('sha256').update(text).digest('hex');
 
 /** A file as far as sending asks of it. */
-const file = (name: string, text = name) => ({ name, size: text.length, arrayBuffer: async () => new TextEncoder().encode(text).buffer, text }) as unknown as File;
+const file = (name: string, text = name) =>
+  ({
+    name,
+    size: text.length,
+    arrayBuffer: async () => new TextEncoder().encode(text).buffer,
+    text,
+  }) as unknown as File;
 
 function open(stage: Stage, secure = true): void {
-  Object.defineProperty(globalThis, 'crypto', { configurable: true, value: secure ? webcrypto : { randomUUID: () => webcrypto.randomUUID() } });
+  Object.defineProperty(globalThis, 'crypto', {
+    configurable: true,
+    value: secure ? webcrypto : { randomUUID: () => webcrypto.randomUUID() },
+  });
   globalThis.fetch = (async (_url: string, init: { body: string }) => {
     const { hashes } = JSON.parse(init.body) as { hashes: string[] };
     stage.asked.push(hashes);
-    return { ok: true, status: 200, text: async () => JSON.stringify({ known: hashes.filter((h) => stage.there.has(h)) }) };
+    return {
+      ok: true,
+      status: 200,
+      text: async () => JSON.stringify({ known: hashes.filter((h) => stage.there.has(h)) }),
+    };
   }) as never;
   globalThis.FormData = class {
     readonly parts: { name: string; text: string }[] = [];
@@ -39,7 +52,10 @@ function open(stage: Stage, secure = true): void {
   globalThis.Response = class {
     readonly ok: boolean;
     readonly status: number;
-    constructor(private readonly body: string, { status }: { status: number }) {
+    constructor(
+      private readonly body: string,
+      { status }: { status: number },
+    ) {
       this.status = status;
       this.ok = status < 400;
     }
@@ -59,10 +75,18 @@ function open(stage: Stage, secure = true): void {
         this.upload.onprogress?.({ lengthComputable: true, loaded: 1, total: 2 });
         if (fate === 'breaks') return this.onerror?.();
         const known = stage.there.has(hashOf(part.text));
-        const answer: UploadResult = { accepted: known ? [] : [{ id: part.name, name: part.name } as never], duplicates: known ? [part.name] : [], problems: [] };
+        const answer: UploadResult = {
+          accepted: known ? [] : [{ id: part.name, name: part.name } as never],
+          duplicates: known ? [part.name] : [],
+          problems: [],
+        };
         if (fate === 'arrives') stage.there.add(hashOf(part.text));
         this.status = fate === 'arrives' ? 201 : fate.status;
-        this.responseText = JSON.stringify(fate === 'arrives' ? answer : { type: 'about:blank', title: 'No', status: fate.status, code: 'refused', detail: fate.detail });
+        this.responseText = JSON.stringify(
+          fate === 'arrives'
+            ? answer
+            : { type: 'about:blank', title: 'No', status: fate.status, code: 'refused', detail: fate.detail },
+        );
         this.onload?.();
       }, 0);
     }
@@ -92,7 +116,11 @@ describe('frames on their way', () => {
   test('all arrive, each on its own, and progress ends at the whole', async () => {
     const stage = new Stage();
     const heard: Sending[] = [];
-    const result = await send(stage, ['a', 'b', 'c', 'd', 'e'].map((n) => file(n)), heard);
+    const result = await send(
+      stage,
+      ['a', 'b', 'c', 'd', 'e'].map((n) => file(n)),
+      heard,
+    );
     expect(result.accepted.map((f) => f.name).sort()).toEqual(['a', 'b', 'c', 'd', 'e']);
     expect(stage.sent).toHaveLength(5);
     for (let i = 1; i < heard.length; i++) expect(heard[i].fraction).toBeGreaterThanOrEqual(heard[i - 1].fraction);
@@ -112,7 +140,11 @@ describe('frames on their way', () => {
     const stage = new Stage();
     stage.fate = (name, attempt) => (name === 'b' && attempt < 4 ? 'breaks' : 'arrives');
     const heard: Sending[] = [];
-    const result = await send(stage, ['a', 'b', 'c'].map((n) => file(n)), heard);
+    const result = await send(
+      stage,
+      ['a', 'b', 'c'].map((n) => file(n)),
+      heard,
+    );
     expect(stage.sent.filter((n) => n === 'b')).toHaveLength(4);
     expect(result.accepted).toHaveLength(3);
     expect(heard.some((h) => h.waiting)).toBe(true);
@@ -137,14 +169,22 @@ describe('frames on their way', () => {
   test('when nothing at all is taken in that is an error with all the reasons', async () => {
     const stage = new Stage();
     stage.fate = (name) => ({ status: 422, detail: `${name}: is no picture` });
-    await expect(send(stage, [file('x'), file('y')])).rejects.toThrow(/x: is no picture; y: is no picture|y: is no picture; x: is no picture/);
+    await expect(send(stage, [file('x'), file('y')])).rejects.toThrow(
+      /x: is no picture; y: is no picture|y: is no picture; x: is no picture/,
+    );
   });
 
   test('a connection that does not come back ends it, begins nothing new, and says nothing after that', async () => {
     const stage = new Stage();
     stage.fate = () => 'breaks';
     const heard: Sending[] = [];
-    await expect(send(stage, Array.from({ length: 12 }, (_, i) => file(`f${i}`)), heard)).rejects.toThrow('broke off');
+    await expect(
+      send(
+        stage,
+        Array.from({ length: 12 }, (_, i) => file(`f${i}`)),
+        heard,
+      ),
+    ).rejects.toThrow('broke off');
     // Three at once, six attempts each; the other nine were never begun.
     expect(new Set(stage.sent).size).toBe(3);
     expect(stage.sent).toHaveLength(18);

@@ -6,7 +6,11 @@ import { ladderGaps, rungExtent, shutterText } from '../../features/round/ladder
 const view = { azimuthDeg: 350, elevationDeg: 10, spanDeg: 90 };
 
 test('a point of the strip and its direction are inverse, across north', () => {
-  for (const [x, y] of [[0, 0], [120, 40], [399, 199]]) {
+  for (const [x, y] of [
+    [0, 0],
+    [120, 40],
+    [399, 199],
+  ]) {
     const a = anglesAt(view, x, y, 400, 200);
     const p = pointOf(view, a.azimuthDeg, a.elevationDeg, 400, 200);
     expect(p.x).toBeCloseTo(x, 6);
@@ -16,7 +20,11 @@ test('a point of the strip and its direction are inverse, across north', () => {
 });
 
 test('the strip stays inside the picture', () => {
-  expect(tame({ azimuthDeg: -30, elevationDeg: 200, spanDeg: 900 }, 360, 90)).toEqual({ azimuthDeg: 330, elevationDeg: 45, spanDeg: 360 });
+  expect(tame({ azimuthDeg: -30, elevationDeg: 200, spanDeg: 900 }, 360, 90)).toEqual({
+    azimuthDeg: 330,
+    elevationDeg: 45,
+    spanDeg: 360,
+  });
   expect(tame({ azimuthDeg: 0, elevationDeg: 0, spanDeg: 1 }, 360, 90).spanDeg).toBe(12);
 });
 
@@ -55,7 +63,11 @@ describe('the flat look-around', () => {
   const flat = { azimuthDeg: 200, elevationDeg: 30, spanDeg: 70, flat: true };
   test('a point and its direction are inverse, also near the zenith', () => {
     for (const look of [flat, { ...flat, elevationDeg: 80 }, { ...flat, azimuthDeg: 2 }]) {
-      for (const [x, y] of [[10, 10], [200, 100], [390, 190]]) {
+      for (const [x, y] of [
+        [10, 10],
+        [200, 100],
+        [390, 190],
+      ]) {
         const a = anglesAt(look, x, y, 400, 200);
         const p = pointOf(look, a.azimuthDeg, a.elevationDeg, 400, 200);
         expect(p.x).toBeCloseTo(x, 4);
@@ -68,18 +80,31 @@ describe('the flat look-around', () => {
     expect(middle.azimuthDeg).toBeCloseTo(200, 9);
     expect(middle.elevationDeg).toBeCloseTo(30, 9);
     const level = { ...flat, elevationDeg: 0 };
-    expect(anglesAt(level, 400, 100, 400, 200).azimuthDeg - anglesAt(level, 0, 100, 400, 200).azimuthDeg).toBeCloseTo(70, 6);
+    expect(anglesAt(level, 400, 100, 400, 200).azimuthDeg - anglesAt(level, 0, 100, 400, 200).azimuthDeg).toBeCloseTo(
+      70,
+      6,
+    );
     expect(pointOf(flat, 20, -30, 400, 200).x).toBeLessThan(-1000);
   });
   test('it never tips over, and does not widen into a smear', () => {
-    expect(tame({ ...flat, elevationDeg: 120, spanDeg: 300 }, 400, 200)).toMatchObject({ elevationDeg: 89, spanDeg: 110, flat: true });
+    expect(tame({ ...flat, elevationDeg: 120, spanDeg: 300 }, 400, 200)).toMatchObject({
+      elevationDeg: 89,
+      spanDeg: 110,
+      flat: true,
+    });
   });
 });
 
 test('tiles in view: those that the strip crosses, across the seam too', () => {
-  const tiles = tilesInView({ azimuthDeg: 0, elevationDeg: 0, spanDeg: 30 }, 0, 400, 100, 8, 8).map((t) => `${t.column},${t.row}`).sort();
+  const tiles = tilesInView({ azimuthDeg: 0, elevationDeg: 0, spanDeg: 30 }, 0, 400, 100, 8, 8)
+    .map((t) => `${t.column},${t.row}`)
+    .sort();
   expect(tiles).toEqual(['0,3', '0,4', '7,3', '7,4']);
-  expect(tilesInView({ azimuthDeg: 90, elevationDeg: 0, spanDeg: 10 }, 90, 400, 100, 8, 8).map((t) => t.column).sort()).toEqual([0, 0, 7, 7]);
+  expect(
+    tilesInView({ azimuthDeg: 90, elevationDeg: 0, spanDeg: 10 }, 90, 400, 100, 8, 8)
+      .map((t) => t.column)
+      .sort(),
+  ).toEqual([0, 0, 7, 7]);
 });
 
 test('false colour: neutral in the middle, tide below, tawny above, ever the same beyond its ends', () => {

@@ -31,7 +31,8 @@ export function productionGate(db: DataSource): RequestHandler<{ production: str
     const production = await db.getRepository(Productions).findOneBy({ code: req.params.production.toUpperCase() });
     if (!production) throw notFound('production');
     const action: Action = req.method === 'GET' || req.method === 'HEAD' ? 'read' : 'write';
-    if (!mayDo(LOCAL_USER, action, production)) throw new ApiProblem(403, 'not-allowed', `You may not ${action} in ${production.title}`);
+    if (!mayDo(LOCAL_USER, action, production))
+      throw new ApiProblem(403, 'not-allowed', `You may not ${action} in ${production.title}`);
     req.production = production;
     req.user = LOCAL_USER;
     next();

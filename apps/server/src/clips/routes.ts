@@ -19,7 +19,11 @@ import { holesOf, numberSequence } from './sequence';
 import { probeVideo, videoFrame } from './video';
 
 const IMAGE = /\.(jpe?g|png|tiff?)$/i;
-const uploadQuery = z.object({ acceptHoles: z.enum(['true', 'false']).optional(), fps: z.coerce.number().min(1).max(2000).optional(), startTimecode: z.string().max(12).optional() });
+const uploadQuery = z.object({
+  acceptHoles: z.enum(['true', 'false']).optional(),
+  fps: z.coerce.number().min(1).max(2000).optional(),
+  startTimecode: z.string().max(12).optional(),
+});
 
 /** Timecode of a frame of a clip, null when the clip has none. */
 export function frameTimecode(clip: Pick<Clip, 'startTimecode' | 'fps'>, frame: number): string | null {
@@ -49,24 +53,62 @@ export function takeClipRoutes({ db, boss, files }: Services): Router {
         const [{ name, received }] = uploads;
         const facts = await probeVideo(received.path, name);
         await received.keep();
-        await db.getRepository(Clips).insert({ ...common, name, kind: 'video', hash: received.hash, ...facts } as never);
+        await db
+          .getRepository(Clips)
+          .insert({ ...common, name, kind: 'video', hash: received.hash, ...facts } as never);
       } else {
         const numbered = numberSequence(uploads.map((u) => u.name));
         const holes = holesOf(numbered);
         if (holes.length > 0 && query.acceptHoles !== 'true') {
-          throw new ApiProblem(422, 'sequence-with-holes', `The sequence lacks frame ${holes.join(', ')}: send the missing files too, or accept the holes`, { errors: holes.map((h) => ({ file: numbered[0].name.replace(/\d+(?=\.[^.]+$)/, h), message: `frame ${h} is missing` })) });
+          throw new ApiProblem(
+            422,
+            'sequence-with-holes',
+            `The sequence lacks frame ${holes.join(', ')}: send the missing files too, or accept the holes`,
+            {
+              errors: holes.map((h) => ({
+                file: numbered[0].name.replace(/\d+(?=\.[^.]+$)/, h),
+                message: `frame ${h} is missing`,
+              })),
+            },
+          );
         }
         const of = (name: string) => uploads.find((u) => u.name === name)!;
-        const heads = await Promise.all(numbered.map(async (f) => ({ ...f, head: await readImageHead(await fs.readFile(of(f.name).received.path), f.name) })));
+        const heads = await Promise.all(
+          numbered.map(async (f) => ({
+            ...f,
+            head: await readImageHead(await fs.readFile(of(f.name).received.path), f.name),
+          })),
+        );
         const odd = heads.find((h) => h.head.width !== heads[0].head.width || h.head.height !== heads[0].head.height);
-        if (odd) throw new FileProblem('unsupported', odd.name, `is ${odd.head.width} × ${odd.head.height} px, the sequence ${heads[0].head.width} × ${heads[0].head.height}`);
+        if (odd)
+          throw new FileProblem(
+            'unsupported',
+            odd.name,
+            `is ${odd.head.width} × ${odd.head.height} px, the sequence ${heads[0].head.width} × ${heads[0].head.height}`,
+          );
         for (const u of uploads) await u.received.keep();
         await db.transaction(async (tx) => {
           await tx.getRepository(Clips).insert({
-            ...common, name: numbered[0].name, kind: 'sequence', hash: null, widthPx: heads[0].head.width, heightPx: heads[0].head.height, fps: query.fps ?? take.fps, frames: numbered.length,
+            ...common,
+            name: numbered[0].name,
+            kind: 'sequence',
+            hash: null,
+            widthPx: heads[0].head.width,
+            heightPx: heads[0].head.height,
+            fps: query.fps ?? take.fps,
+            frames: numbered.length,
             startTimecode: query.startTimecode ?? take.timecodeIn,
           } as never);
-          await tx.getRepository(ClipFrames).insert(numbered.map((f, i) => ({ id: randomUUID(), productionId, clipId: id, number: i, hash: of(f.name).received.hash, previewHash: '' })) as never);
+          await tx.getRepository(ClipFrames).insert(
+            numbered.map((f, i) => ({
+              id: randomUUID(),
+              productionId,
+              clipId: id,
+              number: i,
+              hash: of(f.name).received.hash,
+              previewHash: '',
+            })) as never,
+          );
         });
       }
       await enqueue(db, boss, { productionId, kind: 'readClip', subjectId: id, input: {} });
@@ -90,12 +132,20 @@ export function clipRoutes({ db, boss, files }: Services): Router {
   };
   router.get('/', async (req, res) => {
     const takeId = z.uuid('State the takeId whose clips are wanted').parse(req.query.takeId);
-    const items = await db.getRepository(Clips).find({ where: { productionId: req.production.id, takeId }, order: { createdAt: 'DESC' } });
+    const items = await db
+      .getRepository(Clips)
+      .find({ where: { productionId: req.production.id, takeId }, order: { createdAt: 'DESC' } });
     res.json({ items: items.map(bare), next: null });
   });
   router.post('/:id/strip', async (req, res) => {
     const clip = await find(req.production.id, req.params.id);
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'readClip', subjectId: clip.id, input: {} })));
+    res
+      .status(202)
+      .json(
+        publicJob(
+          await enqueue(db, boss, { productionId: req.production.id, kind: 'readClip', subjectId: clip.id, input: {} }),
+        ),
+      );
   });
   router.get('/:id/frames/:number.jpg', async (req, res) => {
     const clip = await find(req.production.id, req.params.id);
@@ -107,10 +157,18 @@ export function clipRoutes({ db, boss, files }: Services): Router {
   router.post('/:id/plates', async (req, res) => {
     const { frame } = plateInput.parse(req.body);
     const clip = await find(req.production.id, req.params.id);
-    if (frame >= clip.frames) throw new ApiProblem(422, 'no-such-frame', `${clip.name} has ${clip.frames} frames: there is no frame ${frame}`, { errors: [{ field: 'frame', message: `is beyond ${clip.frames - 1}` }] });
+    if (frame >= clip.frames)
+      throw new ApiProblem(422, 'no-such-frame', `${clip.name} has ${clip.frames} frames: there is no frame ${frame}`, {
+        errors: [{ field: 'frame', message: `is beyond ${clip.frames - 1}` }],
+      });
     const take = await db.getRepository(Takes).findOneByOrFail({ productionId: req.production.id, id: clip.takeId });
-    const stored = clip.kind === 'sequence' ? await db.getRepository(ClipFrames).findOneByOrFail({ clipId: clip.id, number: frame }) : null;
-    const bytes = stored ? await files.read(stored.hash!) : await videoFrame(files.localPath(clip.hash!), clip.name, frame, clip.fps);
+    const stored =
+      clip.kind === 'sequence'
+        ? await db.getRepository(ClipFrames).findOneByOrFail({ clipId: clip.id, number: frame })
+        : null;
+    const bytes = stored
+      ? await files.read(stored.hash!)
+      : await videoFrame(files.localPath(clip.hash!), clip.name, frame, clip.fps);
     const timecode = frameTimecode(clip, frame);
     const ending = stored ? (clip.name.match(/\.[^.]+$/)?.[0] ?? '') : '.png';
     const name = `${clip.name.replace(/\.[^.]+$/, '')}_${timecode ? timecode.replace(/[:;]/g, '') : String(frame).padStart(5, '0')}${ending}`;

@@ -14,10 +14,20 @@ export interface VideoFacts {
 }
 
 const probeSchema = z.object({
-  streams: z.array(z.object({
-    codec_type: z.string().optional(), width: z.number().optional(), height: z.number().optional(), r_frame_rate: z.string().optional(), avg_frame_rate: z.string().optional(), nb_frames: z.string().optional(),
-    duration: z.string().optional(), nb_read_packets: z.string().optional(), tags: z.record(z.string(), z.string()).optional(), side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
-  })),
+  streams: z.array(
+    z.object({
+      codec_type: z.string().optional(),
+      width: z.number().optional(),
+      height: z.number().optional(),
+      r_frame_rate: z.string().optional(),
+      avg_frame_rate: z.string().optional(),
+      nb_frames: z.string().optional(),
+      duration: z.string().optional(),
+      nb_read_packets: z.string().optional(),
+      tags: z.record(z.string(), z.string()).optional(),
+      side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
+    }),
+  ),
   format: z.object({ duration: z.string().optional(), tags: z.record(z.string(), z.string()).optional() }).optional(),
 });
 
@@ -31,9 +41,14 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
   const bad = (why: string) => new FileProblem('damaged-image', name, why);
   let text: string;
   try {
-    ({ stdout: text } = await run('ffprobe', ['-v', 'error', '-count_packets', '-show_streams', '-show_format', '-of', 'json', path], { timeout: 60000, maxBuffer: 4 << 20 }));
+    ({ stdout: text } = await run(
+      'ffprobe',
+      ['-v', 'error', '-count_packets', '-show_streams', '-show_format', '-of', 'json', path],
+      { timeout: 60000, maxBuffer: 4 << 20 },
+    ));
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new Error('ffprobe is not installed (Debian package ffmpeg)');
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT')
+      throw new Error('ffprobe is not installed (Debian package ffmpeg)');
     throw bad('is no video that can be decoded here; copy it again from the card, or export it as ProRes or H.264');
   }
   const { streams, format } = probeSchema.parse(JSON.parse(text));
@@ -44,16 +59,32 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
   if (!(fps > 0) || !(frames > 0)) throw bad('breaks off before its first frame; copy it again from the card');
   const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   const startTimecode = streams.map((s) => s.tags?.timecode).find(Boolean) ?? format?.tags?.timecode ?? null;
-  return { widthPx: turned ? video.height : video.width, heightPx: turned ? video.width : video.height, fps, frames, startTimecode };
+  return {
+    widthPx: turned ? video.height : video.width,
+    heightPx: turned ? video.width : video.height,
+    fps,
+    frames,
+    startTimecode,
+  };
 }
 
 /** One frame (0-based) as PNG; 16 bits a channel when the video has more than 8. @throws FileProblem when it does not decode */
-export async function videoFrame(path: string, name: string, frame: number, fps: number, width?: number): Promise<Buffer> {
+export async function videoFrame(
+  path: string,
+  name: string,
+  frame: number,
+  fps: number,
+  width?: number,
+): Promise<Buffer> {
   // Half a frame early, so that rounding never lands on the next one.
   const at = Math.max(0, (frame - 0.5) / fps).toFixed(6);
   const filter = width ? ['-vf', `scale=${width}:-2`] : [];
   try {
-    const { stdout } = await run('ffmpeg', ['-v', 'error', '-ss', at, '-i', path, '-frames:v', '1', ...filter, '-f', 'image2pipe', '-c:v', 'png', '-'], { timeout: 60000, maxBuffer: 256 << 20, encoding: 'buffer' });
+    const { stdout } = await run(
+      'ffmpeg',
+      ['-v', 'error', '-ss', at, '-i', path, '-frames:v', '1', ...filter, '-f', 'image2pipe', '-c:v', 'png', '-'],
+      { timeout: 60000, maxBuffer: 256 << 20, encoding: 'buffer' },
+    );
     if (stdout.length === 0) throw new Error('empty');
     return stdout;
   } catch {

@@ -9,7 +9,21 @@ import { LevelKnown1700000000006 } from './migrations/0006-level-known';
 
 /** Connects and brings the schema up to date; a lock lets several processes start at once. */
 export async function openDatabase(url: string): Promise<DataSource> {
-  const source = new DataSource({ type: 'postgres', url, entities: ENTITIES, migrations: [FirstSlice1700000000001, TheLog1700000000002, CheckSheets1700000000003, HoldUp1700000000004, MovedThings1700000000005, LevelKnown1700000000006], synchronize: false, logging: false });
+  const source = new DataSource({
+    type: 'postgres',
+    url,
+    entities: ENTITIES,
+    migrations: [
+      FirstSlice1700000000001,
+      TheLog1700000000002,
+      CheckSheets1700000000003,
+      HoldUp1700000000004,
+      MovedThings1700000000005,
+      LevelKnown1700000000006,
+    ],
+    synchronize: false,
+    logging: false,
+  });
   await source.initialize();
   const runner = source.createQueryRunner();
   try {

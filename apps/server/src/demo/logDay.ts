@@ -1,5 +1,17 @@
 import { randomUUID } from 'node:crypto';
-import type { Gap, Job, LampRecord, LightRound, Need, Panorama, ReferenceKind, Setup, SetupGaps, Station, Take } from '@tawny/contract';
+import type {
+  Gap,
+  Job,
+  LampRecord,
+  LightRound,
+  Need,
+  Panorama,
+  ReferenceKind,
+  Setup,
+  SetupGaps,
+  Station,
+  Take,
+} from '@tawny/contract';
 
 interface List<T> {
   items: T[];
@@ -17,7 +29,15 @@ const RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 /** Gaps that want a person's eye or decision; the demo day leaves them open. */
 export const LEFT_OPEN: readonly string[] = ['exposure', 'handoff'];
 const SLATES: readonly string[] = ['14A', '15', '22B'];
-const PHOTOGRAPHED: readonly string[] = ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate', 'lensGrid', 'setPhoto'] satisfies (Need & ReferenceKind)[];
+const PHOTOGRAPHED: readonly string[] = [
+  'greyCard',
+  'chart',
+  'greyBall',
+  'chromeBall',
+  'cleanPlate',
+  'lensGrid',
+  'setPhoto',
+] satisfies (Need & ReferenceKind)[];
 
 /** Talks to a running server as the interface does. */
 class Desk {
@@ -25,7 +45,9 @@ class Desk {
 
   async call<T>(method: string, path: string, body?: unknown): Promise<T> {
     const response = await fetch(`${this.base}/api/v1/productions/HERN${path}`, {
-      method, headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() }, ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      method,
+      headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     const text = await response.text();
     if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${text.slice(0, 300)}`);
@@ -41,7 +63,8 @@ class Desk {
     for (;;) {
       const now = await this.call<Job>('GET', `/jobs/${job.id}`);
       if (now.state === 'done') return now.resultId;
-      if (now.state !== 'queued' && now.state !== 'running') throw new Error(`${now.kind} ${now.state}: ${now.error?.message ?? ''}`);
+      if (now.state !== 'queued' && now.state !== 'running')
+        throw new Error(`${now.kind} ${now.state}: ${now.error?.message ?? ''}`);
       await new Promise((r) => setTimeout(r, 500));
     }
   }
@@ -58,7 +81,9 @@ export async function logDay(base: string, say: (line: string) => void, options:
   await logTakes(desk, setups);
   const tried = new Set<string>();
   for (;;) {
-    const gaps = (await desk.list<SetupGaps>('/gaps')).filter((g) => setups.some((s) => s.id === g.setupId)).flatMap((g) => g.gaps);
+    const gaps = (await desk.list<SetupGaps>('/gaps'))
+      .filter((g) => setups.some((s) => s.id === g.setupId))
+      .flatMap((g) => g.gaps);
     const next = gaps.find((g) => !LEFT_OPEN.includes(g.rule) && !tried.has(`${g.setupId} ${g.rule} ${g.what}`));
     if (!next) return gaps;
     tried.add(`${next.setupId} ${next.rule} ${next.what}`);
@@ -73,20 +98,43 @@ async function logTakes(desk: Desk, setups: readonly Setup[]): Promise<void> {
   const takes = (await Promise.all(setups.map((s) => desk.list<Take>(`/takes?setupId=${s.id}`)))).flat();
   const copy = async (setup: Setup, model: Take, change: Partial<Take>) => {
     const { version: _v, createdAt: _c, updatedAt: _u, ...fields } = model;
-    await desk.call('POST', '/takes', { ...fields, id: randomUUID(), setupId: setup.id, fromFile: {}, timecodeIn: null, timecodeOut: null, ...change });
+    await desk.call('POST', '/takes', {
+      ...fields,
+      id: randomUUID(),
+      setupId: setup.id,
+      fromFile: {},
+      timecodeIn: null,
+      timecodeOut: null,
+      ...change,
+    });
   };
   for (const setup of setups) {
     const own = takes.filter((t) => t.setupId === setup.id);
     const model = own[0] ?? takes.find((t) => setups.find((s) => s.id === t.setupId)?.kind === setup.kind);
     if (!model) continue;
-    const conditions = setup.lightConditions.length > 0 ? setup.lightConditions : [{ name: setup.lightCondition, from: setup.lightAt, to: null }];
+    const conditions =
+      setup.lightConditions.length > 0
+        ? setup.lightConditions
+        : [{ name: setup.lightCondition, from: setup.lightAt, to: null }];
     let take = Math.max(0, ...own.map((t) => t.take));
     for (const condition of conditions) {
       if (own.some((t) => (t.lightCondition || setup.lightCondition) === condition.name)) continue;
       take++;
-      const shotAt = new Date(new Date(condition.from ?? setup.lightAt ?? model.shotAt).getTime() + 4 * 60000).toISOString();
+      const shotAt = new Date(
+        new Date(condition.from ?? setup.lightAt ?? model.shotAt).getTime() + 4 * 60000,
+      ).toISOString();
       const clip = `${model.roll}_C${String(20 + take).padStart(3, '0')}`;
-      await copy(setup, model, { slate: setup.slate, take, lightCondition: condition.name, shotAt, clip, status: 'circled', ...(setup.kind === 'exterior' && setup.lightCondition !== 'sun out' ? { headingDeg: 62, eastM: 1.4, northM: -3.8 } : {}) });
+      await copy(setup, model, {
+        slate: setup.slate,
+        take,
+        lightCondition: condition.name,
+        shotAt,
+        clip,
+        status: 'circled',
+        ...(setup.kind === 'exterior' && setup.lightCondition !== 'sun out'
+          ? { headingDeg: 62, eastM: 1.4, northM: -3.8 }
+          : {}),
+      });
     }
   }
 }
@@ -98,37 +146,94 @@ async function close(desk: Desk, setup: Setup, gap: Gap, options: DayOptions): P
   const take = named[named.length - 1] ?? takes[takes.length - 1];
   if (PHOTOGRAPHED.includes(gap.rule)) {
     const byLens = gap.rule === 'lensGrid' ? takes.find((t) => gap.action.path.includes(t.lensId)) : undefined;
-    await desk.done(await desk.call<Job>('POST', '/references/simulate', { kind: gap.rule, takeId: (byLens ?? take).id }));
+    await desk.done(
+      await desk.call<Job>('POST', '/references/simulate', { kind: gap.rule, takeId: (byLens ?? take).id }),
+    );
   } else if (gap.rule === 'round' || gap.rule === 'staleRound') {
     await shootRound(desk, setup, take, options);
   } else if (gap.rule === 'panorama' || gap.rule === 'north') {
     await finishRounds(desk, setup, options);
   } else if (gap.rule === 'luxReading') {
     const station = await stationOf(desk, setup);
-    const meter = (await desk.list<{ id: string; kind: string; receptor: string | null }>('/instruments')).find((i) => i.kind === 'luxMeter')!;
+    const meter = (await desk.list<{ id: string; kind: string; receptor: string | null }>('/instruments')).find(
+      (i) => i.kind === 'luxMeter',
+    )!;
     const lightCondition = take.lightCondition || setup.lightCondition;
-    const { shown } = await desk.call<{ shown: number }>('POST', '/instruments/simulate', { setupId: setup.id, kind: 'lux', instrumentId: meter.id, stationId: station.id, takeId: null, at: take.shotAt, lightCondition });
-    await desk.call('POST', '/readings', { id: randomUUID(), setupId: setup.id, stationId: station.id, kind: 'lux', shown, instrumentId: meter.id, receptor: 'flat', planeAzimuthDeg: 0, planeElevationDeg: 90, lightCondition, takenAt: take.shotAt, source: 'simulated', notes: '' });
+    const { shown } = await desk.call<{ shown: number }>('POST', '/instruments/simulate', {
+      setupId: setup.id,
+      kind: 'lux',
+      instrumentId: meter.id,
+      stationId: station.id,
+      takeId: null,
+      at: take.shotAt,
+      lightCondition,
+    });
+    await desk.call('POST', '/readings', {
+      id: randomUUID(),
+      setupId: setup.id,
+      stationId: station.id,
+      kind: 'lux',
+      shown,
+      instrumentId: meter.id,
+      receptor: 'flat',
+      planeAzimuthDeg: 0,
+      planeElevationDeg: 90,
+      lightCondition,
+      takenAt: take.shotAt,
+      source: 'simulated',
+      notes: '',
+    });
   } else if (gap.rule === 'zoomFocal') {
     // The stand-in's barrel tells the truth: what was read off it is what a measurement gives.
-    for (const t of takes) if (!t.focalMeasured) await desk.call('PATCH', `/takes/${t.id}`, { version: t.version, focalMeasured: true });
+    for (const t of takes)
+      if (!t.focalMeasured) await desk.call('PATCH', `/takes/${t.id}`, { version: t.version, focalMeasured: true });
   } else if (gap.rule === 'lampPositions') {
     for (const lamp of await desk.list<LampRecord>(`/lamps?setupId=${setup.id}`)) {
-      if (lamp.eastM === null || lamp.northM === null || lamp.heightM === null) await desk.call('PATCH', `/lamps/${lamp.id}`, { version: lamp.version, eastM: lamp.eastM ?? -2.2, northM: lamp.northM ?? 1.4, heightM: lamp.heightM ?? 2.1 });
+      if (lamp.eastM === null || lamp.northM === null || lamp.heightM === null)
+        await desk.call('PATCH', `/lamps/${lamp.id}`, {
+          version: lamp.version,
+          eastM: lamp.eastM ?? -2.2,
+          northM: lamp.northM ?? 1.4,
+          heightM: lamp.heightM ?? 2.1,
+        });
     }
   }
 }
 
 async function stationOf(desk: Desk, setup: Setup): Promise<Station> {
   const [station] = await desk.list<Station>(`/stations?setupId=${setup.id}`);
-  return station ?? desk.call<Station>('POST', '/stations', { id: randomUUID(), setupId: setup.id, name: 'Station 1', eastM: 2.5, northM: -1.5, heightM: 1.6 });
+  return (
+    station ??
+    desk.call<Station>('POST', '/stations', {
+      id: randomUUID(),
+      setupId: setup.id,
+      name: 'Station 1',
+      eastM: 2.5,
+      northM: -1.5,
+      heightM: 1.6,
+    })
+  );
 }
 
-async function shootRound(desk: Desk, setup: Setup, take: Take, { views, frames, framePx, panoramaPx }: DayOptions): Promise<void> {
+async function shootRound(
+  desk: Desk,
+  setup: Setup,
+  take: Take,
+  { views, frames, framePx, panoramaPx }: DayOptions,
+): Promise<void> {
   const station = await stationOf(desk, setup);
   const before = await desk.list<LightRound>(`/rounds?stationId=${station.id}`);
-  const round = await desk.call<LightRound>('POST', '/rounds', { id: randomUUID(), stationId: station.id, name: `Round ${before.length + 1}`, lightCondition: take.lightCondition || setup.lightCondition, shotAt: take.shotAt, rig: RIG });
-  await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/simulate`, { views, frames, stepEv: 8 / 3, widthPx: framePx }));
+  const round = await desk.call<LightRound>('POST', '/rounds', {
+    id: randomUUID(),
+    stationId: station.id,
+    name: `Round ${before.length + 1}`,
+    lightCondition: take.lightCondition || setup.lightCondition,
+    shotAt: take.shotAt,
+    rig: RIG,
+  });
+  await desk.done(
+    await desk.call<Job>('POST', `/rounds/${round.id}/simulate`, { views, frames, stepEv: 8 / 3, widthPx: framePx }),
+  );
   await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/build`, { widthPx: panoramaPx }));
 }
 
@@ -137,7 +242,8 @@ async function finishRounds(desk: Desk, setup: Setup, { panoramaPx }: DayOptions
   for (const station of await desk.list<Station>(`/stations?setupId=${setup.id}`)) {
     for (const round of await desk.list<LightRound>(`/rounds?stationId=${station.id}`)) {
       const panoramas = await desk.list<Panorama>(`/panoramas?roundId=${round.id}`);
-      if (panoramas.length === 0) await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/build`, { widthPx: panoramaPx }));
+      if (panoramas.length === 0)
+        await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/build`, { widthPx: panoramaPx }));
       else if (panoramas[0].sun) await desk.call('POST', `/panoramas/${panoramas[0].id}/north`, {});
     }
   }

@@ -19,10 +19,18 @@ function cleanName(name: string): string {
 }
 
 /** Streams every file of a multipart request to the store's waiting place and hands it over in turn. */
-export async function receiveUpload(req: Request, files: FileStore, take: (file: UploadedFile) => Promise<void>): Promise<void> {
+export async function receiveUpload(
+  req: Request,
+  files: FileStore,
+  take: (file: UploadedFile) => Promise<void>,
+): Promise<void> {
   let parser: busboy.Busboy;
   try {
-    parser = busboy({ headers: req.headers, limits: { fileSize: MAX_FILE_BYTES, files: 2000 }, defParamCharset: 'utf8' });
+    parser = busboy({
+      headers: req.headers,
+      limits: { fileSize: MAX_FILE_BYTES, files: 2000 },
+      defParamCharset: 'utf8',
+    });
   } catch {
     throw new ApiProblem(415, 'not-multipart', 'Send the files as multipart/form-data');
   }
@@ -45,8 +53,12 @@ export async function receiveUpload(req: Request, files: FileStore, take: (file:
       pending.push(work);
     });
     parser.on('close', resolve);
-    parser.on('error', () => reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')));
-    req.on('aborted', () => reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')));
+    parser.on('error', () =>
+      reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')),
+    );
+    req.on('aborted', () =>
+      reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')),
+    );
     req.pipe(parser);
   });
   await Promise.all(pending);

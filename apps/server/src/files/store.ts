@@ -80,7 +80,13 @@ export class FolderStore implements FileStore {
       throw error;
     }
     const hash = digest.digest('hex');
-    return { hash, size, path: waiting, keep: () => this.move(waiting, hash), discard: () => fs.rm(waiting, { force: true }) };
+    return {
+      hash,
+      size,
+      path: waiting,
+      keep: () => this.move(waiting, hash),
+      discard: () => fs.rm(waiting, { force: true }),
+    };
   }
 
   async read(hash: string): Promise<Buffer> {

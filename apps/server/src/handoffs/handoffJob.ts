@@ -1,11 +1,33 @@
 import type { EntitySchema } from 'typeorm';
 import { DateTime } from 'luxon';
-import { detectSun, directionFromAngles, illuminance, luminance, panoramaStatistics, separateSun, sunPosition, trueHeadingDeg, turnPanorama, WORKING_SPACES, type RgbImage } from '@tawny/core';
+import {
+  detectSun,
+  directionFromAngles,
+  illuminance,
+  luminance,
+  panoramaStatistics,
+  separateSun,
+  sunPosition,
+  trueHeadingDeg,
+  turnPanorama,
+  WORKING_SPACES,
+  type RgbImage,
+} from '@tawny/core';
 import { handoffInput } from '@tawny/contract';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
 import { latestCalibration, originOf } from '../calibrations/routes';
-import { Bodies, EyeLines, Handoffs, Lenses, Panoramas, Productions, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import {
+  Bodies,
+  EyeLines,
+  Handoffs,
+  Lenses,
+  Panoramas,
+  Productions,
+  Takes,
+  type Owned,
+  type StoredPanorama,
+} from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace } from '../rounds/simulateJob';
@@ -31,7 +53,9 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
   report('Gathering records', 0.02);
   const production = await db.getRepository(Productions).findOneByOrFail({ id: productionId });
   const { setup, location } = await setPlace(db, productionId, input.setupId);
-  const panorama = await db.getRepository(Panoramas as EntitySchema<Owned<StoredPanorama>>).findOneByOrFail({ productionId, id: input.panoramaId });
+  const panorama = await db
+    .getRepository(Panoramas as EntitySchema<Owned<StoredPanorama>>)
+    .findOneByOrFail({ productionId, id: input.panoramaId });
   const take = await db.getRepository(Takes).findOneByOrFail({ productionId, id: input.takeId });
   if (take.setupId !== setup.id) throw new ApiProblem(422, 'other-setup', 'The take belongs to another setup');
   const { round, station } = await originOf(db, panorama);
@@ -58,21 +82,36 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
   report('Writing OpenEXR', 0.45);
   const shot = DateTime.fromISO(new Date(round.shotAt).toISOString(), { zone: location.zone });
   const attributes: PanoramaAttributes = {
-    chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, latitudeDeg: location.latitudeDeg, longitudeDeg: location.longitudeDeg, altitudeM: location.altitudeM,
-    capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'), utcOffsetS: -60 * shot.offset, owner: production.title, northAligned: Boolean(calibration?.north),
+    chromaticities: WORKING_SPACES.rec709.chromaticities,
+    latlong: true,
+    latitudeDeg: location.latitudeDeg,
+    longitudeDeg: location.longitudeDeg,
+    altitudeM: location.altitudeM,
+    capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'),
+    utcOffsetS: -60 * shot.offset,
+    owner: production.title,
+    northAligned: Boolean(calibration?.north),
     clippedSr: panorama.clippedSr,
     comments: `${setup.name}, ${round.lightCondition}; ${calibration?.gain ? 'plate units' : 'relative units'}; ${calibration?.north ? 'north-aligned' : 'north not measured'}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
-    { path: `${name('residual')}.exr`, bytes: await writeExr(residual, { ...attributes, comments: `${attributes.comments}; sun taken out` }) },
+    {
+      path: `${name('residual')}.exr`,
+      bytes: await writeExr(residual, { ...attributes, comments: `${attributes.comments}; sun taken out` }),
+    },
   ];
   report('Writing the stage', 0.75);
   const body = bodies.find((b) => b.id === take.bodyId);
   const format = body?.formats.find((x) => x.name === take.formatName);
   const headingDeg = trueHeadingDeg(take, location);
-  const stood = take.heightM !== null && take.tiltDeg !== null && headingDeg !== null ? { heightM: take.heightM, tiltDeg: take.tiltDeg, headingDeg } : null;
-  const where = stood ? `heading ${round3(stood.headingDeg)} deg true, tilt ${stood.tiltDeg} deg, height ${stood.heightM} m` : 'where it stood was not logged';
+  const stood =
+    take.heightM !== null && take.tiltDeg !== null && headingDeg !== null
+      ? { heightM: take.heightM, tiltDeg: take.tiltDeg, headingDeg }
+      : null;
+  const where = stood
+    ? `heading ${round3(stood.headingDeg)} deg true, tilt ${stood.tiltDeg} deg, height ${stood.heightM} m`
+    : 'where it stood was not logged';
   const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}, ${where}${take.flopped ? '; the plate is FLOPPED (mirrored left to right)' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
@@ -80,14 +119,27 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
       writeLightStage({
         domeTexture: `${name('residual')}.exr`,
         domeIntensity: 1,
-        sun: separated && sun ? { direction: separated.direction, illuminance: separated.illuminance, diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg } : null,
-        camera: format && stood
-          ? {
-              name: `Camera_${take.camera}`, attitude: { headingDeg: stood.headingDeg, tiltDeg: stood.tiltDeg, rollDeg: 0 },
-              position: { eastM: take.eastM, upM: stood.heightM, northM: take.northM }, focalLengthMm: take.focalLengthMm, gateWidthMm: format.gateWidthMm, gateHeightMm: format.gateHeightMm,
-              fStop: take.tStop, focusDistanceM: take.focusM,
-            }
-          : null,
+        sun:
+          separated && sun
+            ? {
+                direction: separated.direction,
+                illuminance: separated.illuminance,
+                diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg,
+              }
+            : null,
+        camera:
+          format && stood
+            ? {
+                name: `Camera_${take.camera}`,
+                attitude: { headingDeg: stood.headingDeg, tiltDeg: stood.tiltDeg, rollDeg: 0 },
+                position: { eastM: take.eastM, upM: stood.heightM, northM: take.northM },
+                focalLengthMm: take.focalLengthMm,
+                gateWidthMm: format.gateWidthMm,
+                gateHeightMm: format.gateHeightMm,
+                fStop: take.tStop,
+                focusDistanceM: take.focusM,
+              }
+            : null,
         luminanceWeights: WORKING_SPACES.rec709.luminance,
         comment: `${production.title}, ${setup.name}. One scale: ${calibration?.gain ? 'plate units' : 'relative panorama units'}.`,
       }),
@@ -95,39 +147,91 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
     ),
   });
   const roundSun = sunPosition(location, new Date(round.shotAt));
-  entries.push({ path: `${name('takes')}.csv`, bytes: Buffer.from(takesCsv(takes, location, bodies, lenses, directionFromAngles(roundSun.azimuthDeg, roundSun.elevationDeg)), 'utf8') });
+  entries.push({
+    path: `${name('takes')}.csv`,
+    bytes: Buffer.from(
+      takesCsv(takes, location, bodies, lenses, directionFromAngles(roundSun.azimuthDeg, roundSun.elevationDeg)),
+      'utf8',
+    ),
+  });
   const eyeLines = await db.getRepository(EyeLines).findBy({ productionId, setupId: setup.id });
-  if (eyeLines.length > 0) entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
+  if (eyeLines.length > 0)
+    entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
 
   report('Writing the page', 0.85);
-  const missing = missingParts({ north: Boolean(calibration?.north), gain: Boolean(calibration?.gain), sun: Boolean(sun), clipped: Boolean(sun?.clipped), single: panorama.framesPerView === 1, clippedSr: panorama.clippedSr, format: Boolean(format), position: Boolean(stood) });
+  const missing = missingParts({
+    north: Boolean(calibration?.north),
+    gain: Boolean(calibration?.gain),
+    sun: Boolean(sun),
+    clipped: Boolean(sun?.clipped),
+    single: panorama.framesPerView === 1,
+    clippedSr: panorama.clippedSr,
+    format: Boolean(format),
+    position: Boolean(stood),
+  });
   const statistics = panoramaStatistics(full);
   const readmePath = 'readme.txt';
   entries.push({
     path: readmePath,
     bytes: Buffer.from(
       writeReadme({
-        production: production.title, setup: setup.name, lightCondition: round.lightCondition, number, panoramaName: entries[0].path, residualName: entries[1].path,
-        widthPx: full.width, heightPx: full.height, gainStops: calibration?.gain?.cardStops ?? null, gainUncertaintyStops: calibration?.gain?.cardUncertaintyStops ?? null,
-        yawDeg: calibration?.north?.yawDeg ?? null, northUncertaintyDeg: calibration?.north?.uncertaintyDeg ?? null,
-        illuminanceFull: luminance(...illuminance(full, [0, 1, 0])), illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0])),
-        meanLuminance: statistics.meanLuminance, maxLuminance: statistics.maxLuminance,
-        sun: sun && separated ? { azimuthDeg: round3(sun.azimuthDeg), elevationDeg: round3(sun.elevationDeg), diameterDeg: roundSun.diameterDeg, illuminanceNormal: luminance(...separated.illuminance), clipped: sun.clipped } : null,
-        camera: cameraText, missing, files: [...entries.map((e) => e.path), readmePath, 'ascmhl/ (hash list)'],
+        production: production.title,
+        setup: setup.name,
+        lightCondition: round.lightCondition,
+        number,
+        panoramaName: entries[0].path,
+        residualName: entries[1].path,
+        widthPx: full.width,
+        heightPx: full.height,
+        gainStops: calibration?.gain?.cardStops ?? null,
+        gainUncertaintyStops: calibration?.gain?.cardUncertaintyStops ?? null,
+        yawDeg: calibration?.north?.yawDeg ?? null,
+        northUncertaintyDeg: calibration?.north?.uncertaintyDeg ?? null,
+        illuminanceFull: luminance(...illuminance(full, [0, 1, 0])),
+        illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0])),
+        meanLuminance: statistics.meanLuminance,
+        maxLuminance: statistics.maxLuminance,
+        sun:
+          sun && separated
+            ? {
+                azimuthDeg: round3(sun.azimuthDeg),
+                elevationDeg: round3(sun.elevationDeg),
+                diameterDeg: roundSun.diameterDeg,
+                illuminanceNormal: luminance(...separated.illuminance),
+                clipped: sun.clipped,
+              }
+            : null,
+        camera: cameraText,
+        missing,
+        files: [...entries.map((e) => e.path), readmePath, 'ascmhl/ (hash list)'],
       }),
       'utf8',
     ),
   });
   const at = new Date();
   const mhl = writeMhl(slug(name('package')), entries, at, TOOL);
-  const all: HashedFile[] = [...entries, { path: `ascmhl/${mhl.manifestName}`, bytes: Buffer.from(mhl.manifest, 'utf8') }, { path: 'ascmhl/ascmhl_chain.xml', bytes: Buffer.from(mhl.chain, 'utf8') }];
+  const all: HashedFile[] = [
+    ...entries,
+    { path: `ascmhl/${mhl.manifestName}`, bytes: Buffer.from(mhl.manifest, 'utf8') },
+    { path: 'ascmhl/ascmhl_chain.xml', bytes: Buffer.from(mhl.chain, 'utf8') },
+  ];
   report('Packing', 0.9);
   const zip = await zipFiles(all, files, at);
   throwIfCancelled(control);
   await zip.keep();
   await db.getRepository(Handoffs).insert({
-    id: input.id, productionId, setupId: setup.id, panoramaId: panorama.id, takeId: take.id, number, fileName: `${name('package')}.zip`, sizeBytes: zip.size, hash: zip.hash,
-    files: all.map((e) => ({ path: e.path, sizeBytes: e.bytes.length })), missing, version: 1,
+    id: input.id,
+    productionId,
+    setupId: setup.id,
+    panoramaId: panorama.id,
+    takeId: take.id,
+    number,
+    fileName: `${name('package')}.zip`,
+    sizeBytes: zip.size,
+    hash: zip.hash,
+    files: all.map((e) => ({ path: e.path, sizeBytes: e.bytes.length })),
+    missing,
+    version: 1,
   } as never);
   return input.id;
 };

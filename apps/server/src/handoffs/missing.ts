@@ -13,7 +13,7 @@ interface Present {
 /** What a package does not hold, in words for the artist. */
 export function missingParts(p: Present): string[] {
   const out: string[] = [];
-  if (!p.north) out.push('north: the panorama keeps the rig\'s own heading');
+  if (!p.north) out.push("north: the panorama keeps the rig's own heading");
   if (!p.gain) out.push('gain to the plate: values are relative');
   if (!p.sun) out.push('a sun: none was found in the panorama');
   if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
@@ -24,4 +24,3 @@ export function missingParts(p: Present): string[] {
   out.push('colour calibration, balls and shadow proof: not measured yet');
   return out;
 }
-

@@ -16,7 +16,13 @@ export interface ReadmeFacts {
   illuminanceResidual: number;
   meanLuminance: number;
   maxLuminance: number;
-  sun: { azimuthDeg: number; elevationDeg: number; diameterDeg: number; illuminanceNormal: number; clipped: boolean } | null;
+  sun: {
+    azimuthDeg: number;
+    elevationDeg: number;
+    diameterDeg: number;
+    illuminanceNormal: number;
+    clipped: boolean;
+  } | null;
   camera: string;
   missing: string[];
   files: string[];
@@ -26,7 +32,10 @@ const f = (v: number, digits = 4) => Number(v.toPrecision(digits)).toString();
 
 /** The one page that a lighting artist reads first. */
 export function writeReadme(x: ReadmeFacts): string {
-  const scale = x.gainStops === null ? 'relative panorama units (no plate gain was measured)' : `plate units: gain ${x.gainStops.toFixed(3)} +- ${x.gainUncertaintyStops!.toFixed(3)} stop (95 %) by the grey card`;
+  const scale =
+    x.gainStops === null
+      ? 'relative panorama units (no plate gain was measured)'
+      : `plate units: gain ${x.gainStops.toFixed(3)} +- ${x.gainUncertaintyStops!.toFixed(3)} stop (95 %) by the grey card`;
   const sun = x.sun
     ? [
         `Sun               azimuth ${x.sun.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.elevationDeg.toFixed(2)} deg, diameter ${x.sun.diameterDeg.toFixed(3)} deg`,
@@ -48,7 +57,7 @@ export function writeReadme(x: ReadmeFacts): string {
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, scene-linear Rec. 709 primaries, D65`,
     `Scale             ${scale}`,
-    `North             ${x.yawDeg === null ? 'NOT MEASURED: the picture keeps the rig\'s own heading' : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
+    `North             ${x.yawDeg === null ? "NOT MEASURED: the picture keeps the rig's own heading" : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
     ...sun,
     `Mean luminance    ${f(x.meanLuminance)}      maximum ${f(x.maxLuminance)}`,
     `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,

@@ -10,7 +10,8 @@ export async function zipFiles(entries: readonly HashedFile[], files: FileStore,
   const failed = new Promise<never>((_resolve, reject) => zip.on('error', reject));
   zip.pipe(through);
   const received = files.receive(through);
-  for (const e of entries) zip.append(Buffer.from(e.bytes.buffer, e.bytes.byteOffset, e.bytes.byteLength), { name: e.path, date: at });
+  for (const e of entries)
+    zip.append(Buffer.from(e.bytes.buffer, e.bytes.byteOffset, e.bytes.byteLength), { name: e.path, date: at });
   await Promise.race([zip.finalize(), failed]);
   return Promise.race([received, failed]);
 }

@@ -31,8 +31,23 @@ export function createApp(services: Services, log: Logger, webFolder: string | n
   const { db } = services;
   const app = express();
   app.disable('x-powered-by');
-  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (req) => req.url === '/health' || !req.url?.startsWith('/api') } }));
-  app.use(helmet({ contentSecurityPolicy: { directives: { 'default-src': ["'self'"], 'img-src': ["'self'", 'data:', 'blob:'], 'style-src': ["'self'", "'unsafe-inline'"], 'worker-src': ["'self'", 'blob:'], 'upgrade-insecure-requests': null } }, strictTransportSecurity: false }));
+  app.use(
+    pinoHttp({ logger: log, autoLogging: { ignore: (req) => req.url === '/health' || !req.url?.startsWith('/api') } }),
+  );
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          'default-src': ["'self'"],
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'worker-src': ["'self'", 'blob:'],
+          'upgrade-insecure-requests': null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
   app.get('/health', async (_req, res) => {
     await db.query('SELECT 1');
     res.json({ status: 'ok' });
@@ -70,9 +85,15 @@ export function createApp(services: Services, log: Logger, webFolder: string | n
 
   if (webFolder) {
     app.use(compression());
-    app.use(express.static(webFolder, { index: false, setHeaders: (res, file) => {
-      if (/[\\/]_expo[\\/]|[\\/]assets[\\/]/.test(file)) res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
-    } }));
+    app.use(
+      express.static(webFolder, {
+        index: false,
+        setHeaders: (res, file) => {
+          if (/[\\/]_expo[\\/]|[\\/]assets[\\/]/.test(file))
+            res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+        },
+      }),
+    );
     app.use((req, res, next) => {
       if (req.method !== 'GET' || req.path.startsWith('/api')) return next();
       res.set('Cache-Control', 'no-cache').sendFile(path.join(webFolder, 'index.html'));

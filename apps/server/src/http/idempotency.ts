@@ -14,14 +14,22 @@ export function idempotency(db: DataSource): RequestHandler {
     const key = req.get('Idempotency-Key');
     // Changes and removals name the version that they saw; a key on them makes a repeat hear the first answer instead of a conflict.
     if (!key && !creates) return next();
-    if (!key || key.length > 200) throw new ApiProblem(400, 'no-idempotency-key', 'A write needs an Idempotency-Key header of at most 200 characters');
-    const hash = createHash('sha256').update(`${req.method} ${req.originalUrl}\n${JSON.stringify(req.body ?? null)}`).digest('hex');
+    if (!key || key.length > 200)
+      throw new ApiProblem(
+        400,
+        'no-idempotency-key',
+        'A write needs an Idempotency-Key header of at most 200 characters',
+      );
+    const hash = createHash('sha256')
+      .update(`${req.method} ${req.originalUrl}\n${JSON.stringify(req.body ?? null)}`)
+      .digest('hex');
     const kept: { request_hash: string; status: number; body: unknown }[] = await db.query(
       'SELECT request_hash, status, body FROM idempotency_keys WHERE production_id = $1 AND key = $2',
       [req.production.id, key],
     );
     if (kept.length > 0) {
-      if (kept[0].request_hash !== hash) throw new ApiProblem(422, 'idempotency-key-reused', 'This Idempotency-Key was used for another request');
+      if (kept[0].request_hash !== hash)
+        throw new ApiProblem(422, 'idempotency-key-reused', 'This Idempotency-Key was used for another request');
       res.status(kept[0].status).set('Idempotency-Replayed', 'true').json(kept[0].body);
       return;
     }

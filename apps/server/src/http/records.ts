@@ -30,7 +30,9 @@ interface Stored {
 }
 
 /** What leaves the server: everything but the owner. */
-export function bare<T extends { productionId?: string; removedAt?: unknown }>(record: T): Omit<T, 'productionId' | 'removedAt'> {
+export function bare<T extends { productionId?: string; removedAt?: unknown }>(
+  record: T,
+): Omit<T, 'productionId' | 'removedAt'> {
   const { productionId: _owner, removedAt: _removed, ...rest } = record;
   return rest;
 }
@@ -47,7 +49,8 @@ export function recordRoutes<T extends { id: string }>(db: DataSource, kind: Rec
     const { by, direction } = kind.order;
     const limit = pageSize.parse(req.query.limit);
     const query = repository().createQueryBuilder('r').where('r.productionId = :p', { p: req.production.id });
-    if (kind.filter && typeof req.query[kind.filter] === 'string') query.andWhere(`r.${kind.filter} = :f`, { f: z.uuid().parse(req.query[kind.filter]) });
+    if (kind.filter && typeof req.query[kind.filter] === 'string')
+      query.andWhere(`r.${kind.filter} = :f`, { f: z.uuid().parse(req.query[kind.filter]) });
     if (typeof req.query.after === 'string') {
       let cursor;
       try {
@@ -57,10 +60,17 @@ export function recordRoutes<T extends { id: string }>(db: DataSource, kind: Rec
       }
       query.andWhere(`(r.${by}, r.id) ${direction === 'ASC' ? '>' : '<'} (:v, :i)`, { v: cursor.value, i: cursor.id });
     }
-    const rows = await query.orderBy(`r.${by}`, direction).addOrderBy('r.id', direction).take(limit + 1).getMany();
+    const rows = await query
+      .orderBy(`r.${by}`, direction)
+      .addOrderBy('r.id', direction)
+      .take(limit + 1)
+      .getMany();
     const items = rows.slice(0, limit);
     const last = items[items.length - 1] as (Stored & Record<string, unknown>) | undefined;
-    const next = rows.length > limit && last ? Buffer.from(JSON.stringify({ value: last[by], id: last.id })).toString('base64url') : null;
+    const next =
+      rows.length > limit && last
+        ? Buffer.from(JSON.stringify({ value: last[by], id: last.id })).toString('base64url')
+        : null;
     res.json({ items: items.map(bare), next });
   });
 
@@ -86,10 +96,18 @@ export function recordRoutes<T extends { id: string }>(db: DataSource, kind: Rec
     const merged = kind.input.parse(JSON.parse(JSON.stringify({ ...seen, ...fields }))) as unknown as T;
     const checked = kind.check ? await kind.check(merged, req.production.id, db) : merged;
     const values = Object.fromEntries(Object.keys(fields).map((k) => [k, (checked as Record<string, unknown>)[k]]));
-    const result = await repository().update({ productionId: req.production.id, id: req.params.id, version }, { ...values, version: version + 1 } as never);
+    const result = await repository().update({ productionId: req.production.id, id: req.params.id, version }, {
+      ...values,
+      version: version + 1,
+    } as never);
     const current = await repository().findOneByOrFail({ id: req.params.id });
     if (result.affected === 0) {
-      throw new ApiProblem(409, 'changed-meanwhile', `This ${kind.noun} was changed by someone else: compare and save again`, { current: bare(current) });
+      throw new ApiProblem(
+        409,
+        'changed-meanwhile',
+        `This ${kind.noun} was changed by someone else: compare and save again`,
+        { current: bare(current) },
+      );
     }
     res.json(bare(current));
   });
@@ -98,16 +116,27 @@ export function recordRoutes<T extends { id: string }>(db: DataSource, kind: Rec
     const version = z.coerce.number().int().positive('State the version that was seen').parse(req.query.version);
     const seen = await repository().findOneBy({ productionId: req.production.id, id: req.params.id });
     if (!seen) throw notFound(kind.noun);
-    const result = await repository().softDelete({ productionId: req.production.id, id: req.params.id, version } as never);
+    const result = await repository().softDelete({
+      productionId: req.production.id,
+      id: req.params.id,
+      version,
+    } as never);
     if (result.affected === 0) {
-      throw new ApiProblem(409, 'changed-meanwhile', `This ${kind.noun} was changed by someone else: look at it again before removing it`, { current: bare(seen) });
+      throw new ApiProblem(
+        409,
+        'changed-meanwhile',
+        `This ${kind.noun} was changed by someone else: look at it again before removing it`,
+        { current: bare(seen) },
+      );
     }
     res.json(bare(seen));
   });
 
   router.post('/:id/restore', async (req, res) => {
     const result = await repository().restore({ productionId: req.production.id, id: req.params.id } as never);
-    const found = result.affected ? await repository().findOneBy({ productionId: req.production.id, id: req.params.id }) : null;
+    const found = result.affected
+      ? await repository().findOneBy({ productionId: req.production.id, id: req.params.id })
+      : null;
     if (!found) throw notFound(kind.noun);
     res.json(bare(found));
   });

@@ -36,11 +36,25 @@ export interface Enqueue {
 }
 
 /** Records a job and hands it to the workers. */
-export async function enqueue(db: DataSource, boss: PgBoss, { background, ...job }: Enqueue): Promise<Owned<StoredJob>> {
+export async function enqueue(
+  db: DataSource,
+  boss: PgBoss,
+  { background, ...job }: Enqueue,
+): Promise<Owned<StoredJob>> {
   const id = randomUUID();
   const repository = db.getRepository(Jobs);
   await repository.insert({
-    ...job, id, state: 'queued', stage: 'Waiting for a worker', progress: 0, log: [], error: null, resultId: null, finishedAt: null, heartbeatAt: null, cancelRequested: false,
+    ...job,
+    id,
+    state: 'queued',
+    stage: 'Waiting for a worker',
+    progress: 0,
+    log: [],
+    error: null,
+    resultId: null,
+    finishedAt: null,
+    heartbeatAt: null,
+    cancelRequested: false,
   } as never);
   await boss.send(QUEUE, { jobId: id }, background ? { priority: -1 } : {});
   return repository.findOneByOrFail({ id });

@@ -11,7 +11,11 @@ export function jobRoutes(db: DataSource): Router {
   router.get('/', async (req, res) => {
     const subjectId = z.uuid('State the subjectId whose jobs are wanted').parse(req.query.subjectId);
     const kind = jobSchema.shape.kind.optional().parse(req.query.kind);
-    const jobs = await db.getRepository(Jobs).find({ where: { productionId: req.production.id, subjectId, ...(kind ? { kind } : {}) }, order: { createdAt: 'DESC' }, take: 10 });
+    const jobs = await db.getRepository(Jobs).find({
+      where: { productionId: req.production.id, subjectId, ...(kind ? { kind } : {}) },
+      order: { createdAt: 'DESC' },
+      take: 10,
+    });
     res.json({ items: jobs.map(publicJob), next: null });
   });
   router.get('/:id', async (req, res) => {
@@ -23,8 +27,12 @@ export function jobRoutes(db: DataSource): Router {
     const repository = db.getRepository(Jobs);
     const job = await repository.findOneBy({ productionId: req.production.id, id: req.params.id });
     if (!job) throw notFound('job');
-    if (job.state !== 'queued' && job.state !== 'running') throw new ApiProblem(409, 'job-ended', `This job has ended (${job.state})`);
-    await repository.update({ id: job.id }, { cancelRequested: true, ...(job.state === 'queued' ? { state: 'cancelled' as const, stage: 'Cancelled' } : {}) });
+    if (job.state !== 'queued' && job.state !== 'running')
+      throw new ApiProblem(409, 'job-ended', `This job has ended (${job.state})`);
+    await repository.update(
+      { id: job.id },
+      { cancelRequested: true, ...(job.state === 'queued' ? { state: 'cancelled' as const, stage: 'Cancelled' } : {}) },
+    );
     res.status(202).json(publicJob(await repository.findOneByOrFail({ id: job.id })));
   });
   return router;

@@ -21,13 +21,25 @@ export type JobHandler = (context: JobContext) => Promise<string | null>;
 const BEAT_MS = 400;
 
 /** Takes jobs from the queue, one at a time, until the queue stops. */
-export async function startRunner(db: DataSource, boss: PgBoss, files: FileStore, handlers: Record<Job['kind'], JobHandler>, log: Logger): Promise<void> {
+export async function startRunner(
+  db: DataSource,
+  boss: PgBoss,
+  files: FileStore,
+  handlers: Record<Job['kind'], JobHandler>,
+  log: Logger,
+): Promise<void> {
   await boss.work<{ jobId: string }>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([message]) => {
     await runJob(db, files, handlers, message.data.jobId, log);
   });
 }
 
-async function runJob(db: DataSource, files: FileStore, handlers: Record<Job['kind'], JobHandler>, jobId: string, log: Logger): Promise<void> {
+async function runJob(
+  db: DataSource,
+  files: FileStore,
+  handlers: Record<Job['kind'], JobHandler>,
+  jobId: string,
+  log: Logger,
+): Promise<void> {
   const repository = db.getRepository(Jobs);
   const job = await repository.findOneBy({ id: jobId });
   if (!job || job.state === 'done' || job.state === 'cancelled' || job.state === 'failed') return;
@@ -35,7 +47,10 @@ async function runJob(db: DataSource, files: FileStore, handlers: Record<Job['ki
   const lines: string[] = [];
   let stage = 'Starting';
   let progress = 0;
-  await repository.update({ id: jobId }, { state: 'running', stage, progress: 0, log: [], heartbeatAt: new Date().toISOString() });
+  await repository.update(
+    { id: jobId },
+    { state: 'running', stage, progress: 0, log: [], heartbeatAt: new Date().toISOString() },
+  );
   const beat = async () => {
     await repository.update({ id: jobId }, { stage, progress, log: lines, heartbeatAt: new Date().toISOString() });
     const fresh = await repository.findOneBy({ id: jobId });
@@ -76,7 +91,12 @@ async function runJob(db: DataSource, files: FileStore, handlers: Record<Job['ki
 
 /** A job that was running when its worker died is given back to the queue. */
 export async function recoverJobs(db: DataSource, boss: PgBoss): Promise<number> {
-  const lost = await db.getRepository(Jobs).createQueryBuilder('j').where("j.state = 'running'").andWhere("(j.heartbeat_at IS NULL OR j.heartbeat_at < now() - interval '10 seconds')").getMany();
+  const lost = await db
+    .getRepository(Jobs)
+    .createQueryBuilder('j')
+    .where("j.state = 'running'")
+    .andWhere("(j.heartbeat_at IS NULL OR j.heartbeat_at < now() - interval '10 seconds')")
+    .getMany();
   for (const { id } of lost) {
     await db.getRepository(Jobs).update({ id }, { state: 'queued', stage: 'Waiting for a worker' });
     await boss.send(QUEUE, { jobId: id });

@@ -17,8 +17,13 @@ export const measureGlareJob: JobHandler = async ({ db, files, job, control }) =
   control.onProgress?.({ stage: 'Keeping it in the kit', fraction: 0.95 });
   control.onLog?.(`${(100 * found.share).toFixed(1)} % of a source's light is spread over the sphere`);
   // The statement may have been changed meanwhile: only the glare is ours.
-  await db.query("UPDATE panorama_rigs SET statement = jsonb_set(statement, '{glare}', $1::jsonb), version = version + 1, updated_at = now() WHERE production_id = $2 AND id = $3", [
-    JSON.stringify({ curve: found.curve, measuredOn: new Date().toISOString().slice(0, 10) }), where.productionId, where.id,
-  ]);
+  await db.query(
+    "UPDATE panorama_rigs SET statement = jsonb_set(statement, '{glare}', $1::jsonb), version = version + 1, updated_at = now() WHERE production_id = $2 AND id = $3",
+    [
+      JSON.stringify({ curve: found.curve, measuredOn: new Date().toISOString().slice(0, 10) }),
+      where.productionId,
+      where.id,
+    ],
+  );
   return rig.id;
 };

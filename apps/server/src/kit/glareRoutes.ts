@@ -26,7 +26,16 @@ export function glareRoutes({ db, boss, files }: Services): Router {
       throw error;
     }
     await Promise.all(all().map((f) => f.received.keep()));
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'measureGlare', subjectId: rig.id, input: { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg } })));
+    res.status(202).json(
+      publicJob(
+        await enqueue(db, boss, {
+          productionId: req.production.id,
+          kind: 'measureGlare',
+          subjectId: rig.id,
+          input: { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg },
+        }),
+      ),
+    );
   });
   return router;
 }
@@ -36,8 +45,16 @@ const frameOf = ({ name, received }: UploadedFile) => ({ hash: received.hash, na
 /** @throws ApiProblem when a bracket is missing or a frame is in both */
 function assertBothBrackets(taken: Record<'seen' | 'covered', UploadedFile[]>): void {
   for (const side of ['seen', 'covered'] as const) {
-    if (taken[side].length === 0) throw new ApiProblem(422, 'no-files', `Frames with the sun ${side} are missing`, { errors: [{ field: side, message: `Choose the bracket with the sun ${side}` }] });
+    if (taken[side].length === 0)
+      throw new ApiProblem(422, 'no-files', `Frames with the sun ${side} are missing`, {
+        errors: [{ field: side, message: `Choose the bracket with the sun ${side}` }],
+      });
   }
   const common = taken.seen.find((f) => taken.covered.some((g) => g.received.hash === f.received.hash));
-  if (common) throw new ApiProblem(422, 'same-file', `${common.name} is in both brackets: the sun cannot be seen and covered in it`);
+  if (common)
+    throw new ApiProblem(
+      422,
+      'same-file',
+      `${common.name} is in both brackets: the sun cannot be seen and covered in it`,
+    );
 }

@@ -33,5 +33,10 @@ export function panoramaDifference(before: RgbImage, after: RgbImage): PanoramaD
     }
     return 0;
   };
-  return { medianStops: at(0.5), p95Stops: at(0.95), changedPercent: all > 0 ? (100 * changed) / all : 0, widthPx: width };
+  return {
+    medianStops: at(0.5),
+    p95Stops: at(0.95),
+    changedPercent: all > 0 ? (100 * changed) / all : 0,
+    widthPx: width,
+  };
 }

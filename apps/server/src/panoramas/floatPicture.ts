@@ -30,6 +30,7 @@ export function decodeFloatPicture(bytes: Buffer): RgbImage {
   if (bytes.length < HEADER_BYTES || bytes.readUInt32LE(0) !== MAGIC) throw new RangeError('not a float picture');
   const image = createImage(bytes.readUInt32LE(4), bytes.readUInt32LE(8));
   const inverse = 1 / bytes.readFloatLE(12);
-  for (let i = 0; i < image.data.length; i++) image.data[i] = fromHalf(bytes.readUInt16LE(HEADER_BYTES + 2 * i)) * inverse;
+  for (let i = 0; i < image.data.length; i++)
+    image.data[i] = fromHalf(bytes.readUInt16LE(HEADER_BYTES + 2 * i)) * inverse;
   return image;
 }

@@ -27,7 +27,11 @@ export function panoramaRoutes({ db, files }: Services): Router {
 
   router.get('/', async (req, res) => {
     const roundId = req.query.roundId === undefined ? undefined : z.uuid().parse(req.query.roundId);
-    const items = await repository.find({ where: { productionId: req.production.id, ...(roundId ? { roundId } : {}) }, order: { createdAt: 'DESC' }, take: 200 });
+    const items = await repository.find({
+      where: { productionId: req.production.id, ...(roundId ? { roundId } : {}) },
+      order: { createdAt: 'DESC' },
+      take: 200,
+    });
     res.json({ items: items.map(publicPanorama), next: null });
   });
   router.get('/:id', async (req, res) => {
@@ -35,7 +39,10 @@ export function panoramaRoutes({ db, files }: Services): Router {
   });
 
   router.get('/:id/difference', async (req, res) => {
-    const against = await find(req.production.id, z.uuid('State the panorama to compare with as "against"').parse(req.query.against));
+    const against = await find(
+      req.production.id,
+      z.uuid('State the panorama to compare with as "against"').parse(req.query.against),
+    );
     const own = await find(req.production.id, req.params.id);
     const read = async (p: StoredPanorama) => decodeFloatPicture(await files.read(p.floatHash));
     res.json(panoramaDifference(await read(against), await read(own)));
@@ -47,14 +54,25 @@ export function panoramaRoutes({ db, files }: Services): Router {
     const [column, row] = [req.params.column, req.params.row].map((v) => z.coerce.number().int().min(0).parse(v));
     const [width, height] = [Math.min(TILE, found.widthPx), Math.min(TILE / 2, found.heightPx)];
     if ((column + 1) * width > found.widthPx || (row + 1) * height > found.heightPx) throw notFound('tile');
-    const tile = await readExrWindow(files.localPath(found.exrHash), 'panorama.exr', { x: column * width, y: row * height, width, height });
-    res.set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' }).send(encodeFloatPicture(tile));
+    const tile = await readExrWindow(files.localPath(found.exrHash), 'panorama.exr', {
+      x: column * width,
+      y: row * height,
+      width,
+      height,
+    });
+    res
+      .set({ 'Content-Type': 'application/octet-stream', 'Cache-Control': 'private, max-age=31536000, immutable' })
+      .send(encodeFloatPicture(tile));
   });
 
   const file = (suffix: string, type: string, hash: (p: StoredPanorama) => string) =>
     router.get(`/:id/${suffix}`, async (req, res) => {
       const found = await find(req.production.id, req.params.id);
-      res.set({ 'Content-Type': type, 'Cache-Control': 'private, max-age=31536000, immutable', 'Content-Length': String(await files.size(hash(found))) });
+      res.set({
+        'Content-Type': type,
+        'Cache-Control': 'private, max-age=31536000, immutable',
+        'Content-Length': String(await files.size(hash(found))),
+      });
       files.stream(hash(found)).pipe(res);
     });
   file('float', 'application/octet-stream', (p) => p.floatHash);

@@ -33,11 +33,21 @@ export interface FinishedPanorama {
 }
 
 /** Writes a panorama with its derivatives and records it as the round's next version; nothing is recorded until all files are in the store. */
-export async function storePanorama({ db, files, job, control }: JobContext, finished: FinishedPanorama): Promise<string> {
+export async function storePanorama(
+  { db, files, job, control }: JobContext,
+  finished: FinishedPanorama,
+): Promise<string> {
   const { image, measure, inspection, roundId } = finished;
   const small = image.width > FLOAT_WIDTH ? resampleLatlong(image, FLOAT_WIDTH) : image;
   const [exrHash, floatHash, previewHash, measureHash] = await Promise.all([
-    finished.full ? files.make((path) => finished.full!.write(path, finished.attributes, { ...control, onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.9 + 0.09 * p.fraction }) })) : writeExr(image, finished.attributes).then((b) => files.put(b)),
+    finished.full
+      ? files.make((path) =>
+          finished.full!.write(path, finished.attributes, {
+            ...control,
+            onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.9 + 0.09 * p.fraction }),
+          }),
+        )
+      : writeExr(image, finished.attributes).then((b) => files.put(b)),
     files.put(encodeFloatPicture(small)),
     previewJpeg(small.width > PREVIEW_WIDTH ? resampleLatlong(small, PREVIEW_WIDTH) : small).then((b) => files.put(b)),
     measure ? encodePng(measurePixels(measure), image.width, image.height).then((b) => files.put(b)) : null,
@@ -48,14 +58,41 @@ export async function storePanorama({ db, files, job, control }: JobContext, fin
   const id = randomUUID();
   const { sun, statistics } = inspection;
   await repository.insert({
-    id, productionId: job.productionId, roundId, number, widthPx: finished.full?.widthPx ?? image.width, heightPx: (finished.full?.widthPx ?? image.width) / 2, exrHash, measureHash, floatHash, previewHash,
-    dynamicRangeStops: statistics.dynamicRangeStops, clippedSr: inspection.clippedSr, uncoveredSr: finished.uncoveredSr, seamStops: finished.seamStops,
-    illuminanceHorizontal: inspection.illuminanceHorizontal, meanLuminance: statistics.meanLuminance, framesPerView: finished.framesPerView, histogram: statistics.histogram,
+    id,
+    productionId: job.productionId,
+    roundId,
+    number,
+    widthPx: finished.full?.widthPx ?? image.width,
+    heightPx: (finished.full?.widthPx ?? image.width) / 2,
+    exrHash,
+    measureHash,
+    floatHash,
+    previewHash,
+    dynamicRangeStops: statistics.dynamicRangeStops,
+    clippedSr: inspection.clippedSr,
+    uncoveredSr: finished.uncoveredSr,
+    seamStops: finished.seamStops,
+    illuminanceHorizontal: inspection.illuminanceHorizontal,
+    meanLuminance: statistics.meanLuminance,
+    framesPerView: finished.framesPerView,
+    histogram: statistics.histogram,
     sun: sun && {
-      azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, diameterDeg: sun.diameterDeg, clipped: sun.clipped,
-      illuminanceNormal: luminance(...sun.illuminanceNormal), contrast: sun.contrast, uncertaintyDeg: sun.uncertaintyDeg,
+      azimuthDeg: sun.azimuthDeg,
+      elevationDeg: sun.elevationDeg,
+      diameterDeg: sun.diameterDeg,
+      clipped: sun.clipped,
+      illuminanceNormal: luminance(...sun.illuminanceNormal),
+      contrast: sun.contrast,
+      uncertaintyDeg: sun.uncertaintyDeg,
     },
-    warnings: finished.warnings, checks: finished.checks, options: finished.options, moved: finished.moved, levelDeg: finished.levelDeg, log: finished.log, buildSeconds: finished.buildSeconds(), version: 1,
+    warnings: finished.warnings,
+    checks: finished.checks,
+    options: finished.options,
+    moved: finished.moved,
+    levelDeg: finished.levelDeg,
+    log: finished.log,
+    buildSeconds: finished.buildSeconds(),
+    version: 1,
   } as never);
   return id;
 }

@@ -20,7 +20,13 @@ export function publicPlate(plate: Owned<StoredPlate>): Plate {
  * A frame of the plate enters a take. Shutter and EI come from the file when it holds them, T-stop and ND always from the log
  * (files hold f-numbers at best, and never filters). A refused file leaves nothing behind. @throws FileProblem naming the file
  */
-export async function addPlate(db: DataSource, files: FileStore, take: Owned<Take>, received: Received, name: string): Promise<Plate> {
+export async function addPlate(
+  db: DataSource,
+  files: FileStore,
+  take: Owned<Take>,
+  received: Received,
+  name: string,
+): Promise<Plate> {
   try {
     const { metadata } = await readFrameHead(received.path, name);
     const decoded = await decodeFrame(received.path, name);
@@ -33,13 +39,25 @@ export async function addPlate(db: DataSource, files: FileStore, take: Owned<Tak
       ndStops: take.ndStops,
     });
     const full = linearFromCodes(decoded);
-    const previewHash = await files.put(await previewJpeg(boxShrink(full, Math.max(1, Math.floor(decoded.width / PREVIEW_WIDTH)))));
+    const previewHash = await files.put(
+      await previewJpeg(boxShrink(full, Math.max(1, Math.floor(decoded.width / PREVIEW_WIDTH)))),
+    );
     await received.keep();
     const id = randomUUID();
     const repository = db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>);
     await repository.insert({
-      id, productionId: take.productionId, takeId: take.id, name, hash: received.hash, previewHash, widthPx: decoded.width, heightPx: decoded.height, bits: decoded.bits,
-      exposure, exposureSource: fromFile ? 'file' : 'log', version: 1,
+      id,
+      productionId: take.productionId,
+      takeId: take.id,
+      name,
+      hash: received.hash,
+      previewHash,
+      widthPx: decoded.width,
+      heightPx: decoded.height,
+      bits: decoded.bits,
+      exposure,
+      exposureSource: fromFile ? 'file' : 'log',
+      version: 1,
     } as never);
     return publicPlate(await repository.findOneByOrFail({ id }));
   } catch (error) {

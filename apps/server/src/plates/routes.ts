@@ -27,7 +27,16 @@ export function takePlateRoutes({ db, boss, files }: Services): Router {
   });
   router.post('/:id/plates/simulate', async (req, res) => {
     const found = await take(req.production.id, req.params.id);
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'simulatePlate', subjectId: found.id, input: {} })));
+    res.status(202).json(
+      publicJob(
+        await enqueue(db, boss, {
+          productionId: req.production.id,
+          kind: 'simulatePlate',
+          subjectId: found.id,
+          input: {},
+        }),
+      ),
+    );
   });
   return router;
 }
@@ -37,7 +46,10 @@ export function plateRoutes({ db, files }: Services): Router {
   const repository = db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>);
   router.get('/', async (req, res) => {
     const takeId = z.uuid('State the takeId whose plates are wanted').parse(req.query.takeId);
-    const items = await repository.find({ where: { productionId: req.production.id, takeId }, order: { createdAt: 'DESC' } });
+    const items = await repository.find({
+      where: { productionId: req.production.id, takeId },
+      order: { createdAt: 'DESC' },
+    });
     res.json({ items: items.map(publicPlate), next: null });
   });
   router.get('/:id/preview.jpg', async (req, res) => {

@@ -18,14 +18,32 @@ export async function photographTake(db: DataSource, take: Owned<Take>, props: S
   const place = await setPlace(db, productionId, take.setupId);
   const headingDeg = trueHeadingDeg(take, place.location);
   if (take.heightM === null || take.tiltDeg === null || headingDeg === null) {
-    throw new ApiProblem(422, 'no-position', `${take.slate} take ${take.take} lacks height, tilt or heading: log them, then the simulated camera can stand there`);
+    throw new ApiProblem(
+      422,
+      'no-position',
+      `${take.slate} take ${take.take} lacks height, tilt or heading: log them, then the simulated camera can stand there`,
+    );
   }
-  const { spec, utcOffsetMinutes } = simulatedSet(place, new Date(take.shotAt), take.lightCondition || place.setup.lightCondition);
+  const { spec, utcOffsetMinutes } = simulatedSet(
+    place,
+    new Date(take.shotAt),
+    take.lightCondition || place.setup.lightCondition,
+  );
   return simulatePlate(
     {
-      spec: props ? { ...spec, props } : spec, position: { eastM: take.eastM, upM: take.heightM, northM: take.northM }, attitude: { headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
-      width: format.widthPx, height: format.heightPx, gateWidthMm: format.gateWidthMm, focalLengthMm: take.focalLengthMm, tStop: take.tStop, ei: take.ei,
-      shutterAngleDeg: take.shutterAngleDeg, fps: take.fps, ndStops: take.ndStops, utcOffsetMinutes,
+      spec: props ? { ...spec, props } : spec,
+      position: { eastM: take.eastM, upM: take.heightM, northM: take.northM },
+      attitude: { headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
+      width: format.widthPx,
+      height: format.heightPx,
+      gateWidthMm: format.gateWidthMm,
+      focalLengthMm: take.focalLengthMm,
+      tStop: take.tStop,
+      ei: take.ei,
+      shutterAngleDeg: take.shutterAngleDeg,
+      fps: take.fps,
+      ndStops: take.ndStops,
+      utcOffsetMinutes,
     },
     control,
   );

@@ -19,18 +19,43 @@ export function publicReference(stored: Owned<StoredReference>): Reference {
 }
 
 /** A photograph of a reference enters a setup; camera state and time come from its file. A refused file leaves nothing behind. @throws FileProblem naming the file */
-export async function addReference(db: DataSource, files: FileStore, productionId: string, input: z.infer<typeof referenceUpload>, received: Received, name: string): Promise<Reference> {
+export async function addReference(
+  db: DataSource,
+  files: FileStore,
+  productionId: string,
+  input: z.infer<typeof referenceUpload>,
+  received: Received,
+  name: string,
+): Promise<Reference> {
   try {
     const { metadata } = await readFrameHead(received.path, name);
     const decoded = await decodeFrame(received.path, name);
     const image = linearFromCodes(decoded);
-    const previewHash = await files.put(await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))));
+    const previewHash = await files.put(
+      await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))),
+    );
     await received.keep();
     const id = randomUUID();
     await db.getRepository(References).insert({
-      id, productionId, setupId: input.setupId, takeId: input.takeId ?? null, lensId: input.lensId ?? null, objectId: input.objectId ?? null, kind: input.kind, lightCondition: input.lightCondition ?? '', name,
-      hash: received.hash, previewHash, widthPx: decoded.width, heightPx: decoded.height, shutterS: metadata.shutterS, fNumber: metadata.fNumber, iso: metadata.iso,
-      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(), takenAtFrom: metadata.takenAtMs === null ? 'arrival' : 'file', version: 1,
+      id,
+      productionId,
+      setupId: input.setupId,
+      takeId: input.takeId ?? null,
+      lensId: input.lensId ?? null,
+      objectId: input.objectId ?? null,
+      kind: input.kind,
+      lightCondition: input.lightCondition ?? '',
+      name,
+      hash: received.hash,
+      previewHash,
+      widthPx: decoded.width,
+      heightPx: decoded.height,
+      shutterS: metadata.shutterS,
+      fNumber: metadata.fNumber,
+      iso: metadata.iso,
+      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(),
+      takenAtFrom: metadata.takenAtMs === null ? 'arrival' : 'file',
+      version: 1,
     } as never);
     return publicReference(await db.getRepository(References).findOneByOrFail({ id }));
   } catch (error) {

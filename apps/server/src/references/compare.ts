@@ -20,19 +20,33 @@ function logPlane(image: RgbImage): LogLuminance {
 }
 
 /** A clean plate or repeat against the plate of its take: did the camera move, is the light the same? @throws FileProblem naming the file */
-export async function comparePictures(plate: { path: string; name: string; id: string }, other: { path: string; name: string }): Promise<Comparison> {
+export async function comparePictures(
+  plate: { path: string; name: string; id: string },
+  other: { path: string; name: string },
+): Promise<Comparison> {
   const a = await readLinearPicture(plate.path, plate.name);
   const b = await readLinearPicture(other.path, other.name);
   if (a.width !== b.width || a.height !== b.height) {
-    throw new FileProblem('unsupported', other.name, `is ${b.width} × ${b.height} px, the plate ${a.width} × ${a.height}: both must come from the same recording format`);
+    throw new FileProblem(
+      'unsupported',
+      other.name,
+      `is ${b.width} × ${b.height} px, the plate ${a.width} × ${a.height}: both must come from the same recording format`,
+    );
   }
   const f = Math.max(1, Math.ceil(a.width / WIDEST));
   try {
     const s = frameShift(logPlane(boxShrink(a, f)), logPlane(boxShrink(b, f)));
     const shiftPx = Math.hypot(s.dx, s.dy) * f;
     return {
-      shiftXPx: s.dx * f, shiftYPx: s.dy * f, shiftPx, shiftUncertaintyPx: s.shiftUncertaintyPx * f, exposureStops: s.stops, exposureUncertaintyStops: s.stopsUncertainty,
-      moved: shiftPx > Math.max(MOVED_SHARE * a.width, 2 * s.shiftUncertaintyPx * f), widthPx: a.width, againstPlateId: plate.id,
+      shiftXPx: s.dx * f,
+      shiftYPx: s.dy * f,
+      shiftPx,
+      shiftUncertaintyPx: s.shiftUncertaintyPx * f,
+      exposureStops: s.stops,
+      exposureUncertaintyStops: s.stopsUncertainty,
+      moved: shiftPx > Math.max(MOVED_SHARE * a.width, 2 * s.shiftUncertaintyPx * f),
+      widthPx: a.width,
+      againstPlateId: plate.id,
     };
   } catch (error) {
     if (error instanceof RangeError) throw new FileProblem('unsupported', other.name, error.message);

@@ -21,6 +21,7 @@ export function referenceLacks(r: Photographed): string[] {
   if (OF_A_LIGHT.has(r.kind) && r.lightCondition === '') out.push('its light condition');
   if (r.kind === 'cleanPlate' && !r.takeId) out.push('the take that it is the clean plate of');
   if (r.kind === 'lensGrid' && !r.lensId) out.push('the lens');
-  if (r.kind !== 'setPhoto' && r.kind !== 'lensGrid' && r.shutterS === null) out.push('its exposure: the file states none');
+  if (r.kind !== 'setPhoto' && r.kind !== 'lensGrid' && r.shutterS === null)
+    out.push('its exposure: the file states none');
   return out;
 }

@@ -24,7 +24,10 @@ export function referenceRoutes({ db, boss, files }: Services): Router {
 
   router.get('/', async (req, res) => {
     const setupId = z.uuid().optional().parse(req.query.setupId);
-    const items = await repository().find({ where: { productionId: req.production.id, ...(setupId ? { setupId } : {}) }, order: { takenAt: 'DESC', id: 'ASC' } });
+    const items = await repository().find({
+      where: { productionId: req.production.id, ...(setupId ? { setupId } : {}) },
+      order: { takenAt: 'DESC', id: 'ASC' },
+    });
     res.json({ items: items.map(publicReference), next: null });
   });
   router.post('/', async (req, res) => {
@@ -42,7 +45,16 @@ export function referenceRoutes({ db, boss, files }: Services): Router {
     const input = simulateInput.parse(req.body);
     const take = await db.getRepository(Takes).findOneBy({ productionId: req.production.id, id: input.takeId });
     if (!take) throw notFound('take');
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'simulateReference', subjectId: take.setupId, input })));
+    res.status(202).json(
+      publicJob(
+        await enqueue(db, boss, {
+          productionId: req.production.id,
+          kind: 'simulateReference',
+          subjectId: take.setupId,
+          input,
+        }),
+      ),
+    );
   });
   router.get('/:id', async (req, res) => {
     res.json(publicReference(await find(req.production.id, req.params.id)));
@@ -50,9 +62,18 @@ export function referenceRoutes({ db, boss, files }: Services): Router {
   router.patch('/:id', async (req, res) => {
     const { version, ...fields } = referenceChange.parse(req.body);
     const seen = await find(req.production.id, req.params.id);
-    const result = await repository().update({ productionId: req.production.id, id: seen.id, version }, { ...fields, version: version + 1 } as never);
+    const result = await repository().update({ productionId: req.production.id, id: seen.id, version }, {
+      ...fields,
+      version: version + 1,
+    } as never);
     const current = await find(req.production.id, seen.id);
-    if (result.affected === 0) throw new ApiProblem(409, 'changed-meanwhile', 'This reference was changed by someone else: compare and save again', { current: publicReference(current) });
+    if (result.affected === 0)
+      throw new ApiProblem(
+        409,
+        'changed-meanwhile',
+        'This reference was changed by someone else: compare and save again',
+        { current: publicReference(current) },
+      );
     res.json(publicReference(current));
   });
   router.delete('/:id', async (req, res) => {
@@ -72,10 +93,25 @@ export function referenceRoutes({ db, boss, files }: Services): Router {
   });
   router.post('/:id/compare', async (req, res) => {
     const reference = await find(req.production.id, req.params.id);
-    if (!reference.takeId) throw new ApiProblem(422, 'no-take', 'Say first which take this is the clean plate of', { errors: [{ field: 'takeId', message: 'is empty' }] });
-    const plate = await db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOne({ where: { productionId: req.production.id, takeId: reference.takeId }, order: { createdAt: 'DESC' } });
-    if (!plate) throw new ApiProblem(422, 'no-plate', 'That take has no plate frame yet to compare with: add one under Measure or from its clip');
-    res.json(await comparePictures({ path: files.localPath(plate.hash), name: plate.name, id: plate.id }, { path: files.localPath(reference.hash), name: reference.name }));
+    if (!reference.takeId)
+      throw new ApiProblem(422, 'no-take', 'Say first which take this is the clean plate of', {
+        errors: [{ field: 'takeId', message: 'is empty' }],
+      });
+    const plate = await db
+      .getRepository(Plates as EntitySchema<Owned<StoredPlate>>)
+      .findOne({ where: { productionId: req.production.id, takeId: reference.takeId }, order: { createdAt: 'DESC' } });
+    if (!plate)
+      throw new ApiProblem(
+        422,
+        'no-plate',
+        'That take has no plate frame yet to compare with: add one under Measure or from its clip',
+      );
+    res.json(
+      await comparePictures(
+        { path: files.localPath(plate.hash), name: plate.name, id: plate.id },
+        { path: files.localPath(reference.hash), name: reference.name },
+      ),
+    );
   });
   return router;
 }

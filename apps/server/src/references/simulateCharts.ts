@@ -15,14 +15,24 @@ const LENS: Distortion = [-0.085, 0.021, 0.0006, -0.0004, 0];
 const BEFORE_MS = 4 * 60000;
 
 const tags = (take: Take, takenAt: Date, utcOffsetMinutes: number): WrittenTags => ({
-  model: PLATE_MODEL, lensModel: PLATE_LENS, shutterTag: { numerator: 1, denominator: 50 }, fNumberTag: 4, iso: take.ei, focalLengthMm: take.focalLengthMm, takenAt, utcOffsetMinutes, orientation: 1,
+  model: PLATE_MODEL,
+  lensModel: PLATE_LENS,
+  shutterTag: { numerator: 1, denominator: 50 },
+  fNumberTag: 4,
+  iso: take.ei,
+  focalLengthMm: take.focalLengthMm,
+  takenAt,
+  utcOffsetMinutes,
+  orientation: 1,
 });
 
 /** The simulated plate camera photographs a clock that runs true; the file carries the camera's own, wrong time. */
 export async function photographClock(take: Owned<Take>, { location }: SetPlace): Promise<{ bytes: Uint8Array }> {
   const at = DateTime.fromMillis(new Date(take.shotAt).getTime() - BEFORE_MS, { zone: location.zone });
   const codes = drawClock(at.toFormat('HH:mm:ss'), 960, 540);
-  return { bytes: await encodeJpeg(codes, 960, 540, tags(take, new Date(at.toMillis() + 1000 * CLOCK_FAST_S), at.offset)) };
+  return {
+    bytes: await encodeJpeg(codes, 960, 540, tags(take, new Date(at.toMillis() + 1000 * CLOCK_FAST_S), at.offset)),
+  };
 }
 
 /** The simulated plate camera photographs a board of lines that fills the picture. */
@@ -30,6 +40,13 @@ export async function photographLensGrid(db: DataSource, take: Owned<Take>): Pro
   const body = await db.getRepository(Bodies).findOneByOrFail({ productionId: take.productionId, id: take.bodyId });
   const format = body.formats.find((f) => f.name === take.formatName) ?? body.formats[0];
   const focalPx = (take.focalLengthMm / format.gateWidthMm) * format.widthPx;
-  const codes = drawLensGrid({ width: format.widthPx, height: format.heightPx, focalPx, distortion: LENS, lines: 24, turnDeg: 0.8 });
+  const codes = drawLensGrid({
+    width: format.widthPx,
+    height: format.heightPx,
+    focalPx,
+    distortion: LENS,
+    lines: 24,
+    turnDeg: 0.8,
+  });
   return { bytes: await encodeJpeg(codes, format.widthPx, format.heightPx, tags(take, new Date(take.shotAt), 0)) };
 }

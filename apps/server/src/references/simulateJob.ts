@@ -9,19 +9,39 @@ import { setPlace } from '../rounds/simulateJob';
 import { addReference } from './addReference';
 import { photographClock, photographLensGrid } from './simulateCharts';
 
-const PROPS: Partial<Record<ReferenceKind, NonNullable<SetSpec['props']>>> = { chart: ['chart'], greyBall: ['greyBall'], chromeBall: ['chromeBall'] };
+const PROPS: Partial<Record<ReferenceKind, NonNullable<SetSpec['props']>>> = {
+  chart: ['chart'],
+  greyBall: ['greyBall'],
+  chromeBall: ['chromeBall'],
+};
 /** The simulated plate camera photographs a reference from where the take's camera stood. */
 export const simulateReferenceJob: JobHandler = async ({ db, files, job, control }) => {
   const { kind, takeId } = z.object({ kind: referenceKind, takeId: z.uuid() }).parse(job.input);
   const { productionId } = job;
   const take = await db.getRepository(Takes).findOneByOrFail({ productionId, id: takeId });
   const setup = await db.getRepository(Setups).findOneByOrFail({ productionId, id: take.setupId });
-  const photo = kind === 'clock' ? await photographClock(take, await setPlace(db, productionId, take.setupId)) : kind === 'lensGrid' ? await photographLensGrid(db, take) : await photographTake(db, take, PROPS[kind], control);
+  const photo =
+    kind === 'clock'
+      ? await photographClock(take, await setPlace(db, productionId, take.setupId))
+      : kind === 'lensGrid'
+        ? await photographLensGrid(db, take)
+        : await photographTake(db, take, PROPS[kind], control);
   const object = await db.getRepository(ReferenceObjects).findOneBy({ productionId, kind: kind as never });
   const name = `${kind.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}${take.camera.toLowerCase()}.${kind === 'clock' || kind === 'lensGrid' ? 'jpg' : 'tif'}`;
   const added = await addReference(
-    db, files, productionId, { setupId: take.setupId, kind, takeId: take.id, lensId: take.lensId, objectId: object?.id, lightCondition: take.lightCondition || setup.lightCondition },
-    await files.receive(Readable.from(Buffer.from(photo.bytes))), name,
+    db,
+    files,
+    productionId,
+    {
+      setupId: take.setupId,
+      kind,
+      takeId: take.id,
+      lensId: take.lensId,
+      objectId: object?.id,
+      lightCondition: take.lightCondition || setup.lightCondition,
+    },
+    await files.receive(Readable.from(Buffer.from(photo.bytes))),
+    name,
   );
   return added.id;
 };

@@ -12,7 +12,12 @@ import type { LightRound } from '@tawny/contract';
 export function roundFrames(files: FileStore, round: LightRound, frames: readonly Frame[]) {
   const at = (f: Frame) => files.localPath(f.hash);
   return {
-    files: frames.map((f) => ({ name: f.name, path: at(f), attitude: f.headingDeg === null ? null : { headingDeg: f.headingDeg, tiltDeg: f.tiltDeg ?? 0, rollDeg: f.rollDeg ?? 0 } })),
+    files: frames.map((f) => ({
+      name: f.name,
+      path: at(f),
+      attitude:
+        f.headingDeg === null ? null : { headingDeg: f.headingDeg, tiltDeg: f.tiltDeg ?? 0, rollDeg: f.rollDeg ?? 0 },
+    })),
     rig: round.rig,
     views: round.manualViews ? manualGroups(frames, round.manualViews).map((g) => g.map(at)) : undefined,
   };
@@ -25,7 +30,9 @@ export const buildJob: JobHandler = async (context) => {
   const { widthPx, ...options } = buildInput.parse(job.input);
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
-  const frames = await db.getRepository(Frames).find({ where: { productionId: job.productionId, roundId: round.id }, order: { takenAt: 'ASC', name: 'ASC' } });
+  const frames = await db
+    .getRepository(Frames)
+    .find({ where: { productionId: job.productionId, roundId: round.id }, order: { takenAt: 'ASC', name: 'ASC' } });
   const log: string[] = [];
   const built = await buildPanorama(
     { ...roundFrames(files, round, frames), width: widthPx, options, workFolder: files.workFolder(`build-${job.id}`) },
@@ -40,11 +47,35 @@ export const buildJob: JobHandler = async (context) => {
   );
   throwIfCancelled(control);
   control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
-  const attributes = { chromaticities: WORKING_SPACES.rec709.chromaticities, latlong: true, clippedSr: built.clippedSr, northAligned: false };
-  const { inspection, checks, levelDeg } = await checkInThread(built.panorama, attributes, { ...knownOfBuild(built, options), widthPx }, control);
+  const attributes = {
+    chromaticities: WORKING_SPACES.rec709.chromaticities,
+    latlong: true,
+    clippedSr: built.clippedSr,
+    northAligned: false,
+  };
+  const { inspection, checks, levelDeg } = await checkInThread(
+    built.panorama,
+    attributes,
+    { ...knownOfBuild(built, options), widthPx },
+    control,
+  );
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
   return storePanorama(context, {
-    roundId: round.id, image: built.panorama, full: built.full, attributes, measure: built, inspection, checks, levelDeg, uncoveredSr: built.uncoveredSr, seamStops: built.seamStops, framesPerView: built.bracketFrames,
-    warnings: built.warnings, options, moved: built.moved, log, buildSeconds: () => (Date.now() - started) / 1000,
+    roundId: round.id,
+    image: built.panorama,
+    full: built.full,
+    attributes,
+    measure: built,
+    inspection,
+    checks,
+    levelDeg,
+    uncoveredSr: built.uncoveredSr,
+    seamStops: built.seamStops,
+    framesPerView: built.bracketFrames,
+    warnings: built.warnings,
+    options,
+    moved: built.moved,
+    log,
+    buildSeconds: () => (Date.now() - started) / 1000,
   });
 };

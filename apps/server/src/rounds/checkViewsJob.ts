@@ -6,7 +6,13 @@ import type { JobHandler } from '../jobs/runner';
 import { roundFrames } from './buildJob';
 
 /** Looks at the views of a round as they stand and keeps what was found beside it. */
-export async function recordViewChecks(db: DataSource, files: FileStore, productionId: string, roundId: string, control: RunControl): Promise<void> {
+export async function recordViewChecks(
+  db: DataSource,
+  files: FileStore,
+  productionId: string,
+  roundId: string,
+  control: RunControl,
+): Promise<void> {
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId, id: roundId });
   const frames = await db.getRepository(Frames).findBy({ productionId, roundId });
   const byPath = new Map(frames.map((f) => [files.localPath(f.hash), f.id]));

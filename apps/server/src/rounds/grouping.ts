@@ -6,7 +6,10 @@ interface GroupedFrame extends FrameFacts {
 }
 
 /** Frames by view as somebody sorted them; frames that came later stand in a view of their own at the end. */
-export function manualGroups<F extends { id: string }>(frames: readonly F[], manualViews: readonly (readonly string[])[]): F[][] {
+export function manualGroups<F extends { id: string }>(
+  frames: readonly F[],
+  manualViews: readonly (readonly string[])[],
+): F[][] {
   const byId = new Map(frames.map((f) => [f.id, f]));
   const groups = manualViews.map((ids) => ids.flatMap((id) => byId.get(id) ?? []));
   const sorted = new Set(manualViews.flat());
@@ -15,22 +18,54 @@ export function manualGroups<F extends { id: string }>(frames: readonly F[], man
 }
 
 /** Sorts a round's frames into views and says in words what does not fit. */
-export function groupFrames(frames: readonly Frame[], rig: RigStatement, manualViews: readonly (readonly string[])[] | null = null): GroupingResult {
+export function groupFrames(
+  frames: readonly Frame[],
+  rig: RigStatement,
+  manualViews: readonly (readonly string[])[] | null = null,
+): GroupingResult {
   if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
   const facts: GroupedFrame[] = frames.map((frame) => ({
-    frame, name: frame.name, takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(), exposure: frame.exposure, width: frame.widthPx, height: frame.heightPx, look: frame.look,
-    attitude: frame.headingDeg === null || frame.tiltDeg === null ? null : { headingDeg: frame.headingDeg, tiltDeg: frame.tiltDeg },
+    frame,
+    name: frame.name,
+    takenAtMs: frame.takenAt === null ? null : new Date(frame.takenAt).getTime(),
+    exposure: frame.exposure,
+    width: frame.widthPx,
+    height: frame.heightPx,
+    look: frame.look,
+    attitude:
+      frame.headingDeg === null || frame.tiltDeg === null
+        ? null
+        : { headingDeg: frame.headingDeg, tiltDeg: frame.tiltDeg },
   }));
-  const grouping = manualViews ? describeGroups(manualGroups(facts.map((f) => ({ ...f, id: f.frame.id })), manualViews)) : groupBrackets(facts);
+  const grouping = manualViews
+    ? describeGroups(
+        manualGroups(
+          facts.map((f) => ({ ...f, id: f.frame.id })),
+          manualViews,
+        ),
+      )
+    : groupBrackets(facts);
   const notes: string[] = [];
-  if (grouping.exposuresFrom === 'pictures') notes.push('Some file does not tell its exposure time: views and exposures are taken from the pictures. Look whether every view is whole');
+  if (grouping.exposuresFrom === 'pictures')
+    notes.push(
+      'Some file does not tell its exposure time: views and exposures are taken from the pictures. Look whether every view is whole',
+    );
   if (grouping.brackets.length !== rig.views) {
-    notes.push(`The frames form ${grouping.brackets.length} views, the rig states ${rig.views}: frames are missing or too many, or the number of views is wrong`);
+    notes.push(
+      `The frames form ${grouping.brackets.length} views, the rig states ${rig.views}: frames are missing or too many, or the number of views is wrong`,
+    );
   }
-  if (grouping.ladder.length === 1) notes.push('A single exposure per view: good for reflections, no measured highlights');
+  if (grouping.ladder.length === 1)
+    notes.push('A single exposure per view: good for reflections, no measured highlights');
   return {
     views: grouping.brackets.map((b) => ({
-      frames: b.frames.map(({ frame, exposure }) => ({ id: frame.id, name: frame.name, exposure, shutterS: frame.shutterS, bits: frame.bits })),
+      frames: b.frames.map(({ frame, exposure }) => ({
+        id: frame.id,
+        name: frame.name,
+        exposure,
+        shutterS: frame.shutterS,
+        bits: frame.bits,
+      })),
       notes: b.notes,
     })),
     ladderEv: grouping.ladder.map((x) => -Math.log2(x)),

@@ -1,6 +1,12 @@
 import { Router } from 'express';
 import { In } from 'typeorm';
-import { buildInput, importPanoramaInput, knownFramesInput, simulateRoundInput, type UploadResult } from '@tawny/contract';
+import {
+  buildInput,
+  importPanoramaInput,
+  knownFramesInput,
+  simulateRoundInput,
+  type UploadResult,
+} from '@tawny/contract';
 import { FileProblem } from '@tawny/formats';
 import { Frames, Jobs, type Owned, type StoredFrame } from '../db/entities';
 import { receiveUpload } from '../files/receiveUpload';
@@ -36,7 +42,10 @@ export function roundRoutes({ db, boss, files }: Services): Router {
   router.post('/:id/frames/known', async (req, res) => {
     const found = await round(req.production.id, req.params.id);
     const { hashes } = knownFramesInput.parse(req.body);
-    const there = await db.getRepository(Frames).find({ where: { productionId: req.production.id, roundId: found.id, hash: In(hashes) }, select: { hash: true } });
+    const there = await db.getRepository(Frames).find({
+      where: { productionId: req.production.id, roundId: found.id, hash: In(hashes) },
+      select: { hash: true },
+    });
     res.json({ known: there.map((f) => f.hash) });
   });
 
@@ -65,7 +74,10 @@ export function roundRoutes({ db, boss, files }: Services): Router {
 
   /** One look at the views waits at a time: it sees whatever frames have come by then. */
   async function enqueueCheck(productionId: string, roundId: string): Promise<void> {
-    if (await db.getRepository(Jobs).existsBy({ productionId, subjectId: roundId, kind: 'checkViews', state: 'queued' })) return;
+    if (
+      await db.getRepository(Jobs).existsBy({ productionId, subjectId: roundId, kind: 'checkViews', state: 'queued' })
+    )
+      return;
     await enqueue(db, boss, { productionId, kind: 'checkViews', subjectId: roundId, input: {}, background: true });
   }
 
@@ -79,20 +91,45 @@ export function roundRoutes({ db, boss, files }: Services): Router {
       taken.push({ hash: received.hash, name });
     });
     if (taken.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no panorama');
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'importPanorama', subjectId: found.id, input: { ...taken[0], ...turns } })));
+    res.status(202).json(
+      publicJob(
+        await enqueue(db, boss, {
+          productionId: req.production.id,
+          kind: 'importPanorama',
+          subjectId: found.id,
+          input: { ...taken[0], ...turns },
+        }),
+      ),
+    );
   });
 
   router.post('/:id/simulate', async (req, res) => {
     const found = await round(req.production.id, req.params.id);
     const input = simulateRoundInput.parse(req.body);
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'simulateRound', subjectId: found.id, input })));
+    res.status(202).json(
+      publicJob(
+        await enqueue(db, boss, {
+          productionId: req.production.id,
+          kind: 'simulateRound',
+          subjectId: found.id,
+          input,
+        }),
+      ),
+    );
   });
 
   router.post('/:id/build', async (req, res) => {
     const found = await round(req.production.id, req.params.id);
     const input = buildInput.parse(req.body);
-    if ((await framesOf(req.production.id, found.id)).length === 0) throw new ApiProblem(422, 'no-frames', 'This round has no frames yet: photograph or upload them first');
-    res.status(202).json(publicJob(await enqueue(db, boss, { productionId: req.production.id, kind: 'build', subjectId: found.id, input })));
+    if ((await framesOf(req.production.id, found.id)).length === 0)
+      throw new ApiProblem(422, 'no-frames', 'This round has no frames yet: photograph or upload them first');
+    res
+      .status(202)
+      .json(
+        publicJob(
+          await enqueue(db, boss, { productionId: req.production.id, kind: 'build', subjectId: found.id, input }),
+        ),
+      );
   });
   return router;
 }

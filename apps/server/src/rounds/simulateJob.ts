@@ -30,13 +30,22 @@ export async function setPlace(db: DataSource, productionId: string, setupId: st
  * The simulated set under the sun of a place and time and in a light condition: words of the condition decide (cloud, overcast; lamps on).
  * Interiors are the net loft, everything else the quay.
  */
-export function simulatedSet({ setup, location }: SetPlace, at: Date, condition = setup.lightCondition): { spec: SetSpec; utcOffsetMinutes: number } {
+export function simulatedSet(
+  { setup, location }: SetPlace,
+  at: Date,
+  condition = setup.lightCondition,
+): { spec: SetSpec; utcOffsetMinutes: number } {
   const { latitudeDeg, longitudeDeg, altitudeM } = location;
   const interior = setup.kind === 'interior';
   return {
     spec: {
-      scene: interior ? 'netLoft' : 'quay', seed: SET_SEED, place: { latitudeDeg, longitudeDeg, altitudeM }, utc: at.toISOString(), turbidity: TURBIDITY,
-      ...(interior ? { lampsOn: /\blamps? on\b/i.test(condition) } : {}), ...(/cloud|overcast/i.test(condition) ? { overcast: true } : {}),
+      scene: interior ? 'netLoft' : 'quay',
+      seed: SET_SEED,
+      place: { latitudeDeg, longitudeDeg, altitudeM },
+      utc: at.toISOString(),
+      turbidity: TURBIDITY,
+      ...(interior ? { lampsOn: /\blamps? on\b/i.test(condition) } : {}),
+      ...(/cloud|overcast/i.test(condition) ? { overcast: true } : {}),
     },
     utcOffsetMinutes: DateTime.fromJSDate(at, { zone: location.zone }).offset,
   };
@@ -46,12 +55,24 @@ export function simulatedSet({ setup, location }: SetPlace, at: Date, condition 
 export const simulateRoundJob: JobHandler = async ({ db, files, job, control }) => {
   const input = simulateRoundInput.parse(job.input);
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
-  const station: Station = await db.getRepository(Stations).findOneByOrFail({ productionId: job.productionId, id: round.stationId });
-  const { spec, utcOffsetMinutes } = simulatedSet(await setPlace(db, job.productionId, station.setupId), new Date(round.shotAt), round.lightCondition);
+  const station: Station = await db
+    .getRepository(Stations)
+    .findOneByOrFail({ productionId: job.productionId, id: round.stationId });
+  const { spec, utcOffsetMinutes } = simulatedSet(
+    await setPlace(db, job.productionId, station.setupId),
+    new Date(round.shotAt),
+    round.lightCondition,
+  );
   const shot = await simulateRound(
     {
-      spec, station: { eastM: station.eastM, upM: station.heightM, northM: station.northM }, views: input.views, frames: input.frames, stepEv: input.stepEv,
-      width: input.widthPx, kind: 'jpeg', utcOffsetMinutes,
+      spec,
+      station: { eastM: station.eastM, upM: station.heightM, northM: station.northM },
+      views: input.views,
+      frames: input.frames,
+      stepEv: input.stepEv,
+      width: input.widthPx,
+      kind: 'jpeg',
+      utcOffsetMinutes,
     },
     control,
   );
@@ -63,7 +84,8 @@ export const simulateRoundJob: JobHandler = async ({ db, files, job, control }) 
     throwIfCancelled(control);
     await addFrame(db, current, await files.receive(Readable.from(Buffer.from(file.bytes))), file.name);
   }
-  if (shot.truth.sun.clippedStops > 0) control.onLog?.(`the sun is ${shot.truth.sun.clippedStops.toFixed(1)} stops beyond the shortest frame`);
+  if (shot.truth.sun.clippedStops > 0)
+    control.onLog?.(`the sun is ${shot.truth.sun.clippedStops.toFixed(1)} stops beyond the shortest frame`);
   control.onLog?.(`${shot.files.length} frames photographed`);
   await recordViewChecks(db, files, job.productionId, round.id, control);
   return round.id;

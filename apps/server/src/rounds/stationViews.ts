@@ -34,10 +34,24 @@ export function stationViewRoutes({ db, files }: Services): Router {
     const input = simulatedPhoneInput.parse(req.body);
     const round = await findRound(db, req.production.id, String(req.params.id));
     if (!round) throw notFound('round');
-    const station: Station = await db.getRepository(Stations).findOneByOrFail({ productionId: req.production.id, id: round.stationId });
-    const { spec } = simulatedSet(await setPlace(db, req.production.id, station.setupId), new Date(round.shotAt), round.lightCondition);
+    const station: Station = await db
+      .getRepository(Stations)
+      .findOneByOrFail({ productionId: req.production.id, id: round.stationId });
+    const { spec } = simulatedSet(
+      await setPlace(db, req.production.id, station.setupId),
+      new Date(round.shotAt),
+      round.lightCondition,
+    );
     const { headingDeg, tiltDeg, rollDeg } = input;
-    const shot = await simulatePhone({ spec, position: { eastM: station.eastM, upM: station.heightM, northM: station.northM }, attitude: { headingDeg, tiltDeg, rollDeg }, fovDeg: input.fovDeg, shutterS: input.shutterS, seed: randomInt(1 << 30), ...PHONE_PX });
+    const shot = await simulatePhone({
+      spec,
+      position: { eastM: station.eastM, upM: station.heightM, northM: station.northM },
+      attitude: { headingDeg, tiltDeg, rollDeg },
+      fovDeg: input.fovDeg,
+      shutterS: input.shutterS,
+      seed: randomInt(1 << 30),
+      ...PHONE_PX,
+    });
     res.json({ jpegBase64: shot.jpeg.toString('base64'), shutterS: shot.shutterS, iso: shot.iso });
   });
   return router;

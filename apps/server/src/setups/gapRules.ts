@@ -1,5 +1,20 @@
 import { arcDeg, sunPosition } from '@tawny/core';
-import { REFERENCE_KINDS, type EyeLine, type Gap, type Handoff, type LampRecord, type LensRecord, type LightRound, type Location, type Need, type Panorama, type Reading, type ReferenceKind, type Setup, type Take } from '@tawny/contract';
+import {
+  REFERENCE_KINDS,
+  type EyeLine,
+  type Gap,
+  type Handoff,
+  type LampRecord,
+  type LensRecord,
+  type LightRound,
+  type Location,
+  type Need,
+  type Panorama,
+  type Reading,
+  type ReferenceKind,
+  type Setup,
+  type Take,
+} from '@tawny/contract';
 
 /** A round with what became of it. */
 export interface RoundFacts {
@@ -54,111 +69,278 @@ export function conditionsOf(f: SetupFacts): string[] {
 
 const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.setup.id}${extra}`;
 const takeName = (t: Take) => `${t.slate}/${t.take}${t.camera}`;
-const roundsIn = (f: SetupFacts, condition: string) => f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
-const newest = (rounds: readonly RoundFacts[]) => [...rounds].sort((a, b) => Date.parse(b.round.shotAt) - Date.parse(a.round.shotAt))[0];
+const roundsIn = (f: SetupFacts, condition: string) =>
+  f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
+const newest = (rounds: readonly RoundFacts[]) =>
+  [...rounds].sort((a, b) => Date.parse(b.round.shotAt) - Date.parse(a.round.shotAt))[0];
 
 /** References that are shot once a light condition. */
-const PER_CONDITION: [Need & ReferenceKind, string][] = [['greyCard', 'exposure'], ['chart', 'colour'], ['greyBall', 'the proof of soft light'], ['chromeBall', 'the proof of direction']];
-const ONCE: [Need & ReferenceKind, string][] = [['cleanPlate', 'it cannot be shot again once the camera moves'], ['setPhoto', 'nobody remembers the set in three weeks']];
+const PER_CONDITION: [Need & ReferenceKind, string][] = [
+  ['greyCard', 'exposure'],
+  ['chart', 'colour'],
+  ['greyBall', 'the proof of soft light'],
+  ['chromeBall', 'the proof of direction'],
+];
+const ONCE: [Need & ReferenceKind, string][] = [
+  ['cleanPlate', 'it cannot be shot again once the camera moves'],
+  ['setPhoto', 'nobody remembers the set in three weeks'],
+];
 
 const missingReference = (kind: ReferenceKind, condition: string | null, why: string, f: SetupFacts): Finding => ({
-  what: `${REFERENCE_KINDS[kind].toLowerCase()}${condition ? ` in "${condition}"` : ''}`, reason: why,
-  action: { title: `Photograph the ${REFERENCE_KINDS[kind].toLowerCase()}`, path: at(f, 'log/records', `&add=${kind}`) },
+  what: `${REFERENCE_KINDS[kind].toLowerCase()}${condition ? ` in "${condition}"` : ''}`,
+  reason: why,
+  action: {
+    title: `Photograph the ${REFERENCE_KINDS[kind].toLowerCase()}`,
+    path: at(f, 'log/records', `&add=${kind}`),
+  },
 });
 
 /** The rules, in the order that breaks ties between things lost at the same time. */
 export const GAP_RULES: readonly GapRule[] = [
   {
-    name: 'round', need: 'round', lostWith: 'light',
-    find: (f) => conditionsOf(f).filter((c) => roundsIn(f, c).length === 0).map((c) => ({
-      what: `a round in "${c}"`, reason: f.takes.length > 0 ? 'takes are logged in this light and no panorama shows it' : 'this light has no panorama yet', action: { title: 'Shoot the round', path: at(f, 'round') },
-    })),
+    name: 'round',
+    need: 'round',
+    lostWith: 'light',
+    find: (f) =>
+      conditionsOf(f)
+        .filter((c) => roundsIn(f, c).length === 0)
+        .map((c) => ({
+          what: `a round in "${c}"`,
+          reason:
+            f.takes.length > 0
+              ? 'takes are logged in this light and no panorama shows it'
+              : 'this light has no panorama yet',
+          action: { title: 'Shoot the round', path: at(f, 'round') },
+        })),
   },
   {
-    name: 'staleRound', need: 'round', lostWith: 'light',
-    find: (f) => conditionsOf(f).flatMap((c) => {
-      const round = newest(roundsIn(f, c));
-      const last = f.takes.filter((t) => (t.lightCondition || f.setup.lightCondition) === c).sort((a, b) => Date.parse(b.shotAt) - Date.parse(a.shotAt))[0];
-      if (!round || !last) return [];
-      const [then, now] = [new Date(round.round.shotAt), new Date(last.shotAt)];
-      const drift = f.setup.kind === 'interior' ? 0 : arcDeg(sunPosition(f.location, then).direction, sunPosition(f.location, now).direction);
-      const minutes = (now.getTime() - then.getTime()) / 60000;
-      const why = drift > f.setup.driftLimitDeg ? `the sun moved ${drift.toFixed(1)}° between ${round.round.name} and ${takeName(last)} (limit ${f.setup.driftLimitDeg}°)`
-        : minutes > f.setup.ageLimitMin ? `${round.round.name} is ${Math.round(minutes)} min older than ${takeName(last)} (limit ${f.setup.ageLimitMin} min)` : null;
-      return why ? [{ what: `a fresh round in "${c}"`, reason: why, action: { title: 'Shoot it again', path: at(f, 'round') } }] : [];
-    }),
+    name: 'staleRound',
+    need: 'round',
+    lostWith: 'light',
+    find: (f) =>
+      conditionsOf(f).flatMap((c) => {
+        const round = newest(roundsIn(f, c));
+        const last = f.takes
+          .filter((t) => (t.lightCondition || f.setup.lightCondition) === c)
+          .sort((a, b) => Date.parse(b.shotAt) - Date.parse(a.shotAt))[0];
+        if (!round || !last) return [];
+        const [then, now] = [new Date(round.round.shotAt), new Date(last.shotAt)];
+        const drift =
+          f.setup.kind === 'interior'
+            ? 0
+            : arcDeg(sunPosition(f.location, then).direction, sunPosition(f.location, now).direction);
+        const minutes = (now.getTime() - then.getTime()) / 60000;
+        const why =
+          drift > f.setup.driftLimitDeg
+            ? `the sun moved ${drift.toFixed(1)}° between ${round.round.name} and ${takeName(last)} (limit ${f.setup.driftLimitDeg}°)`
+            : minutes > f.setup.ageLimitMin
+              ? `${round.round.name} is ${Math.round(minutes)} min older than ${takeName(last)} (limit ${f.setup.ageLimitMin} min)`
+              : null;
+        return why
+          ? [
+              {
+                what: `a fresh round in "${c}"`,
+                reason: why,
+                action: { title: 'Shoot it again', path: at(f, 'round') },
+              },
+            ]
+          : [];
+      }),
   },
   {
-    name: 'clippedSun', lostWith: 'light',
-    find: (f) => f.rounds.filter((r) => r.panorama?.sun?.clipped).map((r) => ({ what: 'a shorter frame that holds the sun', reason: `in ${r.round.name} every frame clips it`, action: { title: 'Open the round', path: `/round/${r.round.id}` } })),
+    name: 'clippedSun',
+    lostWith: 'light',
+    find: (f) =>
+      f.rounds
+        .filter((r) => r.panorama?.sun?.clipped)
+        .map((r) => ({
+          what: 'a shorter frame that holds the sun',
+          reason: `in ${r.round.name} every frame clips it`,
+          action: { title: 'Open the round', path: `/round/${r.round.id}` },
+        })),
   },
   {
-    name: 'singleExposure', lostWith: 'light',
-    find: (f) => f.rounds.filter((r) => r.panorama?.framesPerView === 1).map((r) => ({ what: 'a bracket', reason: `${r.round.name} is a single exposure: its highlights are not measured`, action: { title: 'Open the round', path: `/round/${r.round.id}` } })),
+    name: 'singleExposure',
+    lostWith: 'light',
+    find: (f) =>
+      f.rounds
+        .filter((r) => r.panorama?.framesPerView === 1)
+        .map((r) => ({
+          what: 'a bracket',
+          reason: `${r.round.name} is a single exposure: its highlights are not measured`,
+          action: { title: 'Open the round', path: `/round/${r.round.id}` },
+        })),
   },
   ...PER_CONDITION.map(([kind, why]): GapRule => ({
-    name: kind, need: kind, lostWith: 'light',
-    find: (f) => conditionsOf(f).filter((c) => !f.references.some((r) => r.kind === kind && (r.lightCondition === c || r.lightCondition === ''))).map((c) => missingReference(kind, c, `it gives ${why}`, f)),
+    name: kind,
+    need: kind,
+    lostWith: 'light',
+    find: (f) =>
+      conditionsOf(f)
+        .filter(
+          (c) => !f.references.some((r) => r.kind === kind && (r.lightCondition === c || r.lightCondition === '')),
+        )
+        .map((c) => missingReference(kind, c, `it gives ${why}`, f)),
   })),
   ...ONCE.map(([kind, why]): GapRule => ({
-    name: kind, need: kind, lostWith: 'wrap', find: (f) => (f.references.some((r) => r.kind === kind) ? [] : [missingReference(kind, null, why, f)]),
+    name: kind,
+    need: kind,
+    lostWith: 'wrap',
+    find: (f) => (f.references.some((r) => r.kind === kind) ? [] : [missingReference(kind, null, why, f)]),
   })),
   {
-    name: 'take', lostWith: 'wrap',
-    find: (f) => (f.takes.length > 0 ? [] : [{ what: 'a logged take', reason: 'nothing says what the camera did', action: { title: 'Log a take', path: at(f, 'log/new') } }]),
+    name: 'take',
+    lostWith: 'wrap',
+    find: (f) =>
+      f.takes.length > 0
+        ? []
+        : [
+            {
+              what: 'a logged take',
+              reason: 'nothing says what the camera did',
+              action: { title: 'Log a take', path: at(f, 'log/new') },
+            },
+          ],
   },
   {
-    name: 'cameraHeight', need: 'cameraHeight', lostWith: 'wrap',
-    find: (f) => f.takes.filter((t) => t.heightM === null || t.tiltDeg === null).slice(0, 3).map((t) => ({
-      what: `${[t.heightM === null ? 'height' : '', t.tiltDeg === null ? 'tilt' : ''].filter(Boolean).join(' and ')} of ${takeName(t)}`, reason: 'the camera cannot be placed without', action: { title: 'Add it', path: at(f, 'log/new', `&take=${t.id}`) },
-    })),
+    name: 'cameraHeight',
+    need: 'cameraHeight',
+    lostWith: 'wrap',
+    find: (f) =>
+      f.takes
+        .filter((t) => t.heightM === null || t.tiltDeg === null)
+        .slice(0, 3)
+        .map((t) => ({
+          what: `${[t.heightM === null ? 'height' : '', t.tiltDeg === null ? 'tilt' : ''].filter(Boolean).join(' and ')} of ${takeName(t)}`,
+          reason: 'the camera cannot be placed without',
+          action: { title: 'Add it', path: at(f, 'log/new', `&take=${t.id}`) },
+        })),
   },
   {
-    name: 'zoomFocal', lostWith: 'wrap',
-    find: (f) => f.takes.filter((t) => !t.focalMeasured && f.lenses.find((l) => l.id === t.lensId)?.kind === 'zoom').slice(0, 3).map((t) => ({
-      what: `a measured focal length of ${takeName(t)}`, reason: `${t.focalLengthMm} mm was read off the zoom's barrel`, action: { title: 'Open the take', path: at(f, 'log/new', `&take=${t.id}`) },
-    })),
+    name: 'zoomFocal',
+    lostWith: 'wrap',
+    find: (f) =>
+      f.takes
+        .filter((t) => !t.focalMeasured && f.lenses.find((l) => l.id === t.lensId)?.kind === 'zoom')
+        .slice(0, 3)
+        .map((t) => ({
+          what: `a measured focal length of ${takeName(t)}`,
+          reason: `${t.focalLengthMm} mm was read off the zoom's barrel`,
+          action: { title: 'Open the take', path: at(f, 'log/new', `&take=${t.id}`) },
+        })),
   },
   {
-    name: 'lampPositions', need: 'lampPositions', lostWith: 'wrap',
+    name: 'lampPositions',
+    need: 'lampPositions',
+    lostWith: 'wrap',
     find: (f) => {
-      if (f.lamps.length === 0) return [{ what: 'the lamps', reason: 'none is recorded', action: { title: 'Record a lamp', path: at(f, 'log/records', '&add=lamp') } }];
-      return f.lamps.filter((l) => l.eastM === null || l.northM === null || l.heightM === null).map((l) => ({
-        what: `the position of ${l.name}`, reason: 'a lamp without a place cannot be rebuilt', action: { title: 'Place it', path: at(f, 'log/records', `&lamp=${l.id}`) },
-      }));
+      if (f.lamps.length === 0)
+        return [
+          {
+            what: 'the lamps',
+            reason: 'none is recorded',
+            action: { title: 'Record a lamp', path: at(f, 'log/records', '&add=lamp') },
+          },
+        ];
+      return f.lamps
+        .filter((l) => l.eastM === null || l.northM === null || l.heightM === null)
+        .map((l) => ({
+          what: `the position of ${l.name}`,
+          reason: 'a lamp without a place cannot be rebuilt',
+          action: { title: 'Place it', path: at(f, 'log/records', `&lamp=${l.id}`) },
+        }));
     },
   },
   {
-    name: 'luxReading', need: 'luxReading', lostWith: 'light',
-    find: (f) => conditionsOf(f).filter((c) => !f.readings.some((r) => r.kind === 'lux' && (r.lightCondition === c || r.lightCondition === ''))).map((c) => ({
-      what: `a lux reading in "${c}"`, reason: 'it is the second witness for exposure', action: { title: 'Take a reading', path: at(f, 'log/records', '&add=reading') },
-    })),
+    name: 'luxReading',
+    need: 'luxReading',
+    lostWith: 'light',
+    find: (f) =>
+      conditionsOf(f)
+        .filter((c) => !f.readings.some((r) => r.kind === 'lux' && (r.lightCondition === c || r.lightCondition === '')))
+        .map((c) => ({
+          what: `a lux reading in "${c}"`,
+          reason: 'it is the second witness for exposure',
+          action: { title: 'Take a reading', path: at(f, 'log/records', '&add=reading') },
+        })),
   },
   {
-    name: 'eyeLine', need: 'eyeLine', lostWith: 'wrap',
-    find: (f) => (f.eyeLines.length > 0 ? [] : [{ what: 'an eye line', reason: 'the animator needs to know where to look', action: { title: 'Set an eye line', path: at(f, 'log/records', '&add=eyeLine') } }]),
+    name: 'eyeLine',
+    need: 'eyeLine',
+    lostWith: 'wrap',
+    find: (f) =>
+      f.eyeLines.length > 0
+        ? []
+        : [
+            {
+              what: 'an eye line',
+              reason: 'the animator needs to know where to look',
+              action: { title: 'Set an eye line', path: at(f, 'log/records', '&add=eyeLine') },
+            },
+          ],
   },
   {
-    name: 'lensGrid', need: 'lensGrid', lostWith: 'nothing',
-    find: (f) => [...new Set(f.takes.map((t) => t.lensId))].filter((id) => !f.gridLenses.has(id)).map((id) => ({
-      what: `a lens grid of ${f.lenses.find((l) => l.id === id)?.name ?? 'a lens'}`, reason: 'its distortion is not known', action: { title: 'Add the grid', path: at(f, 'log/records', `&add=lensGrid&lens=${id}`) },
-    })),
+    name: 'lensGrid',
+    need: 'lensGrid',
+    lostWith: 'nothing',
+    find: (f) =>
+      [...new Set(f.takes.map((t) => t.lensId))]
+        .filter((id) => !f.gridLenses.has(id))
+        .map((id) => ({
+          what: `a lens grid of ${f.lenses.find((l) => l.id === id)?.name ?? 'a lens'}`,
+          reason: 'its distortion is not known',
+          action: { title: 'Add the grid', path: at(f, 'log/records', `&add=lensGrid&lens=${id}`) },
+        })),
   },
   {
-    name: 'panorama', lostWith: 'nothing',
-    find: (f) => f.rounds.filter((r) => r.frames > 0 && !r.panorama).map((r) => ({ what: `the panorama of ${r.round.name}`, reason: 'its frames are not built yet', action: { title: 'Build it', path: `/round/${r.round.id}` } })),
+    name: 'panorama',
+    lostWith: 'nothing',
+    find: (f) =>
+      f.rounds
+        .filter((r) => r.frames > 0 && !r.panorama)
+        .map((r) => ({
+          what: `the panorama of ${r.round.name}`,
+          reason: 'its frames are not built yet',
+          action: { title: 'Build it', path: `/round/${r.round.id}` },
+        })),
   },
   {
-    name: 'north', lostWith: 'nothing',
-    find: (f) => f.rounds.filter((r) => r.panorama && !r.north && (r.panorama.sun || f.setup.kind !== 'interior')).map((r) => ({ what: `north of ${r.round.name}`, reason: 'the panorama keeps the rig\'s own heading', action: { title: 'Measure north', path: at(f, 'measure') } })),
+    name: 'north',
+    lostWith: 'nothing',
+    find: (f) =>
+      f.rounds
+        .filter((r) => r.panorama && !r.north && (r.panorama.sun || f.setup.kind !== 'interior'))
+        .map((r) => ({
+          what: `north of ${r.round.name}`,
+          reason: "the panorama keeps the rig's own heading",
+          action: { title: 'Measure north', path: at(f, 'measure') },
+        })),
   },
   {
-    name: 'exposure', lostWith: 'nothing',
-    find: (f) => f.rounds.filter((r) => r.panorama && !r.gain).map((r) => ({ what: `exposure of ${r.round.name} by the grey card`, reason: 'its scale is not the plate\'s', action: { title: 'Measure exposure', path: at(f, 'measure') } })),
+    name: 'exposure',
+    lostWith: 'nothing',
+    find: (f) =>
+      f.rounds
+        .filter((r) => r.panorama && !r.gain)
+        .map((r) => ({
+          what: `exposure of ${r.round.name} by the grey card`,
+          reason: "its scale is not the plate's",
+          action: { title: 'Measure exposure', path: at(f, 'measure') },
+        })),
   },
   {
-    name: 'handoff', lostWith: 'nothing',
-    find: (f) => (f.handoffs.length === 0 && f.rounds.some((r) => r.gain) ? [{ what: 'a handoff', reason: 'everything measured waits to be delivered', action: { title: 'Hand off', path: at(f, 'handoff') } }] : []),
+    name: 'handoff',
+    lostWith: 'nothing',
+    find: (f) =>
+      f.handoffs.length === 0 && f.rounds.some((r) => r.gain)
+        ? [
+            {
+              what: 'a handoff',
+              reason: 'everything measured waits to be delivered',
+              action: { title: 'Hand off', path: at(f, 'handoff') },
+            },
+          ]
+        : [],
   },
 ];
 
@@ -167,10 +349,21 @@ const NOW_MS = 60 * 60000;
 /** The gap list of a setup: what is lost first stands first; a setup marked done has lost its time already. */
 export function gapsOf(f: SetupFacts): Gap[] {
   const found = GAP_RULES.filter((r) => !r.need || f.setup.needs.includes(r.need)).flatMap((rule) => {
-    const ends = rule.lostWith === 'nothing' ? null : rule.lostWith === 'light' && f.lightEnds && f.lightEnds < f.wrap ? f.lightEnds : f.wrap;
-    const urgency: Gap['urgency'] = ends === null ? 'later' : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS ? 'now' : 'today';
-    return rule.find(f).map((g): Gap => ({ ...g, rule: rule.name, setupId: f.setup.id, urgency, lostAt: ends?.toISOString() ?? null }));
+    const ends =
+      rule.lostWith === 'nothing'
+        ? null
+        : rule.lostWith === 'light' && f.lightEnds && f.lightEnds < f.wrap
+          ? f.lightEnds
+          : f.wrap;
+    const urgency: Gap['urgency'] =
+      ends === null ? 'later' : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS ? 'now' : 'today';
+    return rule
+      .find(f)
+      .map((g): Gap => ({ ...g, rule: rule.name, setupId: f.setup.id, urgency, lostAt: ends?.toISOString() ?? null }));
   });
   const when = (g: Gap) => (g.lostAt ? Date.parse(g.lostAt) : Infinity);
-  return found.map((g, i) => ({ g, i })).sort((a, b) => when(a.g) - when(b.g) || a.i - b.i).map(({ g }) => g);
+  return found
+    .map((g, i) => ({ g, i }))
+    .sort((a, b) => when(a.g) - when(b.g) || a.i - b.i)
+    .map(({ g }) => g);
 }

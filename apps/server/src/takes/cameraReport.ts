@@ -27,7 +27,13 @@ const ANY = (v: number | null, unit = '') => (v === null ? '–' : `${v}${unit}`
 
 /** The printable camera report of a day: one table a setup, landscape A4. */
 export function cameraReport(f: ReportFacts): Promise<Buffer> {
-  const doc = new PDFDocument({ size: 'A4', layout: 'landscape', margin: MARGIN, bufferPages: true, info: { Title: `${f.production.title}, day ${f.day.number}, camera report` } });
+  const doc = new PDFDocument({
+    size: 'A4',
+    layout: 'landscape',
+    margin: MARGIN,
+    bufferPages: true,
+    info: { Title: `${f.production.title}, day ${f.day.number}, camera report` },
+  });
   const chunks: Buffer[] = [];
   const done = new Promise<Buffer>((resolve, reject) => {
     doc.on('data', (c: Buffer) => chunks.push(c));
@@ -36,15 +42,34 @@ export function cameraReport(f: ReportFacts): Promise<Buffer> {
   });
   const zone = f.location.zone;
   const columns: Column[] = [
-    { title: 'Take', width: 48, of: (t) => `${t.slate}/${t.take}` }, { title: 'Cam', width: 26, of: (t) => t.camera }, { title: 'Time', width: 44, of: (t) => DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat('HH:mm:ss') },
-    { title: 'Status', width: 46, of: (t) => STATUS[t.status] }, { title: 'Clip', width: 64, of: (t) => t.clip }, { title: 'Timecode in', width: 58, of: (t) => t.timecodeIn ?? '' },
-    { title: 'Lens', width: 88, of: (t) => f.lenses.find((l) => l.id === t.lensId)?.name ?? '' }, { title: 'mm', width: 30, of: (t) => String(t.focalLengthMm) }, { title: 'T', width: 26, of: (t) => String(t.tStop) },
-    { title: 'EI', width: 30, of: (t) => String(t.ei) }, { title: 'Angle', width: 32, of: (t) => `${t.shutterAngleDeg}°` }, { title: 'fps', width: 34, of: (t) => String(t.fps) }, { title: 'ND', width: 24, of: (t) => String(t.ndStops) },
-    { title: 'Height', width: 38, of: (t) => ANY(t.heightM, ' m') }, { title: 'Tilt', width: 30, of: (t) => ANY(t.tiltDeg, '°') }, { title: 'Heading', width: 42, of: (t) => `${ANY(t.headingDeg, '°')}${t.headingNorth === 'magnetic' ? ' mag' : ''}` },
-    { title: 'Sun az / el', width: 62, of: (t) => {
-      const s = sunPosition(f.location, new Date(t.shotAt));
-      return `${s.azimuthDeg.toFixed(1)} / ${s.elevationDeg.toFixed(1)}°`;
-    } },
+    { title: 'Take', width: 48, of: (t) => `${t.slate}/${t.take}` },
+    { title: 'Cam', width: 26, of: (t) => t.camera },
+    { title: 'Time', width: 44, of: (t) => DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat('HH:mm:ss') },
+    { title: 'Status', width: 46, of: (t) => STATUS[t.status] },
+    { title: 'Clip', width: 64, of: (t) => t.clip },
+    { title: 'Timecode in', width: 58, of: (t) => t.timecodeIn ?? '' },
+    { title: 'Lens', width: 88, of: (t) => f.lenses.find((l) => l.id === t.lensId)?.name ?? '' },
+    { title: 'mm', width: 30, of: (t) => String(t.focalLengthMm) },
+    { title: 'T', width: 26, of: (t) => String(t.tStop) },
+    { title: 'EI', width: 30, of: (t) => String(t.ei) },
+    { title: 'Angle', width: 32, of: (t) => `${t.shutterAngleDeg}°` },
+    { title: 'fps', width: 34, of: (t) => String(t.fps) },
+    { title: 'ND', width: 24, of: (t) => String(t.ndStops) },
+    { title: 'Height', width: 38, of: (t) => ANY(t.heightM, ' m') },
+    { title: 'Tilt', width: 30, of: (t) => ANY(t.tiltDeg, '°') },
+    {
+      title: 'Heading',
+      width: 42,
+      of: (t) => `${ANY(t.headingDeg, '°')}${t.headingNorth === 'magnetic' ? ' mag' : ''}`,
+    },
+    {
+      title: 'Sun az / el',
+      width: 62,
+      of: (t) => {
+        const s = sunPosition(f.location, new Date(t.shotAt));
+        return `${s.azimuthDeg.toFixed(1)} / ${s.elevationDeg.toFixed(1)}°`;
+      },
+    },
   ];
   const bottom = doc.page.height - MARGIN - 14;
   const line = (cells: string[], bold: boolean) => {
@@ -56,33 +81,71 @@ export function cameraReport(f: ReportFacts): Promise<Buffer> {
       doc.text(cells[i], x, y, { width: c.width - 4, height: ROW - 3, ellipsis: true, lineBreak: false });
       x += c.width;
     });
-    doc.moveTo(MARGIN, y + ROW - 4).lineTo(doc.page.width - MARGIN, y + ROW - 4).lineWidth(0.4).strokeColor('#b0a696').stroke();
+    doc
+      .moveTo(MARGIN, y + ROW - 4)
+      .lineTo(doc.page.width - MARGIN, y + ROW - 4)
+      .lineWidth(0.4)
+      .strokeColor('#b0a696')
+      .stroke();
     doc.x = MARGIN;
     doc.y = y + ROW;
   };
   doc.font('Helvetica-Bold').fontSize(16).text(`${f.production.title}: camera report`, MARGIN, MARGIN);
-  doc.font('Helvetica').fontSize(10).text(`Day ${f.day.number}, ${f.day.date}, ${f.day.unit} · ${f.location.name} · call ${f.day.callLocal}, wrap ${f.day.wrapLocal} (${zone})${f.day.weather ? ` · ${f.day.weather}` : ''}`);
-  for (const c of f.clocks) doc.text(`Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`);
+  doc
+    .font('Helvetica')
+    .fontSize(10)
+    .text(
+      `Day ${f.day.number}, ${f.day.date}, ${f.day.unit} · ${f.location.name} · call ${f.day.callLocal}, wrap ${f.day.wrapLocal} (${zone})${f.day.weather ? ` · ${f.day.weather}` : ''}`,
+    );
+  for (const c of f.clocks)
+    doc.text(
+      `Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
+    );
   for (const setup of f.setups) {
     const takes = f.takes.filter((t) => t.setupId === setup.id);
     doc.moveDown(0.8);
     if (doc.y + 3 * ROW > bottom) doc.addPage();
-    doc.font('Helvetica-Bold').fontSize(11).text(`${setup.slate}  ${setup.name}`, MARGIN).font('Helvetica').fontSize(9).text(`${setup.lightCondition}${setup.plannedCg ? ` · planned: ${setup.plannedCg}` : ''}`);
+    doc
+      .font('Helvetica-Bold')
+      .fontSize(11)
+      .text(`${setup.slate}  ${setup.name}`, MARGIN)
+      .font('Helvetica')
+      .fontSize(9)
+      .text(`${setup.lightCondition}${setup.plannedCg ? ` · planned: ${setup.plannedCg}` : ''}`);
     doc.moveDown(0.3);
     if (takes.length === 0) {
       doc.fontSize(9).text('No takes.');
       continue;
     }
-    line(columns.map((c) => c.title), true);
+    line(
+      columns.map((c) => c.title),
+      true,
+    );
     for (const t of takes) {
-      line(columns.map((c) => c.of(t)), t.status === 'circled');
-      if (t.notes) doc.font('Helvetica-Oblique').fontSize(8).text(t.notes, MARGIN + 48, doc.y - 2).moveDown(0.2);
+      line(
+        columns.map((c) => c.of(t)),
+        t.status === 'circled',
+      );
+      if (t.notes)
+        doc
+          .font('Helvetica-Oblique')
+          .fontSize(8)
+          .text(t.notes, MARGIN + 48, doc.y - 2)
+          .moveDown(0.2);
     }
   }
   const pages = doc.bufferedPageRange();
   for (let i = 0; i < pages.count; i++) {
     doc.switchToPage(i);
-    doc.font('Helvetica').fontSize(8).text(`${f.production.code} day ${f.day.number} · page ${i + 1} of ${pages.count}`, MARGIN, doc.page.height - MARGIN - 4, { lineBreak: false });
+    doc
+      .font('Helvetica')
+      .fontSize(8)
+      .text(
+        `${f.production.code} day ${f.day.number} · page ${i + 1} of ${pages.count}`,
+        MARGIN,
+        doc.page.height - MARGIN - 4,
+        { lineBreak: false },
+      );
   }
   doc.end();
   return done;

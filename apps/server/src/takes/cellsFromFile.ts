@@ -23,12 +23,20 @@ async function factsOf(path: string, name: string): Promise<FileFacts> {
  * Cells of a take that a file's metadata fills. Tags are a prior: nominal values are decoded to exact ones, a 35 mm equivalent is never taken for
  * a focal length, an f-number never for a T-stop unless the lens of the kit tells its transmission. @throws FileProblem naming the file
  */
-export async function cellsFromFile(path: string, name: string, bodies: readonly CameraBody[], lenses: readonly LensRecord[], clockOffsetS: number): Promise<FileCells> {
+export async function cellsFromFile(
+  path: string,
+  name: string,
+  bodies: readonly CameraBody[],
+  lenses: readonly LensRecord[],
+  clockOffsetS: number,
+): Promise<FileCells> {
   const f = await factsOf(path, name);
   const cells: FileCells['cells'] = {};
   const notes: string[] = [];
   const body = f.cameraModel ? bodies.find((b) => plain(b.name) === plain(f.cameraModel!)) : undefined;
-  const lens = f.lensModel ? lenses.find((l) => plain(f.lensModel!).includes(plain(l.name)) || plain(l.name).includes(plain(f.lensModel!))) : undefined;
+  const lens = f.lensModel
+    ? lenses.find((l) => plain(f.lensModel!).includes(plain(l.name)) || plain(l.name).includes(plain(f.lensModel!)))
+    : undefined;
   if (body) {
     cells.bodyId = body.id;
     const format = body.formats.find((x) => x.widthPx === f.widthPx && x.heightPx === f.heightPx);
@@ -37,9 +45,11 @@ export async function cellsFromFile(path: string, name: string, bodies: readonly
   }
   if (lens) cells.lensId = lens.id;
   if (f.focalLengthMm !== null) cells.focalLengthMm = Number(f.focalLengthMm.toFixed(2));
-  else if (f.focal35Mm !== null) notes.push(`the file states only a 35 mm equivalent (${f.focal35Mm} mm): that is no focal length`);
+  else if (f.focal35Mm !== null)
+    notes.push(`the file states only a 35 mm equivalent (${f.focal35Mm} mm): that is no focal length`);
   if (f.focal35Mm !== null && f.focalLengthMm !== null) notes.push(`35 mm equivalent ${f.focal35Mm} mm, kept apart`);
-  if (f.digitalZoom !== null && f.digitalZoom > 1.01) notes.push(`digital zoom ${f.digitalZoom.toFixed(2)} ×: the sensor window is that much smaller`);
+  if (f.digitalZoom !== null && f.digitalZoom > 1.01)
+    notes.push(`digital zoom ${f.digitalZoom.toFixed(2)} ×: the sensor window is that much smaller`);
   if (f.iso !== null) cells.ei = Math.round(f.iso);
   if (f.fNumber !== null) {
     if (lens) {
@@ -51,7 +61,9 @@ export async function cellsFromFile(path: string, name: string, bodies: readonly
   if (f.focusM !== null) cells.focusM = Number(f.focusM.toFixed(3));
   if (f.shutterTagS !== null) {
     const exact = exactShutterSeconds(f.shutterTagS);
-    notes.push(`shutter ${f.shutterTagS >= 0.3 ? `${f.shutterTagS} s` : `1/${Math.round(1 / f.shutterTagS)} s`}${Math.abs(exact / f.shutterTagS - 1) > 1e-6 ? ` stands for 1/${(1 / exact).toFixed(1)} s` : ''}`);
+    notes.push(
+      `shutter ${f.shutterTagS >= 0.3 ? `${f.shutterTagS} s` : `1/${Math.round(1 / f.shutterTagS)} s`}${Math.abs(exact / f.shutterTagS - 1) > 1e-6 ? ` stands for 1/${(1 / exact).toFixed(1)} s` : ''}`,
+    );
     const fps = f.framesPerSecond ?? 24;
     const angle = f.shutterTagS * 360 * fps;
     if (angle <= 360 + 1e-6) cells.shutterAngleDeg = Number(Math.min(360, angle).toFixed(2));
@@ -59,8 +71,19 @@ export async function cellsFromFile(path: string, name: string, bodies: readonly
   if (f.takenAtMs !== null) {
     cells.shotAt = new Date(f.takenAtMs - 1000 * clockOffsetS).toISOString();
     if (!f.hasUtcOffset) notes.push('the file does not state its offset to UTC: its time is read as UTC');
-    if (clockOffsetS !== 0) notes.push(`the camera's clock is ${Math.abs(clockOffsetS).toFixed(0)} s ${clockOffsetS > 0 ? 'fast' : 'slow'}: corrected`);
+    if (clockOffsetS !== 0)
+      notes.push(
+        `the camera's clock is ${Math.abs(clockOffsetS).toFixed(0)} s ${clockOffsetS > 0 ? 'fast' : 'slow'}: corrected`,
+      );
   }
   if (Object.keys(cells).length === 0) notes.push('its metadata says nothing that a take needs');
-  return { file: name, widthPx: f.widthPx, heightPx: f.heightPx, cells, unknownLens: f.lensModel && !lens ? f.lensModel : null, unknownBody: f.cameraModel && !body ? f.cameraModel : null, notes };
+  return {
+    file: name,
+    widthPx: f.widthPx,
+    heightPx: f.heightPx,
+    cells,
+    unknownLens: f.lensModel && !lens ? f.lensModel : null,
+    unknownBody: f.cameraModel && !body ? f.cameraModel : null,
+    notes,
+  };
 }

@@ -1,7 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import { DateTime } from 'luxon';
 import { parseLengthM } from '@tawny/core';
-import { takeFaults, takeInput, TAKE_STATUS, type CameraBody, type ImportResult, type LensRecord, type Location, type Setup, type TakeInput } from '@tawny/contract';
+import {
+  takeFaults,
+  takeInput,
+  TAKE_STATUS,
+  type CameraBody,
+  type ImportResult,
+  type LensRecord,
+  type Location,
+  type Setup,
+  type TakeInput,
+} from '@tawny/contract';
 import { readTable, FileProblem, type ReadTable } from '@tawny/formats';
 
 type Cell = { value: unknown } | { fault: string };
@@ -38,8 +48,12 @@ const number =
     const value = m && toNumber(m[1], decimalComma);
     if (!m || value === null || value === undefined) return { fault: `"${text}" is no number` };
     const unit = m[2].toLowerCase();
-    if (unit !== '' && !(unit in units)) return { fault: `the unit "${m[2]}" of "${text}" is not known here${Object.keys(units).length > 0 ? ` (known: ${Object.keys(units).join(', ')})` : ''}` };
-    const headed = unit === '' ? Object.keys(units).find((u) => new RegExp(`[_ (\\[]${u}[)\\]]?$`, 'i').test(heading)) : unit;
+    if (unit !== '' && !(unit in units))
+      return {
+        fault: `the unit "${m[2]}" of "${text}" is not known here${Object.keys(units).length > 0 ? ` (known: ${Object.keys(units).join(', ')})` : ''}`,
+      };
+    const headed =
+      unit === '' ? Object.keys(units).find((u) => new RegExp(`[_ (\\[]${u}[)\\]]?$`, 'i').test(heading)) : unit;
     return { value: value * (headed ? units[headed] : 1) };
   };
 
@@ -60,7 +74,12 @@ const length: Column['read'] = (t, c) => {
 /** Local times belong to the shoot day; full ones may be in any ISO form. */
 const instant: Column['read'] = (t, { location, date }) => {
   const clean = t.trim();
-  const time = /^\d{1,2}:\d{2}(:\d{2})?$/.test(clean) ? DateTime.fromISO(`${date}T${clean.padStart(clean.length === 4 || clean.length === 7 ? clean.length + 1 : clean.length, '0')}`, { zone: location.zone }) : DateTime.fromISO(clean.replace(' ', 'T').replace(/ [A-Z]{3,4}$/, ''), { zone: location.zone });
+  const time = /^\d{1,2}:\d{2}(:\d{2})?$/.test(clean)
+    ? DateTime.fromISO(
+        `${date}T${clean.padStart(clean.length === 4 || clean.length === 7 ? clean.length + 1 : clean.length, '0')}`,
+        { zone: location.zone },
+      )
+    : DateTime.fromISO(clean.replace(' ', 'T').replace(/ [A-Z]{3,4}$/, ''), { zone: location.zone });
   if (!time.isValid) return { fault: `"${t}" is no time: write 15:42, or 2026-10-14T15:42:00Z` };
   return { value: time.toUTC().toISO() };
 };
@@ -73,7 +92,17 @@ const named =
   };
 
 const status: Column['read'] = (t) => {
-  const words: Record<string, (typeof TAKE_STATUS)[number]> = { good: 'good', ok: 'good', circled: 'circled', circle: 'circled', print: 'circled', ng: 'ng', nogood: 'ng', bad: 'ng', wild: 'wild' };
+  const words: Record<string, (typeof TAKE_STATUS)[number]> = {
+    good: 'good',
+    ok: 'good',
+    circled: 'circled',
+    circle: 'circled',
+    print: 'circled',
+    ng: 'ng',
+    nogood: 'ng',
+    bad: 'ng',
+    wild: 'wild',
+  };
   const found = words[plain(t)];
   return found ? { value: found } : { fault: `"${t}" is no status: good, circled, no good or wild` };
 };
@@ -108,7 +137,11 @@ const COLUMNS: Partial<Record<keyof TakeInput, Column>> = {
   timecodeIn: { names: ['timecodein', 'tcin'], read: text },
   timecodeOut: { names: ['timecodeout', 'tcout'], read: text },
   timecodeRate: { names: ['timecoderate', 'tcrate'], read: number({ fps: 1 }) },
-  flopped: { names: ['flopped'], read: (t) => (/^(yes|no|true|false)$/i.test(t) ? { value: /^(yes|true)$/i.test(t) } : { fault: `"${t}" is neither yes nor no` }) },
+  flopped: {
+    names: ['flopped'],
+    read: (t) =>
+      /^(yes|no|true|false)$/i.test(t) ? { value: /^(yes|true)$/i.test(t) } : { fault: `"${t}" is neither yes nor no` },
+  },
   notes: { names: ['notes', 'comment', 'comments'], read: text },
 };
 
@@ -145,7 +178,8 @@ export interface ReadTakes {
   takes: TakeInput[];
 }
 
-export const takeKey = (t: Pick<TakeInput, 'slate' | 'take' | 'camera'>) => `${t.slate}/${t.take}/${t.camera}`.toUpperCase();
+export const takeKey = (t: Pick<TakeInput, 'slate' | 'take' | 'camera'>) =>
+  `${t.slate}/${t.take}/${t.camera}`.toUpperCase();
 
 function fromJson(bytes: Uint8Array, name: string): ReadTable {
   let value: unknown;
@@ -155,11 +189,23 @@ function fromJson(bytes: Uint8Array, name: string): ReadTable {
     throw new FileProblem('unsupported', name, 'is not JSON');
   }
   const list = Array.isArray(value) ? value : (value as { takes?: unknown }).takes;
-  if (!Array.isArray(list) || list.some((v) => typeof v !== 'object' || v === null)) throw new FileProblem('unsupported', name, 'holds no list of takes');
+  if (!Array.isArray(list) || list.some((v) => typeof v !== 'object' || v === null))
+    throw new FileProblem('unsupported', name, 'holds no list of takes');
   const columns = [...new Set(list.flatMap((v: object) => Object.keys(v)))];
   return {
-    columns, delimiter: '', encoding: 'utf-8', decimalComma: false,
-    rows: list.map((v: Record<string, unknown>, i) => ({ line: i + 1, cells: Object.fromEntries(columns.map((c) => [c, v[c] === null || v[c] === undefined ? '' : typeof v[c] === 'object' ? '' : String(v[c])])) })),
+    columns,
+    delimiter: '',
+    encoding: 'utf-8',
+    decimalComma: false,
+    rows: list.map((v: Record<string, unknown>, i) => ({
+      line: i + 1,
+      cells: Object.fromEntries(
+        columns.map((c) => [
+          c,
+          v[c] === null || v[c] === undefined ? '' : typeof v[c] === 'object' ? '' : String(v[c]),
+        ]),
+      ),
+    })),
   };
 }
 
@@ -167,7 +213,12 @@ function fromJson(bytes: Uint8Array, name: string): ReadTable {
  * Reads takes from a CSV or JSON file. Every row is read on its own and what is wrong in it is named by field; nothing is stored here.
  * @throws FileProblem when the file is no table
  */
-export function readTakes(bytes: Uint8Array, fileName: string, context: ImportContext, mapping?: Record<string, string>): ReadTakes {
+export function readTakes(
+  bytes: Uint8Array,
+  fileName: string,
+  context: ImportContext,
+  mapping?: Record<string, string>,
+): ReadTakes {
   const table = /\.json$/i.test(fileName) ? fromJson(bytes, fileName) : readTable(bytes, fileName);
   const used = mapping ?? guessMapping(table.columns);
   const missing = Object.values(used).find((c) => !table.columns.includes(c));
@@ -189,27 +240,87 @@ export function readTakes(bytes: Uint8Array, fileName: string, context: ImportCo
       else fields[field] = cell.value;
     }
     const body = context.bodies.find((b) => b.id === (fields.bodyId ?? context.model?.bodyId)) ?? context.bodies[0];
-    const lens = context.lenses.find((l) => l.id === (fields.lensId ?? context.model?.lensId)) ?? context.lenses.find((l) => l.kind !== 'fisheye') ?? context.lenses[0];
-    const base: Partial<TakeInput> = context.model ? { ...context.model, clip: '', notes: '', timecodeIn: null, timecodeOut: null, changes: [], fromFile: {} } : {
-      camera: 'A', status: 'good', bodyId: body?.id, formatName: body?.formats[0].name, lensId: lens?.id, focalLengthMm: lens?.focalMinMm, tStop: lens ? Math.max(5.6, lens.tMin) : undefined, ei: body?.baseEi, shutterAngleDeg: 180,
-      fps: 24, whiteBalanceK: 5600, ndStops: 0, heightM: null, tiltDeg: null, headingDeg: null, focusM: null, eastM: 0, northM: 0, notes: '', shotAt: context.setup.lightAt ?? undefined,
-    };
+    const lens =
+      context.lenses.find((l) => l.id === (fields.lensId ?? context.model?.lensId)) ??
+      context.lenses.find((l) => l.kind !== 'fisheye') ??
+      context.lenses[0];
+    const base: Partial<TakeInput> = context.model
+      ? { ...context.model, clip: '', notes: '', timecodeIn: null, timecodeOut: null, changes: [], fromFile: {} }
+      : {
+          camera: 'A',
+          status: 'good',
+          bodyId: body?.id,
+          formatName: body?.formats[0].name,
+          lensId: lens?.id,
+          focalLengthMm: lens?.focalMinMm,
+          tStop: lens ? Math.max(5.6, lens.tMin) : undefined,
+          ei: body?.baseEi,
+          shutterAngleDeg: 180,
+          fps: 24,
+          whiteBalanceK: 5600,
+          ndStops: 0,
+          heightM: null,
+          tiltDeg: null,
+          headingDeg: null,
+          focusM: null,
+          eastM: 0,
+          northM: 0,
+          notes: '',
+          shotAt: context.setup.lightAt ?? undefined,
+        };
     // Another lens than the copied take's does not keep its focal length.
-    if (lens && base.focalLengthMm !== undefined && (base.focalLengthMm < lens.focalMinMm || base.focalLengthMm > lens.focalMaxMm)) base.focalLengthMm = lens.focalMinMm;
-    const required = (['slate', 'take'] as const).filter((f) => fields[f] === undefined && !faults.some((x) => x.field === f));
+    if (
+      lens &&
+      base.focalLengthMm !== undefined &&
+      (base.focalLengthMm < lens.focalMinMm || base.focalLengthMm > lens.focalMaxMm)
+    )
+      base.focalLengthMm = lens.focalMinMm;
+    const required = (['slate', 'take'] as const).filter(
+      (f) => fields[f] === undefined && !faults.some((x) => x.field === f),
+    );
     for (const f of required) faults.push({ field: f, message: `the ${f} is empty` });
-    const parsed = takeInput.safeParse({ ...base, lightCondition: context.setup.lightCondition, ...fields, id: randomUUID(), setupId: context.setup.id });
+    const parsed = takeInput.safeParse({
+      ...base,
+      lightCondition: context.setup.lightCondition,
+      ...fields,
+      id: randomUUID(),
+      setupId: context.setup.id,
+    });
     if (!parsed.success) {
-      for (const i of parsed.error.issues) if (!faults.some((f) => f.field === String(i.path[0]))) faults.push({ field: String(i.path[0]), message: i.message });
+      for (const i of parsed.error.issues)
+        if (!faults.some((f) => f.field === String(i.path[0])))
+          faults.push({ field: String(i.path[0]), message: i.message });
     } else {
       if (body && lens) faults.push(...takeFaults(parsed.data, body, lens));
       const key = takeKey(parsed.data);
-      if (context.existing.has(key)) faults.push({ field: 'slate', message: `${parsed.data.slate} take ${parsed.data.take} camera ${parsed.data.camera} is already logged` });
-      else if (seen.has(key)) faults.push({ field: 'slate', message: `${parsed.data.slate} take ${parsed.data.take} camera ${parsed.data.camera} stands twice in this file` });
+      if (context.existing.has(key))
+        faults.push({
+          field: 'slate',
+          message: `${parsed.data.slate} take ${parsed.data.take} camera ${parsed.data.camera} is already logged`,
+        });
+      else if (seen.has(key))
+        faults.push({
+          field: 'slate',
+          message: `${parsed.data.slate} take ${parsed.data.take} camera ${parsed.data.camera} stands twice in this file`,
+        });
       else if (faults.length === 0) takes.push(parsed.data);
       seen.add(key);
     }
-    return { row: line, label: [fields.slate, fields.take, fields.camera].filter((v) => v !== undefined).join(' / '), faults };
+    return {
+      row: line,
+      label: [fields.slate, fields.take, fields.camera].filter((v) => v !== undefined).join(' / '),
+      faults,
+    };
   });
-  return { result: { columns: table.columns, mapping: used, delimiter: table.delimiter, encoding: table.encoding, decimalComma: table.decimalComma, rows }, takes };
+  return {
+    result: {
+      columns: table.columns,
+      mapping: used,
+      delimiter: table.delimiter,
+      encoding: table.encoding,
+      decimalComma: table.decimalComma,
+      rows,
+    },
+    takes,
+  };
 }

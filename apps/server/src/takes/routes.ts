@@ -23,9 +23,23 @@ async function dayOf(db: DataSource, productionId: string, id: string) {
   if (!day) throw notFound('shoot day');
   const location = await db.getRepository(Locations).findOneByOrFail({ productionId, id: day.locationId });
   const setups = await db.getRepository(Setups).find({ where: { productionId, dayId: id }, order: { slate: 'ASC' } });
-  const takes = setups.length === 0 ? [] : await db.getRepository(Takes).createQueryBuilder('t').where('t.production_id = :productionId AND t.setup_id IN (:...ids)', { productionId, ids: setups.map((s) => s.id) })
-    .orderBy('t.shot_at', 'ASC').addOrderBy('t.camera', 'ASC').getMany();
-  const [bodies, lenses] = await Promise.all([db.getRepository(Bodies).findBy({ productionId }), db.getRepository(Lenses).findBy({ productionId })]);
+  const takes =
+    setups.length === 0
+      ? []
+      : await db
+          .getRepository(Takes)
+          .createQueryBuilder('t')
+          .where('t.production_id = :productionId AND t.setup_id IN (:...ids)', {
+            productionId,
+            ids: setups.map((s) => s.id),
+          })
+          .orderBy('t.shot_at', 'ASC')
+          .addOrderBy('t.camera', 'ASC')
+          .getMany();
+  const [bodies, lenses] = await Promise.all([
+    db.getRepository(Bodies).findBy({ productionId }),
+    db.getRepository(Lenses).findBy({ productionId }),
+  ]);
   return { day, location, setups, takes, bodies, lenses };
 }
 
@@ -34,17 +48,27 @@ export function dayExportRoutes(db: DataSource): Router {
   const router = Router({ mergeParams: true });
   router.get('/:id/takes.csv', async (req, res) => {
     const { day, location, takes, bodies, lenses } = await dayOf(db, req.production.id, req.params.id);
-    res.attachment(`${req.production.code.toLowerCase()}_day-${day.number}_takes.csv`).type('text/csv').send(takesCsv(takes, location, bodies, lenses, null));
+    res
+      .attachment(`${req.production.code.toLowerCase()}_day-${day.number}_takes.csv`)
+      .type('text/csv')
+      .send(takesCsv(takes, location, bodies, lenses, null));
   });
   router.get('/:id/takes.json', async (req, res) => {
     const { day, takes } = await dayOf(db, req.production.id, req.params.id);
-    res.attachment(`${req.production.code.toLowerCase()}_day-${day.number}_takes.json`).json({ production: req.production.code, day: day.date, takes: takes.map(inputOf) });
+    res
+      .attachment(`${req.production.code.toLowerCase()}_day-${day.number}_takes.json`)
+      .json({ production: req.production.code, day: day.date, takes: takes.map(inputOf) });
   });
   router.get('/:id/report.pdf', async (req, res) => {
     const facts = await dayOf(db, req.production.id, req.params.id);
-    const clocks = await db.getRepository(CameraClocks).findBy({ productionId: req.production.id, dayId: facts.day.id });
+    const clocks = await db
+      .getRepository(CameraClocks)
+      .findBy({ productionId: req.production.id, dayId: facts.day.id });
     const bytes = await cameraReport({ ...facts, clocks, production: req.production });
-    res.attachment(`${req.production.code.toLowerCase()}_day-${facts.day.number}_camera-report.pdf`).type('application/pdf').send(bytes);
+    res
+      .attachment(`${req.production.code.toLowerCase()}_day-${facts.day.number}_camera-report.pdf`)
+      .type('application/pdf')
+      .send(bytes);
   });
   return router;
 }
@@ -58,13 +82,34 @@ export function takeImportRoutes({ db, files }: Services): Router {
     if (!(await db.getRepository(Setups).existsBy({ productionId, id: input.setupId }))) throw notFound('setup');
     const { setup, location } = await setPlace(db, productionId, input.setupId);
     const day = await db.getRepository(Days).findOneByOrFail({ productionId, id: setup.dayId });
-    const [bodies, lenses] = await Promise.all([db.getRepository(Bodies).findBy({ productionId }), db.getRepository(Lenses).findBy({ productionId })]);
-    if (bodies.length === 0 || lenses.length === 0) throw new ApiProblem(422, 'no-kit', 'The kit holds no camera body or no lens: add them before takes are imported');
-    const there = await db.getRepository(Takes).find({ where: { productionId, setupId: setup.id }, order: { shotAt: 'DESC' } });
-    const { result, takes } = readTakes(Buffer.from(input.contentBase64, 'base64'), input.fileName, {
-      // As it crosses the wire: the database hands out instants as objects.
-      setup: JSON.parse(JSON.stringify(bare(setup))) as Setup, location, date: day.date, bodies, lenses, existing: new Set(there.map(takeKey)), model: there[0] ? inputOf(there[0]) : null,
-    }, input.mapping);
+    const [bodies, lenses] = await Promise.all([
+      db.getRepository(Bodies).findBy({ productionId }),
+      db.getRepository(Lenses).findBy({ productionId }),
+    ]);
+    if (bodies.length === 0 || lenses.length === 0)
+      throw new ApiProblem(
+        422,
+        'no-kit',
+        'The kit holds no camera body or no lens: add them before takes are imported',
+      );
+    const there = await db
+      .getRepository(Takes)
+      .find({ where: { productionId, setupId: setup.id }, order: { shotAt: 'DESC' } });
+    const { result, takes } = readTakes(
+      Buffer.from(input.contentBase64, 'base64'),
+      input.fileName,
+      {
+        // As it crosses the wire: the database hands out instants as objects.
+        setup: JSON.parse(JSON.stringify(bare(setup))) as Setup,
+        location,
+        date: day.date,
+        bodies,
+        lenses,
+        existing: new Set(there.map(takeKey)),
+        model: there[0] ? inputOf(there[0]) : null,
+      },
+      input.mapping,
+    );
     const wrong = result.rows.filter((r) => r.faults.length > 0);
     const answer: ImportResult = { ...result, imported: 0, dryRun: input.dryRun };
     if (input.dryRun) {
@@ -72,12 +117,22 @@ export function takeImportRoutes({ db, files }: Services): Router {
       return;
     }
     if (wrong.length > 0 && !input.acceptRest) {
-      throw new ApiProblem(422, 'rows-with-faults', `${wrong.length} of ${result.rows.length} rows cannot be read, so nothing was imported. Mend them, or accept the rest.`, {
-        errors: wrong.slice(0, 200).flatMap((r) => r.faults.map((f) => ({ field: `row ${r.row}: ${f.field}`, message: f.message }))),
-      });
+      throw new ApiProblem(
+        422,
+        'rows-with-faults',
+        `${wrong.length} of ${result.rows.length} rows cannot be read, so nothing was imported. Mend them, or accept the rest.`,
+        {
+          errors: wrong
+            .slice(0, 200)
+            .flatMap((r) => r.faults.map((f) => ({ field: `row ${r.row}: ${f.field}`, message: f.message }))),
+        },
+      );
     }
     await db.transaction(async (tx) => {
-      for (let i = 0; i < takes.length; i += 200) await tx.getRepository(Takes).insert(takes.slice(i, i + 200).map((t) => ({ ...t, productionId, version: 1 })) as never);
+      for (let i = 0; i < takes.length; i += 200)
+        await tx
+          .getRepository(Takes)
+          .insert(takes.slice(i, i + 200).map((t) => ({ ...t, productionId, version: 1 })) as never);
     });
     res.status(201).json({ ...answer, imported: takes.length });
   });
@@ -85,9 +140,18 @@ export function takeImportRoutes({ db, files }: Services): Router {
   router.post('/read-file', async (req, res) => {
     const takeId = z.uuid().optional().parse(req.query.takeId);
     const productionId = req.production.id;
-    const [bodies, lenses] = await Promise.all([db.getRepository(Bodies).findBy({ productionId }), db.getRepository(Lenses).findBy({ productionId })]);
+    const [bodies, lenses] = await Promise.all([
+      db.getRepository(Bodies).findBy({ productionId }),
+      db.getRepository(Lenses).findBy({ productionId }),
+    ]);
     const take = takeId ? await db.getRepository(Takes).findOneBy({ productionId, id: takeId }) : null;
-    const clocks = take ? await db.getRepository(CameraClocks).createQueryBuilder('c').where('c.production_id = :productionId AND c.camera = :camera', { productionId, camera: take.camera }).getMany() : [];
+    const clocks = take
+      ? await db
+          .getRepository(CameraClocks)
+          .createQueryBuilder('c')
+          .where('c.production_id = :productionId AND c.camera = :camera', { productionId, camera: take.camera })
+          .getMany()
+      : [];
     const read: Awaited<ReturnType<typeof cellsFromFile>>[] = [];
     await receiveUpload(req, files, async ({ name, received }) => {
       try {

@@ -42,9 +42,7 @@ const collator = new Intl.Collator('en', { numeric: true });
 
 function order<F extends FrameFacts>(frames: readonly F[]): F[] {
   const timed = frames.every((f) => f.takenAtMs !== null);
-  return [...frames].sort(
-    (a, b) => (timed ? a.takenAtMs! - b.takenAtMs! : 0) || collator.compare(a.name, b.name),
-  );
+  return [...frames].sort((a, b) => (timed ? a.takenAtMs! - b.takenAtMs! : 0) || collator.compare(a.name, b.name));
 }
 
 /** Cuts a sequence wherever `starts` says that a frame cannot belong to the bracket so far. */
@@ -76,7 +74,10 @@ function splitByOrder<F extends FrameFacts>(frames: readonly F[]): F[][] {
   const candidates = usual.map((_, k) => {
     const order = [...usual.slice(k), ...usual.slice(0, k)];
     const place = (f: F) => order.findIndex((x) => sameRung(x, f.exposure));
-    const split = cut(frames, (current, f) => repeats(current, f) || (place(f) >= 0 && current.some((g) => place(g) > place(f))));
+    const split = cut(
+      frames,
+      (current, f) => repeats(current, f) || (place(f) >= 0 && current.some((g) => place(g) > place(f))),
+    );
     return { split, unrest: split.reduce((sum, g) => sum + unrest(g), 0) };
   });
   return candidates.sort((a, b) => a.split.length - b.split.length || a.unrest - b.unrest)[0].split;
@@ -122,9 +123,18 @@ export function groupBrackets<F extends FrameFacts>(frames: readonly F[]): Group
     );
   }
   const ordered = order(frames);
-  const grouping = describeGroups(ordered.every((f) => f.attitude) ? splitByAttitude(ordered) : ordered.every((f) => f.exposure > 0) ? splitByOrder(ordered) : splitByLooks(ordered));
+  const grouping = describeGroups(
+    ordered.every((f) => f.attitude)
+      ? splitByAttitude(ordered)
+      : ordered.every((f) => f.exposure > 0)
+        ? splitByOrder(ordered)
+        : splitByLooks(ordered),
+  );
   const backwards = clockAgainstNumbers(ordered);
-  for (const f of backwards) grouping.brackets.find((b) => b.frames.some((g) => g.name === f.name))!.notes.push(`the camera's clock and its file numbers disagree at ${f.name}: does it belong to this view?`);
+  for (const f of backwards)
+    grouping.brackets
+      .find((b) => b.frames.some((g) => g.name === f.name))!
+      .notes.push(`the camera's clock and its file numbers disagree at ${f.name}: does it belong to this view?`);
   return backwards.length > 0 ? { ...grouping, certain: false } : grouping;
 }
 
@@ -155,11 +165,15 @@ function clockAgainstNumbers<F extends FrameFacts>(ordered: readonly F[]): F[] {
  */
 function splitByLooks<F extends FrameFacts>(frames: readonly F[]): F[][] {
   const blind = frames.find((f) => !f.look);
-  if (blind) throw new RangeError(`${blind.name} does not tell its exposure and its picture was not looked at: it cannot be sorted`);
+  if (blind)
+    throw new RangeError(
+      `${blind.name} does not tell its exposure and its picture was not looked at: it cannot be sorted`,
+    );
   return cut(frames, (current, next) => {
     const seen = current.map((f) => compareLooks(f.look!, next.look!)).filter((c) => c !== null);
     // Nothing in common with any: steps of a bracket are small, so a leap from light to dark or back is the next one's beginning.
-    if (seen.length === 0) return Math.abs(Math.log2(levelOf(next) / levelOf(current[current.length - 1]))) > LEAP_STOPS;
+    if (seen.length === 0)
+      return Math.abs(Math.log2(levelOf(next) / levelOf(current[current.length - 1]))) > LEAP_STOPS;
     const nearest = seen.reduce((a, b) => (Math.abs(b.stops) < Math.abs(a.stops) ? b : a));
     return !nearest.sameView || Math.abs(nearest.stops) < SAME_RUNG;
   });
@@ -189,7 +203,8 @@ function exposuresFromLooks<F extends FrameFacts>(groups: readonly (readonly F[]
   return groups.map((group, g) => {
     // A group whose longest frame is lost begins at a later rung of the fullest ladder: the shift that lets most rungs coincide, the least one among equals.
     const shifts = [...fullest].sort((a, b) => b - a);
-    const misfit = (shift: number) => relative[g].reduce((sum, s) => sum + Math.min(1, ...fullest.map((r) => Math.abs(s + shift - r))), 0);
+    const misfit = (shift: number) =>
+      relative[g].reduce((sum, s) => sum + Math.min(1, ...fullest.map((r) => Math.abs(s + shift - r))), 0);
     const shift = shifts.reduce((best, s) => (misfit(s) < misfit(best) - 1e-6 ? s : best), 0);
     return group.map((f, i) => ({ ...f, exposure: 2 ** (relative[g][i] + shift) }));
   });
@@ -215,7 +230,10 @@ function contradictions(group: readonly FrameFacts[]): string[] {
     if (!c.sameView) notes.push(`${f.name} does not show what ${before.name} shows: does it belong to this view?`);
     else {
       const stated = Math.log2(f.exposure / before.exposure);
-      if (Math.abs(c.stops - stated) > LIE_STOPS) notes.push(`${f.name} says ${signed(stated)} stops against ${before.name}, the pictures say ${signed(c.stops)}`);
+      if (Math.abs(c.stops - stated) > LIE_STOPS)
+        notes.push(
+          `${f.name} says ${signed(stated)} stops against ${before.name}, the pictures say ${signed(c.stops)}`,
+        );
     }
   });
   return notes;
@@ -238,7 +256,8 @@ export function describeGroups<F extends FrameFacts>(given: readonly (readonly F
     const sorted = [...group].sort((a, b) => b.exposure - a.exposure);
     const notes: string[] = [];
     sorted.slice(1).forEach((f, i) => {
-      if (sameRung(f.exposure, sorted[i].exposure)) notes.push(`${f.name} repeats an exposure that this view has already`);
+      if (sameRung(f.exposure, sorted[i].exposure))
+        notes.push(`${f.name} repeats an exposure that this view has already`);
     });
     for (const rung of ladder) {
       if (!sorted.some((f) => sameRung(f.exposure, rung))) {
@@ -246,7 +265,8 @@ export function describeGroups<F extends FrameFacts>(given: readonly (readonly F
       }
     }
     for (const f of sorted) {
-      if (!ladder.some((r) => sameRung(r, f.exposure))) notes.push(`${f.name} has an exposure that the other views do not have`);
+      if (!ladder.some((r) => sameRung(r, f.exposure)))
+        notes.push(`${f.name} has an exposure that the other views do not have`);
     }
     group.slice(1).forEach((f, i) => {
       const pause = pauseMs(group[i], f);
@@ -257,12 +277,19 @@ export function describeGroups<F extends FrameFacts>(given: readonly (readonly F
     notes.push(...contradictions(sorted));
     return { frames: sorted, notes };
   });
-  return { brackets, ladder, certain: stated && brackets.every((b) => b.notes.length === 0), exposuresFrom: stated ? 'files' : 'pictures' };
+  return {
+    brackets,
+    ladder,
+    certain: stated && brackets.every((b) => b.notes.length === 0),
+    exposuresFrom: stated ? 'files' : 'pictures',
+  };
 }
 
 function describeExposure(x: number, reference: number): string {
   const stops = Math.log2(x / reference);
-  return stops === 0 ? 'the longest exposure' : `${stops > 0 ? '+' : '-'}${Math.abs(stops).toFixed(1)} stops from its longest`;
+  return stops === 0
+    ? 'the longest exposure'
+    : `${stops > 0 ? '+' : '-'}${Math.abs(stops).toFixed(1)} stops from its longest`;
 }
 
 function pauseMs(a: FrameFacts, b: FrameFacts): number | null {

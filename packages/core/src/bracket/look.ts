@@ -25,7 +25,8 @@ export interface LookComparison {
 
 /** The look of a linear picture of one value a pixel, row-major. @throws RangeError when the picture is smaller than the grid */
 export function lookOf(level: ArrayLike<number>, width: number, height: number): FrameLook {
-  if (width < LOOK_SIDE || height < LOOK_SIDE) throw new RangeError(`a picture of ${width} x ${height} pixels is too small to look at`);
+  if (width < LOOK_SIDE || height < LOOK_SIDE)
+    throw new RangeError(`a picture of ${width} x ${height} pixels is too small to look at`);
   const sums = new Float64Array(LOOK_SIDE * LOOK_SIDE);
   const counts = new Float64Array(LOOK_SIDE * LOOK_SIDE);
   for (let y = 0; y < height; y++) {

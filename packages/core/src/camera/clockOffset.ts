@@ -20,7 +20,13 @@ export function clockOffset(fileMs: number, shown: string, zoneOffsetMin: number
   if (!m) throw new RangeError(`The clock shows hours, minutes and seconds, such as 15:31:04, not "${shown}"`);
   const tenths = m[4] !== undefined;
   const digit = tenths ? 0.1 : 1;
-  const face = Number(m[1]) * 3600 + Number(m[2]) * 60 + Number(m[3]) + (tenths ? Number(m[4]) / 10 : 0) + digit / 2 - 60 * zoneOffsetMin;
+  const face =
+    Number(m[1]) * 3600 +
+    Number(m[2]) * 60 +
+    Number(m[3]) +
+    (tenths ? Number(m[4]) / 10 : 0) +
+    digit / 2 -
+    60 * zoneOffsetMin;
   const whole = fileMs % 1000 === 0;
   const file = fileMs / 1000 + (whole ? 0.5 : 0);
   // Only the time of day is on the face: the difference nearest to nothing is meant.

@@ -13,7 +13,12 @@ export interface DepthOfField {
  * @throws RangeError for values that no lens has, or a focus distance nearer than four focal lengths (no image is formed)
  */
 export function depthOfField(focalMm: number, fNumber: number, focusM: number, circleMm: number): DepthOfField {
-  for (const [name, v] of [['focal length', focalMm], ['f-number', fNumber], ['focus distance', focusM], ['circle of confusion', circleMm]] as const) {
+  for (const [name, v] of [
+    ['focal length', focalMm],
+    ['f-number', fNumber],
+    ['focus distance', focusM],
+    ['circle of confusion', circleMm],
+  ] as const) {
     if (!(v > 0) || !Number.isFinite(v)) throw new RangeError(`${name} must be a positive number, not ${v}`);
   }
   const s = focusM * 1000;

@@ -11,7 +11,8 @@ export interface Timecode {
 export const countedRate = (rate: number): number => Math.round(rate);
 
 /** Rates that know drop-frame: 29.97 and 59.94 (and 119.88). */
-export const canDropFrames = (rate: number): boolean => countedRate(rate) % 30 === 0 && Math.abs(rate - countedRate(rate)) > 0.01;
+export const canDropFrames = (rate: number): boolean =>
+  countedRate(rate) % 30 === 0 && Math.abs(rate - countedRate(rate)) > 0.01;
 
 /** @throws RangeError saying what is wrong in the text for this rate */
 export function parseTimecode(text: string, rate: number): Timecode {
@@ -22,8 +23,10 @@ export function parseTimecode(text: string, rate: number): Timecode {
   if (hours > 23 || minutes > 59 || seconds > 59) throw new RangeError(`${text} is no time of day`);
   const count = countedRate(rate);
   if (frames >= count) throw new RangeError(`${text}: at ${rate} fps frames run from 00 to ${count - 1}`);
-  if (dropFrame && !canDropFrames(rate)) throw new RangeError(`${text}: there is no drop-frame timecode at ${rate} fps`);
-  if (dropFrame && seconds === 0 && minutes % 10 !== 0 && frames < count / 15) throw new RangeError(`${text} is skipped by drop-frame counting`);
+  if (dropFrame && !canDropFrames(rate))
+    throw new RangeError(`${text}: there is no drop-frame timecode at ${rate} fps`);
+  if (dropFrame && seconds === 0 && minutes % 10 !== 0 && frames < count / 15)
+    throw new RangeError(`${text} is skipped by drop-frame counting`);
   return { hours, minutes, seconds, frames, dropFrame };
 }
 
@@ -59,6 +62,11 @@ export function timecodeDurationS(tcIn: string, tcOut: string, rate: number): nu
   const a = parseTimecode(tcIn, rate);
   const b = parseTimecode(tcOut, rate);
   let frames = framesOfTimecode(b, rate) - framesOfTimecode(a, rate) + 1;
-  if (frames <= 0) frames += framesOfTimecode({ hours: 23, minutes: 59, seconds: 59, frames: countedRate(rate) - 1, dropFrame: a.dropFrame }, rate) + 1;
+  if (frames <= 0)
+    frames +=
+      framesOfTimecode(
+        { hours: 23, minutes: 59, seconds: 59, frames: countedRate(rate) - 1, dropFrame: a.dropFrame },
+        rate,
+      ) + 1;
   return frames / rate;
 }

@@ -48,7 +48,10 @@ function at(p: LogLuminance, x: number, y: number): number {
   if (xa < 0 || ya < 0 || xa + 1 >= p.width || ya + 1 >= p.height) return NaN;
   const i = ya * p.width + xa;
   const [tx, ty] = [x - xa, y - ya];
-  return (p.data[i] * (1 - tx) + p.data[i + 1] * tx) * (1 - ty) + (p.data[i + p.width] * (1 - tx) + p.data[i + p.width + 1] * tx) * ty;
+  return (
+    (p.data[i] * (1 - tx) + p.data[i + 1] * tx) * (1 - ty) +
+    (p.data[i + p.width] * (1 - tx) + p.data[i + p.width + 1] * tx) * ty
+  );
 }
 
 function median(values: number[]): number {
@@ -80,7 +83,8 @@ function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): numbe
  * @throws RangeError when sizes differ or too little is usable
  */
 export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
-  if (a.width !== b.width || a.height !== b.height) throw new RangeError(`the pictures differ in size: ${a.width} x ${a.height} and ${b.width} x ${b.height}`);
+  if (a.width !== b.width || a.height !== b.height)
+    throw new RangeError(`the pictures differ in size: ${a.width} x ${a.height} and ${b.width} x ${b.height}`);
   const levels = LEVELS.filter((f) => Math.min(a.width, a.height) / f >= 24);
   let dx = 0;
   let dy = 0;
@@ -96,7 +100,8 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
           if (m < best) [best, dx, dy] = [m, u * f, v * f];
         }
       }
-      if (best === Infinity) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+      if (best === Infinity)
+        throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
     }
     const stride = Math.max(1, Math.floor(Math.sqrt((pa.width * pa.height) / 60000)));
     for (let pass = 0; pass < 12; pass++) {
@@ -112,10 +117,14 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
           rows.push([value, gx, gy]);
         }
       }
-      if (rows.length < 200) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+      if (rows.length < 200)
+        throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
       // Flat places fit at any shift: what is an outlier is told by the places that have a slope at all.
       const sloping = rows.filter(([, gx, gy]) => gx * gx + gy * gy > FLAT);
-      const spread = Math.max(1e-4, 1.4826 * median((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))));
+      const spread = Math.max(
+        1e-4,
+        1.4826 * median((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))),
+      );
       const cut = 4.685 * spread;
       const n = Matrix.zeros(3, 3);
       const rhs = [0, 0, 0];
@@ -143,8 +152,13 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
       // Neighbouring pixels err together (edges, compression): a tenth of them count as independent.
       const sigma = (i: number) => Math.sqrt(10 * variance * covariance.get(i, i));
       result = {
-        dx, dy, shiftUncertaintyPx: 1.96 * f * Math.max(sigma(0), sigma(1)), stops: gain / Math.LN2, stopsUncertainty: (1.96 * sigma(2)) / Math.LN2,
-        residualStops: spread / Math.LN2, agreeing: kept / rows.length,
+        dx,
+        dy,
+        shiftUncertaintyPx: 1.96 * f * Math.max(sigma(0), sigma(1)),
+        stops: gain / Math.LN2,
+        stopsUncertainty: (1.96 * sigma(2)) / Math.LN2,
+        residualStops: spread / Math.LN2,
+        agreeing: kept / rows.length,
       };
       if (Math.hypot(step[0], step[1]) < 0.003 && Math.abs(step[2]) < 1e-4) break;
     }

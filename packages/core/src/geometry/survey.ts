@@ -50,7 +50,9 @@ const LOOSE_M = 1000;
  */
 export function solveSurvey(marks: readonly SurveyMark[], measures: readonly SurveyMeasure[]): SurveySolution {
   const at = new Map(marks.map((m) => [m.id, { e: m.eastM, n: m.northM }]));
-  for (const m of measures) for (const id of [m.from, m.to]) if (!at.has(id)) throw new RangeError(`measure ${m.id} names a mark that is not on the plan`);
+  for (const m of measures)
+    for (const id of [m.from, m.to])
+      if (!at.has(id)) throw new RangeError(`measure ${m.id} names a mark that is not on the plan`);
   const free = marks.filter((m) => !m.fixed);
   const column = new Map(free.map((m, i) => [m.id, 2 * i]));
   const size = 2 * free.length;
@@ -59,10 +61,18 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
     const b = at.get(m.to)!;
     const [de, dn] = [b.e - a.e, b.n - a.n];
     const d = Math.hypot(de, dn);
-    if (d < 1e-6) throw new RangeError(`the two ends of measure ${m.id} are drawn at the same place: move one roughly to where it stands`);
+    if (d < 1e-6)
+      throw new RangeError(
+        `the two ends of measure ${m.id} are drawn at the same place: move one roughly to where it stands`,
+      );
     return m.kind === 'distance'
       ? { value: d, ge: de / d, gn: dn / d, residual: m.value - d }
-      : { value: 0, ge: dn / (d * d) / DEG, gn: -de / (d * d) / DEG, residual: wrap180(m.value - Math.atan2(de, dn) / DEG) };
+      : {
+          value: 0,
+          ge: dn / (d * d) / DEG,
+          gn: -de / (d * d) / DEG,
+          residual: wrap180(m.value - Math.atan2(de, dn) / DEG),
+        };
   };
   const normal = () => {
     const a = Matrix.zeros(Math.max(1, size), Math.max(1, size));
@@ -105,7 +115,8 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
   const solved = marks.map((m): SolvedMark => {
     const p = at.get(m.id)!;
     const i = column.get(m.id);
-    if (i === undefined || !covariance) return { id: m.id, eastM: m.eastM, northM: m.northM, ellipse: { majorM: 0, minorM: 0, bearingDeg: 0 } };
+    if (i === undefined || !covariance)
+      return { id: m.id, eastM: m.eastM, northM: m.northM, ellipse: { majorM: 0, minorM: 0, bearingDeg: 0 } };
     const [ee, nn, en] = [covariance.get(i, i), covariance.get(i + 1, i + 1), covariance.get(i, i + 1)];
     const mean = (ee + nn) / 2;
     const spread = Math.hypot((ee - nn) / 2, en);
@@ -115,7 +126,16 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
       return { id: m.id, eastM: p.e, northM: p.n, ellipse: null };
     }
     const bearing = 0.5 * Math.atan2(2 * en, nn - ee);
-    return { id: m.id, eastM: p.e, northM: p.n, ellipse: { majorM: CONFIDENCE * major, minorM: CONFIDENCE * Math.sqrt(Math.max(0, mean - spread)), bearingDeg: ((bearing / DEG) % 180 + 180) % 180 } };
+    return {
+      id: m.id,
+      eastM: p.e,
+      northM: p.n,
+      ellipse: {
+        majorM: CONFIDENCE * major,
+        minorM: CONFIDENCE * Math.sqrt(Math.max(0, mean - spread)),
+        bearingDeg: (((bearing / DEG) % 180) + 180) % 180,
+      },
+    };
   });
   const residuals = measures.map((m) => {
     const { residual } = computed(m);
@@ -123,5 +143,11 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
   });
   const surplus = measures.length - (size - 2 * untied.length);
   const sum = residuals.reduce((s, r) => s + r.sigmas * r.sigmas, 0);
-  return { marks: solved, residuals, sigmaZero: surplus > 0 ? Math.sqrt(sum / surplus) : null, surplus: Math.max(0, surplus), untied };
+  return {
+    marks: solved,
+    residuals,
+    sigmaZero: surplus > 0 ? Math.sqrt(sum / surplus) : null,
+    surplus: Math.max(0, surplus),
+    untied,
+  };
 }

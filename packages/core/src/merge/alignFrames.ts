@@ -57,7 +57,9 @@ function mismatch(a: LogLuminance, b: LogLuminance, dx: number, dy: number): num
   for (let y = Math.max(0, -iy); y < Math.min(height, height - iy) - 1; y++) {
     for (let x = Math.max(0, -ix); x < Math.min(width, width - ix) - 1; x++) {
       const i = (y + iy) * width + x + ix;
-      const seen = (b.data[i] * (1 - tx) + b.data[i + 1] * tx) * (1 - ty) + (b.data[i + width] * (1 - tx) + b.data[i + width + 1] * tx) * ty;
+      const seen =
+        (b.data[i] * (1 - tx) + b.data[i + 1] * tx) * (1 - ty) +
+        (b.data[i + width] * (1 - tx) + b.data[i + width + 1] * tx) * ty;
       const v = seen - a.data[y * width + x];
       if (!Number.isNaN(v)) d.push(v);
     }
@@ -82,7 +84,12 @@ export function bracketShifts(frames: readonly AlignedFrame[], width: number, he
     try {
       const s = frameShift(planes[k - 1], planes[k]);
       const still = mismatch(planes[k - 1], planes[k], 0, 0);
-      const sure = s.agreeing > 0.4 && s.shiftUncertaintyPx < 0.5 && s.residualStops < 0.4 && still > WORTH_MENDING && mismatch(planes[k - 1], planes[k], s.dx, s.dy) < CLEARLY_BETTER * still;
+      const sure =
+        s.agreeing > 0.4 &&
+        s.shiftUncertaintyPx < 0.5 &&
+        s.residualStops < 0.4 &&
+        still > WORTH_MENDING &&
+        mismatch(planes[k - 1], planes[k], s.dx, s.dy) < CLEARLY_BETTER * still;
       out.push(sure ? { dx: before.dx + s.dx * factor, dy: before.dy + s.dy * factor } : { ...before });
     } catch (error) {
       if (!(error instanceof RangeError)) throw error;
@@ -94,7 +101,12 @@ export function bracketShifts(frames: readonly AlignedFrame[], width: number, he
 }
 
 /** The frame with its content moved back by a shift (bilinear between codes, borders held). */
-export function shiftCodes<T extends Uint8Array | Uint16Array>(codes: T, width: number, height: number, { dx, dy }: BracketShift): T {
+export function shiftCodes<T extends Uint8Array | Uint16Array>(
+  codes: T,
+  width: number,
+  height: number,
+  { dx, dy }: BracketShift,
+): T {
   const out = (codes instanceof Uint8Array ? new Uint8Array(codes.length) : new Uint16Array(codes.length)) as T;
   const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
   const [tx, ty] = [dx - ix, dy - iy];
@@ -109,7 +121,12 @@ export function shiftCodes<T extends Uint8Array | Uint16Array>(codes: T, width: 
       const xa = clampX(x + ix);
       const xb = clampX(x + ix + 1);
       for (let c = 0; c < 3; c++) {
-        const [a, b, d, e] = [codes[3 * (ya + xa) + c], codes[3 * (ya + xb) + c], codes[3 * (yb + xa) + c], codes[3 * (yb + xb) + c]];
+        const [a, b, d, e] = [
+          codes[3 * (ya + xa) + c],
+          codes[3 * (ya + xb) + c],
+          codes[3 * (yb + xa) + c],
+          codes[3 * (yb + xb) + c],
+        ];
         // A mean with a clipped code is neither: it counts as clipped.
         const most = Math.max(a, b, d, e);
         out[3 * (y * width + x) + c] = most >= full ? most : waa * a + wab * b + wba * d + wbb * e + 0.5;

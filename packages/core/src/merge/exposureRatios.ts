@@ -15,14 +15,19 @@ export interface RatioObservation {
  * Ratio of two linear frames of one bracket from the samples that both hold well: the median of their log ratio.
  * @returns null when fewer than 500 samples are good in both
  */
-export function observeRatio(longer: { codes: Uint16Array; exposure: number }, shorter: { codes: Uint16Array; exposure: number }, rungs: { a: number; b: number }): RatioObservation | null {
+export function observeRatio(
+  longer: { codes: Uint16Array; exposure: number },
+  shorter: { codes: Uint16Array; exposure: number },
+  rungs: { a: number; b: number },
+): RatioObservation | null {
   const low = 0.02 * 65535;
   const high = 0.9 * 65535;
   const logs: number[] = [];
   const step = Math.max(1, Math.floor(longer.codes.length / 400000));
   for (let i = 0; i < longer.codes.length; i += step) {
     const [p, q] = [longer.codes[i], shorter.codes[i]];
-    if (p > low && p < high && q > low * 0.3 && q < high) logs.push(Math.log(p / longer.exposure / (q / shorter.exposure)));
+    if (p > low && p < high && q > low * 0.3 && q < high)
+      logs.push(Math.log(p / longer.exposure / (q / shorter.exposure)));
   }
   if (logs.length < 500) return null;
   logs.sort((x, y) => x - y);
@@ -40,14 +45,19 @@ const LEAST_PLACES = 40;
  * @param table linear value of every code
  * @param exposures nominal X of every rung, longest first
  */
-export function ratiosByCurve(samples: readonly (readonly ResponseSample[])[], exposures: readonly number[], table: ArrayLike<number>): RatioObservation[] {
+export function ratiosByCurve(
+  samples: readonly (readonly ResponseSample[])[],
+  exposures: readonly number[],
+  table: ArrayLike<number>,
+): RatioObservation[] {
   const logs = exposures.slice(1).map(() => [] as number[]);
   for (const s of samples.flat()) {
     for (let i = 0; i < s.rungs.length; i++) {
       const j = s.rungs.indexOf(s.rungs[i] + 1);
       if (j < 0) continue;
       const [p, q] = [s.codes[i], s.codes[j]];
-      if (p >= TELLING.low && p <= TELLING.high && q >= TELLING.low && q <= TELLING.high) logs[s.rungs[i]].push(Math.log(table[p] / exposures[s.rungs[i]] / (table[q] / exposures[s.rungs[i] + 1])));
+      if (p >= TELLING.low && p <= TELLING.high && q >= TELLING.low && q <= TELLING.high)
+        logs[s.rungs[i]].push(Math.log(table[p] / exposures[s.rungs[i]] / (table[q] / exposures[s.rungs[i] + 1])));
     }
   }
   return logs.flatMap((l, a) => {
@@ -61,7 +71,11 @@ export function ratiosByCurve(samples: readonly (readonly ResponseSample[])[], e
 /**
  * Real over nominal exposure of every rung from observed ratios, each held near 1 by `shutterSigma`; their mean is 1, for no ratio tells a common factor.
  */
-export function solveExposureFactors(rungs: number, observations: readonly RatioObservation[], shutterSigma = 0.05): number[] {
+export function solveExposureFactors(
+  rungs: number,
+  observations: readonly RatioObservation[],
+  shutterSigma = 0.05,
+): number[] {
   const a = Matrix.zeros(rungs, rungs);
   const b = Matrix.zeros(rungs, 1);
   for (let k = 0; k < rungs; k++) a.set(k, k, 1 / (shutterSigma * shutterSigma));

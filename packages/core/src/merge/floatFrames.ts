@@ -8,7 +8,8 @@ export function codesFromFloats(frames: readonly Float32Array[]): { codes: Uint1
   let white = 1;
   for (const data of frames) {
     for (let i = 0; i < data.length; i++) {
-      if (!Number.isFinite(data[i])) throw new RangeError(`holds a value that is not a number at pixel ${Math.floor(i / 3)}`);
+      if (!Number.isFinite(data[i]))
+        throw new RangeError(`holds a value that is not a number at pixel ${Math.floor(i / 3)}`);
       if (data[i] > white) white = data[i];
     }
   }
@@ -32,10 +33,15 @@ const FLAT_TOP = 12;
  * @param into receives 3 floats and a byte a pixel
  * @returns the radiance at which it clips (Infinity without a flat top) and whether anything was cut
  */
-export function takeFloats(data: Float32Array, exposure: number, into: { pixels: Float32Array; clipped: Uint8Array }): { clipLevel: number } {
+export function takeFloats(
+  data: Float32Array,
+  exposure: number,
+  into: { pixels: Float32Array; clipped: Uint8Array },
+): { clipLevel: number } {
   const top = [0, 0, 0];
   for (let i = 0; i < data.length; i++) {
-    if (!Number.isFinite(data[i])) throw new RangeError(`holds a value that is not a number at pixel ${Math.floor(i / 3)}`);
+    if (!Number.isFinite(data[i]))
+      throw new RangeError(`holds a value that is not a number at pixel ${Math.floor(i / 3)}`);
     if (data[i] > top[i % 3]) top[i % 3] = data[i];
   }
   const count = [0, 0, 0];

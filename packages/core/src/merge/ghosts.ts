@@ -14,19 +14,29 @@ const GHOST_BLOCK = 4;
  * Where frames contradict each other the result is one of them alone: the one that most others agree with (on a tie the bracket's reference, the
  * frame that holds most of the picture), or the nearest exposure that holds the place. Returns the map of what was taken so.
  */
-export function takeOutGhosts({ codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack, image: RgbImage, clipped: Uint8Array, stops: number): Uint8Array {
+export function takeOutGhosts(
+  { codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack,
+  image: RgbImage,
+  clipped: Uint8Array,
+  stops: number,
+): Uint8Array {
   const { width, height, data } = image;
   const count = codes.length;
   const leastShare = 1 - 2 ** -stops;
   const least = codes[0] instanceof Uint8Array ? GHOST_LEAST_CODE : 1;
-  const holds = (k: number, i: number) => codes[k][i] >= least && codes[k][i] < clipCodes[i % 3] && tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
+  const holds = (k: number, i: number) =>
+    codes[k][i] >= least &&
+    codes[k][i] < clipCodes[i % 3] &&
+    tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
   const coverage = codes.map((_, k) => {
     let n = 0;
     for (let i = 1; i < data.length; i += 3 * 97) if (holds(k, i)) n++;
     return n;
   });
   const reference = coverage.indexOf(Math.max(...coverage));
-  const order = Array.from({ length: count }, (_, k) => k).sort((a, b) => Math.abs(a - reference) - Math.abs(b - reference));
+  const order = Array.from({ length: count }, (_, k) => k).sort(
+    (a, b) => Math.abs(a - reference) - Math.abs(b - reference),
+  );
   const columns = Math.ceil(width / GHOST_BLOCK);
   const rows = Math.ceil(height / GHOST_BLOCK);
   const bad = new Uint8Array(columns * rows);
@@ -68,7 +78,8 @@ export function takeOutGhosts({ codes, x, tables, rounding, clipCodes, inverseWe
     if (bad[by * columns + bx]) return bad[by * columns + bx];
     for (let v = -1; v <= 1; v++) {
       for (let u = -1; u <= 1; u++) {
-        const chosen = bad[Math.max(0, Math.min(rows - 1, by + v)) * columns + Math.max(0, Math.min(columns - 1, bx + u))];
+        const chosen =
+          bad[Math.max(0, Math.min(rows - 1, by + v)) * columns + Math.max(0, Math.min(columns - 1, bx + u))];
         if (chosen) return chosen;
       }
     }

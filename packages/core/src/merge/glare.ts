@@ -11,7 +11,8 @@ export function glarePerSr(curve: GlareCurve, angleDeg: number): number {
   if (angleDeg <= curve[0].angleDeg) return curve[0].perSr;
   for (let i = 1; i < curve.length; i++) {
     const [a, b] = [curve[i - 1], curve[i]];
-    if (angleDeg <= b.angleDeg) return a.perSr + ((angleDeg - a.angleDeg) / Math.max(1e-9, b.angleDeg - a.angleDeg)) * (b.perSr - a.perSr);
+    if (angleDeg <= b.angleDeg)
+      return a.perSr + ((angleDeg - a.angleDeg) / Math.max(1e-9, b.angleDeg - a.angleDeg)) * (b.perSr - a.perSr);
   }
   return curve[curve.length - 1].perSr;
 }
@@ -20,7 +21,8 @@ export function glarePerSr(curve: GlareCurve, angleDeg: number): number {
 function solidAngle(lens: Lens, theta: number): number {
   const h = 1e-4;
   const r = lensRadius(lens, theta);
-  const slope = (lensRadius(lens, theta + h) - lensRadius(lens, Math.max(0, theta - h))) / (theta < h ? theta + h : 2 * h);
+  const slope =
+    (lensRadius(lens, theta + h) - lensRadius(lens, Math.max(0, theta - h))) / (theta < h ? theta + h : 2 * h);
   return (theta < 1e-6 ? 1 / (slope * slope) : Math.sin(theta) / (r * slope)) / (lens.focalPx * lens.focalPx);
 }
 
@@ -65,7 +67,8 @@ function blocksOf(image: RgbImage, lens: Lens, side: number): Block[] {
   return blocks;
 }
 
-const angleDeg = (a: Vec3, b: Vec3) => Math.acos(Math.max(-1, Math.min(1, a[0] * b[0] + a[1] * b[1] + a[2] * b[2]))) / DEG;
+const angleDeg = (a: Vec3, b: Vec3) =>
+  Math.acos(Math.max(-1, Math.min(1, a[0] * b[0] + a[1] * b[1] + a[2] * b[2]))) / DEG;
 
 export interface GlareMeasurement {
   curve: { angleDeg: number; perSr: number }[];
@@ -89,14 +92,16 @@ const CORE_DEG = 2;
  * @throws RangeError when sizes differ or no sun stands out
  */
 export function measureGlare(open: RgbImage, covered: RgbImage, lens: Lens, coverDeg = 5): GlareMeasurement {
-  if (open.width !== covered.width || open.height !== covered.height) throw new RangeError('both views must have the same size');
+  if (open.width !== covered.width || open.height !== covered.height)
+    throw new RangeError('both views must have the same size');
   const side = Math.max(4, Math.round(Math.max(open.width, open.height) / 128));
   const [bright, dark] = [blocksOf(open, lens, side), blocksOf(covered, lens, side)];
   const added = bright.map((b, k) => ({ ...b, gain: b.flux[1] - dark[k].flux[1] }));
   const peak = added.reduce((a, b) => (b.gain > a.gain ? b : a));
   const energy = added.filter((b) => angleDeg(b.d, peak.d) < CORE_DEG).reduce((s, b) => s + b.gain, 0);
   const total = dark.reduce((s, b) => s + b.flux[1], 0);
-  if (!(energy > 0.02 * total)) throw new RangeError('no sun stands out between the two views: one must see it, in the other it must be covered');
+  if (!(energy > 0.02 * total))
+    throw new RangeError('no sun stands out between the two views: one must see it, in the other it must be covered');
   const values: number[][] = BIN_EDGES.map(() => []);
   for (const b of added) {
     const angle = angleDeg(b.d, peak.d);
@@ -158,7 +163,8 @@ export function removeGlare(image: RgbImage, lens: Lens, curve: GlareCurve): num
       // Nodes beyond the image circle take the direction of its border.
       const [x, y] = [i * side, j * side];
       let d = unprojectPixel(lens, x, y);
-      for (let k = 0.98; !d && k > 0; k -= 0.02) d = unprojectPixel(lens, lens.centreX + (x - lens.centreX) * k, lens.centreY + (y - lens.centreY) * k);
+      for (let k = 0.98; !d && k > 0; k -= 0.02)
+        d = unprojectPixel(lens, lens.centreX + (x - lens.centreX) * k, lens.centreY + (y - lens.centreY) * k);
       if (!d) continue;
       at(d, sources, here);
       for (let c = 0; c < 3; c++) field[3 * (j * columns + i) + c] = here[c];
@@ -177,7 +183,9 @@ export function removeGlare(image: RgbImage, lens: Lens, curve: GlareCurve): num
       if (!(image.data[o + 1] > 0)) continue;
       const n = 3 * (j * columns + i);
       for (let c = 0; c < 3; c++) {
-        const g = (field[n + c] * (1 - tx) + field[n + 3 + c] * tx) * (1 - ty) + (field[n + 3 * columns + c] * (1 - tx) + field[n + 3 * columns + 3 + c] * tx) * ty;
+        const g =
+          (field[n + c] * (1 - tx) + field[n + 3 + c] * tx) * (1 - ty) +
+          (field[n + 3 * columns + c] * (1 - tx) + field[n + 3 * columns + 3 + c] * tx) * ty;
         const v = image.data[o + c];
         const out = Math.min(g, MOST_TAKEN * v);
         image.data[o + c] = (v - out) / (1 - share);

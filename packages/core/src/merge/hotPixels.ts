@@ -20,8 +20,15 @@ export function standingOut(image: RgbImage, uncertainty?: Uint8Array): Uint32Ar
     for (let i = y * row + 3; i < (y + 1) * row - 3; i++) {
       const v = data[i];
       if (uncertainty && uncertainty[(i / 3) | 0] > KNOWN) continue;
-      if (!(v > STANDS_OUT * data[i - 3] && v > STANDS_OUT * data[i + 3] && v > STANDS_OUT * data[i - row] && v > STANDS_OUT * data[i + row])) continue;
-      if (v > STANDS_OUT * Math.max(data[i - row - 3], data[i - row + 3], data[i + row - 3], data[i + row + 3])) found.push(i);
+      if (!(
+        v > STANDS_OUT * data[i - 3] &&
+        v > STANDS_OUT * data[i + 3] &&
+        v > STANDS_OUT * data[i - row] &&
+        v > STANDS_OUT * data[i + row]
+      ))
+        continue;
+      if (v > STANDS_OUT * Math.max(data[i - row - 3], data[i - row + 3], data[i + row - 3], data[i + row + 3]))
+        found.push(i);
     }
   }
   return Uint32Array.from(found);
@@ -40,7 +47,9 @@ export function commonSamples(lists: readonly Uint32Array[]): Uint32Array {
 export function repairSamples(image: RgbImage, samples: Uint32Array): void {
   const row = 3 * image.width;
   for (const i of samples) {
-    const around = [i - row - 3, i - row, i - row + 3, i - 3, i + 3, i + row - 3, i + row, i + row + 3].map((k) => image.data[k]).sort((a, b) => a - b);
+    const around = [i - row - 3, i - row, i - row + 3, i - 3, i + 3, i + row - 3, i + row, i + row + 3]
+      .map((k) => image.data[k])
+      .sort((a, b) => a - b);
     image.data[i] = (around[3] + around[4]) / 2;
   }
 }

@@ -15,8 +15,13 @@ export function decodingTable(curve: Curve, maxCode: number): Float32Array {
 }
 
 /** Codes of a picture as linear light: floats and 16 bits are linear already, 8 bits follow the sRGB curve. */
-export function linearFromCodes(picture: { width: number; height: number; codes: Uint8Array | Uint16Array | Float32Array }): RgbImage {
-  if (picture.codes instanceof Float32Array) return { width: picture.width, height: picture.height, data: picture.codes };
+export function linearFromCodes(picture: {
+  width: number;
+  height: number;
+  codes: Uint8Array | Uint16Array | Float32Array;
+}): RgbImage {
+  if (picture.codes instanceof Float32Array)
+    return { width: picture.width, height: picture.height, data: picture.codes };
   const table = picture.codes instanceof Uint16Array ? decodingTable('linear', 65535) : decodingTable('srgb', 255);
   const data = new Float32Array(picture.codes.length);
   for (let i = 0; i < data.length; i++) data[i] = table[picture.codes[i]];

@@ -64,7 +64,8 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   const samples = width * height * 3;
   for (const f of frames) {
     if (f.codes.length !== samples) throw new RangeError('all frames of a bracket must have the same size');
-    if (!(f.exposure > 0) || !Number.isFinite(f.exposure)) throw new RangeError(`exposure ${f.exposure} is not positive`);
+    if (!(f.exposure > 0) || !Number.isFinite(f.exposure))
+      throw new RangeError(`exposure ${f.exposure} is not positive`);
   }
   const noise = options.noise ?? DEFAULT_NOISE;
   const sorted = [...frames].sort((a, b) => b.exposure - a.exposure);
@@ -77,17 +78,32 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   const saturation = options.saturation ?? (wide ? 0.95 : Math.min(...tables.map((t) => t[250])));
   const x = Float64Array.from(sorted, (f) => f.exposure);
   const stack: Stack = {
-    codes: sorted.map((f) => f.codes), x, tables, rounding: tables.map(quantisationVariance),
+    codes: sorted.map((f) => f.codes),
+    x,
+    tables,
+    rounding: tables.map(quantisationVariance),
     clipCodes: tables.map((t) => {
       const code = t.findIndex((v) => v >= saturation);
       return code < 0 ? t.length - 1 : code;
     }),
-    inverseWell: 1 / noise.fullWellE, readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
+    inverseWell: 1 / noise.fullWellE,
+    readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
   };
   const image = options.into ? { width, height, data: options.into.pixels } : createImage(width, height);
   const clipped = options.into?.clipped ?? new Uint8Array(width * height);
   const uncertainty = options.into?.uncertainty ?? null;
-  const starved = wide ? mergeWide(stack, image.data, clipped, uncertainty) : mergeNarrow(stack, image.data, clipped, uncertainty);
-  const ghosts = options.ghosts && sorted.length > 2 ? takeOutGhosts(stack, image, clipped, options.ghosts === true ? USUAL_GHOST_STOPS : options.ghosts) : null;
-  return { image, clipped, clipLevel: saturation / x[x.length - 1], starvedFraction: starved / (width * height), ghosts };
+  const starved = wide
+    ? mergeWide(stack, image.data, clipped, uncertainty)
+    : mergeNarrow(stack, image.data, clipped, uncertainty);
+  const ghosts =
+    options.ghosts && sorted.length > 2
+      ? takeOutGhosts(stack, image, clipped, options.ghosts === true ? USUAL_GHOST_STOPS : options.ghosts)
+      : null;
+  return {
+    image,
+    clipped,
+    clipLevel: saturation / x[x.length - 1],
+    starvedFraction: starved / (width * height),
+    ghosts,
+  };
 }

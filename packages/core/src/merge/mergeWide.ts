@@ -8,7 +8,12 @@ const FACTS = 4;
  * The 16-bit merge: the longest unclipped frame gives a first estimate, from it follows the weight of every frame that is not clipped.
  * Returns how many green samples no frame holds above its noise.
  */
-export function mergeWide(stack: Stack, out: Float32Array, clipped: Uint8Array, uncertainty: Uint8Array | null): number {
+export function mergeWide(
+  stack: Stack,
+  out: Float32Array,
+  clipped: Uint8Array,
+  uncertainty: Uint8Array | null,
+): number {
   const { codes, x, tables, rounding, clipCodes, inverseWell, readVariance } = stack;
   const count = codes.length;
   const table = tables[0];
@@ -17,8 +22,14 @@ export function mergeWide(stack: Stack, out: Float32Array, clipped: Uint8Array, 
   // The usual straight line needs no look-up, and its rounding is the same for every code.
   const straight = isStraight(table);
   const { kernels, at, buffer } = kernelRoom({
-    frames: 4 * FACTS * count, codes: 2 * CHUNK, light: 4 * CHUNK * count, rounds: straight ? 16 : 4 * CHUNK * count, weights: 4 * CHUNK, sums: 4 * CHUNK,
-    table: straight ? 0 : 4 * table.length, rounding: straight ? 0 : 4 * round.length,
+    frames: 4 * FACTS * count,
+    codes: 2 * CHUNK,
+    light: 4 * CHUNK * count,
+    rounds: straight ? 16 : 4 * CHUNK * count,
+    weights: 4 * CHUNK,
+    sums: 4 * CHUNK,
+    table: straight ? 0 : 4 * table.length,
+    rounding: straight ? 0 : 4 * round.length,
   });
   new Float32Array(buffer, at.frames, FACTS * count).set([...x].flatMap((v) => [1 / v, v * v, v * inverseWell, 0]));
   if (straight) new Float32Array(buffer, at.rounds, 4).fill(round[1]);
@@ -38,7 +49,18 @@ export function mergeWide(stack: Stack, out: Float32Array, clipped: Uint8Array, 
       if (straight) kernels.straighten(at.codes, table[1], padded, at.light + plane);
       else kernels.lookUp(at.codes, at.table, at.rounding, padded, at.light + plane, at.rounds + plane);
     }
-    kernels.addWide(at.light, at.rounds, straight ? 0 : 4, at.frames, count, clip, readVariance, padded, at.weights, at.sums);
+    kernels.addWide(
+      at.light,
+      at.rounds,
+      straight ? 0 : 4,
+      at.frames,
+      count,
+      clip,
+      readVariance,
+      padded,
+      at.weights,
+      at.sums,
+    );
     const holes = kernels.settle(at.weights, at.sums, padded) !== 0;
     finishChunk(stack, { weights, means: sums, from, n, holes }, out, clipped, uncertainty);
   }
@@ -51,6 +73,7 @@ export function mergeWide(stack: Stack, out: Float32Array, clipped: Uint8Array, 
 
 function isStraight(table: Float32Array): boolean {
   const top = table[table.length - 1];
-  for (let i = 1; i < table.length; i += 997) if (Math.abs(table[i] - (i * top) / (table.length - 1)) > 1e-7 * top) return false;
+  for (let i = 1; i < table.length; i += 997)
+    if (Math.abs(table[i] - (i * top) / (table.length - 1)) > 1e-7 * top) return false;
   return table[0] === 0;
 }

@@ -61,17 +61,19 @@ const HELD = 1e7;
 
 /** Hat functions between knots: index of the left knot and the share of the right one. */
 function knotOf(code: number): { left: number; share: number } {
-  const u = (Math.pow(code / 255, 0.7) * (KNOTS - 1));
+  const u = Math.pow(code / 255, 0.7) * (KNOTS - 1);
   const left = Math.min(KNOTS - 2, Math.floor(u));
   return { left, share: u - left };
 }
 
-const lightAt = (table: Float32Array, code: number) => table[Math.floor(code)] + (code % 1) * (table[Math.min(255, Math.floor(code) + 1)] - table[Math.floor(code)]);
+const lightAt = (table: Float32Array, code: number) =>
+  table[Math.floor(code)] + (code % 1) * (table[Math.min(255, Math.floor(code) + 1)] - table[Math.floor(code)]);
 
 /** Standard deviation of the logarithm of a value known by its code: rounding, and shot noise of a sensor of 30 000 electrons averaged a little by the file. */
 function logSigma(table: Float32Array, code: number): number {
   const value = table[code];
-  const step = (table[Math.min(255, code + 1)] - table[Math.max(0, code - 1)]) / (Math.min(255, code + 1) - Math.max(0, code - 1));
+  const step =
+    (table[Math.min(255, code + 1)] - table[Math.max(0, code - 1)]) / (Math.min(255, code + 1) - Math.max(0, code - 1));
   const variance = (step * step) / 12 + value / 30000 + (4 / 30000) ** 2;
   return Math.sqrt(variance) / Math.max(value, 1e-6);
 }
@@ -88,24 +90,37 @@ function logSigma(table: Float32Array, code: number): number {
  * @param exposures nominal X of every rung
  * @throws RangeError with fewer than two rungs or too few samples
  */
-export function recoverResponse(samples: readonly [readonly ResponseSample[], readonly ResponseSample[], readonly ResponseSample[]], exposures: readonly number[], options: ResponseOptions = {}): RecoveredResponse {
+export function recoverResponse(
+  samples: readonly [readonly ResponseSample[], readonly ResponseSample[], readonly ResponseSample[]],
+  exposures: readonly number[],
+  options: ResponseOptions = {},
+): RecoveredResponse {
   const rungs = exposures.length;
   if (rungs < 2) throw new RangeError('a response needs at least two exposures of the same places');
   const usable = samples.map((list) => list.filter((s) => s.codes.filter((c) => c >= LOW && c <= HIGH).length >= 2));
-  if (usable.some((l) => l.length < 60)) throw new RangeError('too few places are neither black nor clipped in two frames to recover a response from');
+  if (usable.some((l) => l.length < 60))
+    throw new RangeError('too few places are neither black nor clipped in two frames to recover a response from');
   const prior = decodingTable(options.prior ?? 'srgb', 255);
   const sigma = options.shutterSigma ?? 0.05;
   const size = 3 * KNOTS + rungs;
   const logPrior = prior.map((v) => Math.log(Math.max(v, 1e-6)));
   const logX = exposures.map(Math.log);
   // Only exposures that were seen take part: an unseen one would give way for all the others.
-  const seen = logX.map((_, k) => usable.reduce((sum, l) => sum + l.filter((s) => s.rungs.some((r, i) => r === k && s.codes[i] >= LOW && s.codes[i] <= HIGH)).length, 0));
+  const seen = logX.map((_, k) =>
+    usable.reduce(
+      (sum, l) =>
+        sum + l.filter((s) => s.rungs.some((r, i) => r === k && s.codes[i] >= LOW && s.codes[i] <= HIGH)).length,
+      0,
+    ),
+  );
   const counted = seen.map((n) => n / (n + WELL_SEEN));
   const whole = counted.reduce((sum, n) => sum + n, 0);
   const share = counted.map((n) => n / whole);
   const meanX = logX.reduce((sum, v, k) => sum + share[k] * v, 0);
   const spacing = logX.map((v, k) => share[k] * (v - meanX));
-  const light = Array.from({ length: KNOTS }, (_, k) => Math.log(lightAt(prior, 255 * (k / (KNOTS - 1)) ** (1 / 0.7)) + DARK));
+  const light = Array.from({ length: KNOTS }, (_, k) =>
+    Math.log(lightAt(prior, 255 * (k / (KNOTS - 1)) ** (1 / 0.7)) + DARK),
+  );
   let solution = new Float64Array(size);
   let spread = 0;
   let residualSquares = 0;
@@ -135,7 +150,12 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
           const { left, share } = knotOf(code);
           const value = evaluate(channel, code) - logX[rung] - solution[3 * KNOTS + rung];
           const sd = logSigma(prior, code) + 0.004 + 0.25 / code;
-          parts.push({ i: [channel * KNOTS + left, channel * KNOTS + left + 1, 3 * KNOTS + rung], v: [1 - share, share, -1], value, w: 1 / (sd * sd) });
+          parts.push({
+            i: [channel * KNOTS + left, channel * KNOTS + left + 1, 3 * KNOTS + rung],
+            v: [1 - share, share, -1],
+            value,
+            w: 1 / (sd * sd),
+          });
           total += 1 / (sd * sd);
           mean += value / (sd * sd);
         });
@@ -247,17 +267,19 @@ export function recoverResponse(samples: readonly [readonly ResponseSample[], re
 
 function coverage(lists: readonly (readonly ResponseSample[])[]): boolean {
   const rungs = new Set<number>();
-  return lists.every((list) => {
-    const parts = new Array<number>(8).fill(0);
-    for (const s of list) {
-      s.codes.forEach((c, k) => {
-        if (c < 20 || c > 240) return;
-        parts[Math.min(7, Math.floor((c - 20) / 27.6))]++;
-        rungs.add(s.rungs[k]);
-      });
-    }
-    return parts.filter((n) => n >= PART_LEAST).length >= PARTS_NEEDED;
-  }) && rungs.size >= 3;
+  return (
+    lists.every((list) => {
+      const parts = new Array<number>(8).fill(0);
+      for (const s of list) {
+        s.codes.forEach((c, k) => {
+          if (c < 20 || c > 240) return;
+          parts[Math.min(7, Math.floor((c - 20) / 27.6))]++;
+          rungs.add(s.rungs[k]);
+        });
+      }
+      return parts.filter((n) => n >= PART_LEAST).length >= PARTS_NEEDED;
+    }) && rungs.size >= 3
+  );
 }
 
 /** Code 0 is below what can be told: half of code 1. */

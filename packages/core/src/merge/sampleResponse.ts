@@ -14,7 +14,13 @@ const CLASSES = 24;
  * @param rungs index of every frame's exposure
  * @param most places to take a channel
  */
-export function sampleResponse(codes: readonly Uint8Array[], rungs: readonly number[], width: number, height: number, most: number): [ResponseSample[], ResponseSample[], ResponseSample[]] {
+export function sampleResponse(
+  codes: readonly Uint8Array[],
+  rungs: readonly number[],
+  width: number,
+  height: number,
+  most: number,
+): [ResponseSample[], ResponseSample[], ResponseSample[]] {
   const out: [ResponseSample[], ResponseSample[], ResponseSample[]] = [[], [], []];
   const taken = [0, 1, 2].map(() => new Float64Array(CLASSES));
   const perClass = Math.ceil((2 * most) / CLASSES);
@@ -39,7 +45,8 @@ export function sampleResponse(codes: readonly Uint8Array[], rungs: readonly num
         if (m < 6 || m > 251) continue;
         inside++;
         const limit = FLAT_CODES + FLAT_SHARE * v;
-        if (Math.abs(l - v) > limit || Math.abs(r - v) > limit || Math.abs(u - v) > limit || Math.abs(d - v) > limit) flat = false;
+        if (Math.abs(l - v) > limit || Math.abs(r - v) > limit || Math.abs(u - v) > limit || Math.abs(d - v) > limit)
+          flat = false;
       }
       if (inside < 2 || !flat) continue;
       const kind = Math.min(CLASSES - 1, Math.floor((sum * CLASSES) / (256 * codes.length)));

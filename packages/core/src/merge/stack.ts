@@ -27,7 +27,13 @@ export interface MergedChunk {
 }
 
 /** Puts merged samples where they belong. Where all frames clip the shortest one's value stands and the pixel is marked. */
-export function finishChunk({ codes, x, tables }: Stack, { weights, means, from, n, holes }: MergedChunk, out: Float32Array, clipped: Uint8Array, uncertainty: Uint8Array | null): void {
+export function finishChunk(
+  { codes, x, tables }: Stack,
+  { weights, means, from, n, holes }: MergedChunk,
+  out: Float32Array,
+  clipped: Uint8Array,
+  uncertainty: Uint8Array | null,
+): void {
   if (holes) {
     const shortest = codes.length - 1;
     for (let i = 0; i < n; i++) {

@@ -13,7 +13,9 @@ export function encodeUncertainty(relative: number): number {
 }
 
 /** Codes by the upper 17 bits of a float: 256 steps an octave of information, a twentieth of a code each. */
-const CODE_OF_BITS = Uint8Array.from({ length: 1 << 17 }, (_, upper) => encodeUncertainty(1 / Math.sqrt(upper === 0 ? 0 : valueOfBits((upper << 15) | (1 << 14)))));
+const CODE_OF_BITS = Uint8Array.from({ length: 1 << 17 }, (_, upper) =>
+  encodeUncertainty(1 / Math.sqrt(upper === 0 ? 0 : valueOfBits((upper << 15) | (1 << 14)))),
+);
 const oneFloat = new Float32Array(1);
 const oneBits = new Uint32Array(oneFloat.buffer);
 
@@ -33,4 +35,6 @@ export function decodeUncertainty(code: number): number {
 }
 
 /** `decodeUncertainty` squared, by code; the unknown is 0. */
-export const RELATIVE_VARIANCE = Float64Array.from({ length: 256 }, (_, code) => (code === UNKNOWN_UNCERTAINTY ? 0 : decodeUncertainty(code) ** 2));
+export const RELATIVE_VARIANCE = Float64Array.from({ length: 256 }, (_, code) =>
+  code === UNKNOWN_UNCERTAINTY ? 0 : decodeUncertainty(code) ** 2,
+);

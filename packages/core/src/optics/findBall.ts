@@ -29,10 +29,11 @@ function edgesOf(picture: RgbImage, step: number): Edges {
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       let sum = 0;
-      for (let v = 0; v < step; v++) for (let u = 0; u < step; u++) {
-        const i = 3 * ((y * step + v) * picture.width + x * step + u);
-        sum += luminance(picture.data[i], picture.data[i + 1], picture.data[i + 2]);
-      }
+      for (let v = 0; v < step; v++)
+        for (let u = 0; u < step; u++) {
+          const i = 3 * ((y * step + v) * picture.width + x * step + u);
+          sum += luminance(picture.data[i], picture.data[i + 1], picture.data[i + 2]);
+        }
       log[y * width + x] = Math.log(Math.max(1e-6, sum / (step * step)));
     }
   }
@@ -51,7 +52,13 @@ function edgesOf(picture: RgbImage, step: number): Edges {
 }
 
 /** How well a circle follows edges that stand across it: mean over directions of the best edge within a pixel. */
-function roundness({ width, height, gx, gy }: Edges, cx: number, cy: number, r: number, reach: number): { mean: number; share: number } {
+function roundness(
+  { width, height, gx, gy }: Edges,
+  cx: number,
+  cy: number,
+  r: number,
+  reach: number,
+): { mean: number; share: number } {
   let [sum, found] = [0, 0];
   for (let k = 0; k < DIRECTIONS; k++) {
     const [c, s] = [Math.cos((2 * Math.PI * k) / DIRECTIONS), Math.sin((2 * Math.PI * k) / DIRECTIONS)];
@@ -114,7 +121,8 @@ export function findBall(picture: RgbImage): BallOutline & { share: number } {
     const { mean, share } = roundness(edges, cx, cy, r, reach);
     if (mean * share <= best.score) return;
     // A busy picture has edges everywhere: an outline has more than the circles just inside and outside of it.
-    const beside = (roundness(edges, cx, cy, r - BESIDE, reach).mean + roundness(edges, cx, cy, r + BESIDE, reach).mean) / 2;
+    const beside =
+      (roundness(edges, cx, cy, r - BESIDE, reach).mean + roundness(edges, cx, cy, r + BESIDE, reach).mean) / 2;
     const score = (mean - beside) * share;
     if (score > best.score) best = { cx, cy, r, score, share };
   };
@@ -122,8 +130,15 @@ export function findBall(picture: RgbImage): BallOutline & { share: number } {
   for (const size of [2, 1, 0.5, 0.25]) {
     best.score = -1;
     const { cx, cy, r } = best;
-    for (let dx = -2; dx <= 2; dx++) for (let dy = -2; dy <= 2; dy++) for (let dr = -2; dr <= 2; dr++) attempt(cx + dx * size, cy + dy * size, r + dr * size, 0.5);
+    for (let dx = -2; dx <= 2; dx++)
+      for (let dy = -2; dy <= 2; dy++)
+        for (let dr = -2; dr <= 2; dr++) attempt(cx + dx * size, cy + dy * size, r + dr * size, 0.5);
   }
   if (best.share < LEAST_ROUND) throw new RangeError('no ball stands out in the picture: state its outline');
-  return { centreX: (best.cx + 0.5) * step, centreY: (best.cy + 0.5) * step, radiusPx: best.r * step, share: best.share };
+  return {
+    centreX: (best.cx + 0.5) * step,
+    centreY: (best.cy + 0.5) * step,
+    radiusPx: best.r * step,
+    share: best.share,
+  };
 }

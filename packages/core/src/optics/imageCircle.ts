@@ -6,7 +6,12 @@
  * that end inside the frame; a circle is accepted when at least a third of the spokes end inside and agree within 3 %.
  * @param level linear or coded brightness, row-major, one value a pixel, of the longest exposure
  */
-export function detectImageCircle(level: ArrayLike<number>, width: number, height: number, threshold: number): number | null {
+export function detectImageCircle(
+  level: ArrayLike<number>,
+  width: number,
+  height: number,
+  threshold: number,
+): number | null {
   const cx = width / 2;
   const cy = height / 2;
   const radii: number[] = [];
@@ -15,7 +20,8 @@ export function detectImageCircle(level: ArrayLike<number>, width: number, heigh
     const a = (k * 2 + 1) * (Math.PI / 180);
     const c = Math.cos(a);
     const s = Math.sin(a);
-    const reach = Math.min(Math.abs(c) < 1e-9 ? Infinity : cx / Math.abs(c), Math.abs(s) < 1e-9 ? Infinity : cy / Math.abs(s)) - 1;
+    const reach =
+      Math.min(Math.abs(c) < 1e-9 ? Infinity : cx / Math.abs(c), Math.abs(s) < 1e-9 ? Infinity : cy / Math.abs(s)) - 1;
     spokes++;
     let r = reach;
     while (r > 4) {

@@ -83,7 +83,12 @@ export type FovAcross = 'longSide' | 'width' | 'height' | 'diagonal' | 'circle';
 
 /** Largest field of view (degrees) that each projection can hold. */
 const FOV_LIMIT: Record<Projection, number> = {
-  equidistant: 360, equisolid: 359, stereographic: 340, orthographic: 180, rectilinear: 175, latlong: 360,
+  equidistant: 360,
+  equisolid: 359,
+  stereographic: 340,
+  orthographic: 180,
+  rectilinear: 175,
+  latlong: 360,
 };
 
 /**
@@ -107,7 +112,9 @@ export function lensFromFov(
     return { projection, width, height, centreX: width / 2, centreY: height / 2, focalPx, maxTheta: Math.PI };
   }
   if (!(fovDeg > 1 && fovDeg <= FOV_LIMIT[projection])) {
-    throw new RangeError(`a field of view of ${fovDeg} degrees is not possible for a ${projection} lens (1 to ${FOV_LIMIT[projection]})`);
+    throw new RangeError(
+      `a field of view of ${fovDeg} degrees is not possible for a ${projection} lens (1 to ${FOV_LIMIT[projection]})`,
+    );
   }
   const extent = {
     longSide: Math.max(width, height),

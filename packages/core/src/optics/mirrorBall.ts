@@ -29,9 +29,21 @@ export interface UnwrappedBall {
  * @param reflectance of the ball, divided out
  * @throws RangeError when the outline does not lie in the picture
  */
-export function unwrapBall(picture: RgbImage, ball: BallOutline, focalPx: number, width: number, reflectance = 1): UnwrappedBall {
+export function unwrapBall(
+  picture: RgbImage,
+  ball: BallOutline,
+  focalPx: number,
+  width: number,
+  reflectance = 1,
+): UnwrappedBall {
   const { centreX, centreY, radiusPx } = ball;
-  if (!(radiusPx > 4) || centreX - radiusPx < -1 || centreY - radiusPx < -1 || centreX + radiusPx > picture.width + 1 || centreY + radiusPx > picture.height + 1) {
+  if (
+    !(radiusPx > 4) ||
+    centreX - radiusPx < -1 ||
+    centreY - radiusPx < -1 ||
+    centreX + radiusPx > picture.width + 1 ||
+    centreY + radiusPx > picture.height + 1
+  ) {
     throw new RangeError('the outline of the ball must lie inside the picture and be more than 4 px in radius');
   }
   if (!(reflectance > 0 && reflectance <= 1)) throw new RangeError('reflectance is between 0 and 1');
@@ -79,7 +91,12 @@ export function unwrapBall(picture: RgbImage, ball: BallOutline, focalPx: number
     return (focalPx * Math.sin(a)) / (distance - Math.cos(a));
   };
   const rate = (beta: number) => ((radiusAt(beta + 0.01) - radiusAt(beta - 0.01)) / 0.02) * (Math.PI / 180);
-  return { panorama, mask, blindConeDeg: (Math.asin(1 / distance) * 180) / Math.PI, pxPerDegree: { towardsCamera: rate(0.02), sideways: rate(Math.PI / 2) } };
+  return {
+    panorama,
+    mask,
+    blindConeDeg: (Math.asin(1 / distance) * 180) / Math.PI,
+    pxPerDegree: { towardsCamera: rate(0.02), sideways: rate(Math.PI / 2) },
+  };
 }
 
 function sample(p: RgbImage, x: number, y: number, out: Float32Array, o: number, scale: number): void {
@@ -89,7 +106,11 @@ function sample(p: RgbImage, x: number, y: number, out: Float32Array, o: number,
   const [tx, ty] = [fx - xa, fy - ya];
   const i = 3 * (ya * p.width + xa);
   const j = i + 3 * p.width;
-  for (let c = 0; c < 3; c++) out[o + c] = scale * ((p.data[i + c] * (1 - tx) + p.data[i + 3 + c] * tx) * (1 - ty) + (p.data[j + c] * (1 - tx) + p.data[j + 3 + c] * tx) * ty);
+  for (let c = 0; c < 3; c++)
+    out[o + c] =
+      scale *
+      ((p.data[i + c] * (1 - tx) + p.data[i + 3 + c] * tx) * (1 - ty) +
+        (p.data[j + c] * (1 - tx) + p.data[j + 3 + c] * tx) * ty);
 }
 
 /**
@@ -98,7 +119,11 @@ function sample(p: RgbImage, x: number, y: number, out: Float32Array, o: number,
  * @param turnDeg heading of the second camera against the first's, degrees clockwise
  * @throws RangeError when the panoramas differ in size
  */
-export function combineBalls(first: UnwrappedBall, second: UnwrappedBall, turnDeg: number): Pick<UnwrappedBall, 'panorama' | 'mask'> {
+export function combineBalls(
+  first: UnwrappedBall,
+  second: UnwrappedBall,
+  turnDeg: number,
+): Pick<UnwrappedBall, 'panorama' | 'mask'> {
   const { width, height } = first.panorama;
   if (second.panorama.width !== width) throw new RangeError('both panoramas must have the same width');
   const panorama = createImage(width, height);
@@ -113,7 +138,7 @@ export function combineBalls(first: UnwrappedBall, second: UnwrappedBall, turnDe
     for (let x = 0; x < width; x++) {
       const a = anglesAtPixel(x, y, width, height);
       const i = y * width + x;
-      const u = Math.floor(((((a.azimuthDeg - turnDeg) % 360) + 360) % 360 / 360) * width);
+      const u = Math.floor((((((a.azimuthDeg - turnDeg) % 360) + 360) % 360) / 360) * width);
       const j = y * width + u;
       const p = first.mask[i] === COVERED ? worth(a.azimuthDeg, a.elevationDeg) + 1e-3 : 0;
       const q = second.mask[j] === COVERED ? worth(a.azimuthDeg - turnDeg, a.elevationDeg) + 1e-3 : 0;
@@ -121,7 +146,8 @@ export function combineBalls(first: UnwrappedBall, second: UnwrappedBall, turnDe
         mask[i] = UNSEEN;
         continue;
       }
-      for (let c = 0; c < 3; c++) panorama.data[3 * i + c] = (p * first.panorama.data[3 * i + c] + q * second.panorama.data[3 * j + c]) / (p + q);
+      for (let c = 0; c < 3; c++)
+        panorama.data[3 * i + c] = (p * first.panorama.data[3 * i + c] + q * second.panorama.data[3 * j + c]) / (p + q);
     }
   }
   return { panorama, mask };

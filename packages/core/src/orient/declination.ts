@@ -17,7 +17,10 @@ export function magneticDeclinationDeg(place: Place, date: Date): number {
 export const DECLINATION_SIGMA_DEG = 0.5;
 
 /** A logged heading as true bearing: a magnetic one gets the declination of its place and day (the log holds readings whose bias is taken off). Null stays null. */
-export function trueHeadingDeg(logged: { headingDeg: number | null; headingNorth: 'true' | 'magnetic'; shotAt: string | Date }, place: Place): number | null {
+export function trueHeadingDeg(
+  logged: { headingDeg: number | null; headingNorth: 'true' | 'magnetic'; shotAt: string | Date },
+  place: Place,
+): number | null {
   if (logged.headingDeg === null || logged.headingNorth === 'true') return logged.headingDeg;
   return trueBearingDeg(logged.headingDeg, 0, magneticDeclinationDeg(place, new Date(logged.shotAt)));
 }

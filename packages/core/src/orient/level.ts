@@ -65,7 +65,8 @@ export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
   return { ...last, up, tiltDeg: arcDeg(up, [0, 1, 0]), correction };
 }
 
-const averagedTo = (width: number, panorama: RgbImage) => (panorama.width > width ? resampleLatlong(panorama, width) : panorama);
+const averagedTo = (width: number, panorama: RgbImage) =>
+  panorama.width > width ? resampleLatlong(panorama, width) : panorama;
 
 /** One measurement: right for small leans, too little for large ones. */
 function leanOf(panorama: RgbImage): LevelEstimate | null {
@@ -122,7 +123,16 @@ function leanOf(panorama: RgbImage): LevelEstimate | null {
   // Turns `up` onto +Y: about up x Y = (-uz, 0, ux).
   const turn: Vec3 = axis < 1e-12 ? [0, 0, 0] : [(-up[2] / axis) * tilt, 0, (up[0] / axis) * tilt];
   return {
-    up, tiltDeg: tilt / DEG, uncertaintyDeg: Math.hypot((1.96 * Math.sqrt(few * Math.max(varianceX, varianceZ))) / DEG, 0.1 * (180 / height), SYSTEMATIC_DEG, UNSEEN_SHARE * (tilt / DEG)), places: last.inliers, correction: fromRotationVector(turn),
+    up,
+    tiltDeg: tilt / DEG,
+    uncertaintyDeg: Math.hypot(
+      (1.96 * Math.sqrt(few * Math.max(varianceX, varianceZ))) / DEG,
+      0.1 * (180 / height),
+      SYSTEMATIC_DEG,
+      UNSEEN_SHARE * (tilt / DEG),
+    ),
+    places: last.inliers,
+    correction: fromRotationVector(turn),
   };
 }
 
@@ -130,7 +140,8 @@ function leanOf(panorama: RgbImage): LevelEstimate | null {
 function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[] } {
   const { width, height, data } = panorama;
   const log = new Float32Array(width * height);
-  for (let i = 0; i < log.length; i++) log[i] = Math.log(Math.max(1e-9, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2])));
+  for (let i = 0; i < log.length; i++)
+    log[i] = Math.log(Math.max(1e-9, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2])));
   // Sharp edges that lean a little are stairs of pixels whose steps stand upright: unsmoothed they would pull towards no lean.
   smooth(log, width, height, true);
   const top = Math.max(3, Math.ceil(height * (0.5 - HIGHEST_EL_DEG / 180)));
@@ -144,8 +155,12 @@ function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[]
       const [l, r] = [x === 0 ? width - 1 : x - 1, x === width - 1 ? 0 : x + 1];
       const at = (u: number, v: number) => log[v * width + u];
       // Scharr's kernel: the one of its size whose direction errs least.
-      const gx = (3 * (at(r, y - 1) - at(l, y - 1)) + 10 * (at(r, y) - at(l, y)) + 3 * (at(r, y + 1) - at(l, y + 1))) / (32 * step * cosEl);
-      const gy = -(3 * (at(l, y + 1) - at(l, y - 1)) + 10 * (at(x, y + 1) - at(x, y - 1)) + 3 * (at(r, y + 1) - at(r, y - 1))) / (32 * step);
+      const gx =
+        (3 * (at(r, y - 1) - at(l, y - 1)) + 10 * (at(r, y) - at(l, y)) + 3 * (at(r, y + 1) - at(l, y + 1))) /
+        (32 * step * cosEl);
+      const gy =
+        -(3 * (at(l, y + 1) - at(l, y - 1)) + 10 * (at(x, y + 1) - at(x, y - 1)) + 3 * (at(r, y + 1) - at(r, y - 1))) /
+        (32 * step);
       const i = y * width + x;
       tensor[0][i] = gx * gx;
       tensor[1][i] = gx * gy;
@@ -178,7 +193,12 @@ function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[]
       const az = (x + 0.5) * step;
       const ny = ge * Math.cos(el);
       if (Math.abs(ny) > sinLean) continue;
-      found.push({ nx: ga * Math.cos(az) - ge * Math.sin(az) * Math.sin(el), ny, nz: ga * Math.sin(az) + ge * Math.cos(az) * Math.sin(el), s: trace });
+      found.push({
+        nx: ga * Math.cos(az) - ge * Math.sin(az) * Math.sin(el),
+        ny,
+        nz: ga * Math.sin(az) + ge * Math.cos(az) * Math.sin(el),
+        s: trace,
+      });
       strength.push(trace);
     }
   }

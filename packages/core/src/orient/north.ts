@@ -42,7 +42,12 @@ export function northFromSun({ detected, place, utc, levelDeg = 0.1, clockS = 10
   const elevationDifferenceDeg = detected.elevationDeg - computed.elevationDeg;
   // Air at the horizon bends light by more or less than the standard atmosphere does.
   const refraction = computed.elevationDeg < 5 ? 0.1 : 0.02;
-  const elevationToleranceDeg = Math.hypot(detected.uncertaintyDeg, levelDeg, rates.elevationDegPerS * clockS, refraction);
+  const elevationToleranceDeg = Math.hypot(
+    detected.uncertaintyDeg,
+    levelDeg,
+    rates.elevationDegPerS * clockS,
+    refraction,
+  );
   return {
     yawDeg: wrap180(computed.azimuthDeg - detected.azimuthDeg),
     uncertaintyDeg,

@@ -66,9 +66,14 @@ const third = (ev: number) => Math.round(3 * ev) / 3;
  */
 export function planBracket(need: BracketNeed, camera: BracketCamera): BracketPlan {
   const { iso, tStop, fastestS, slowestS } = camera;
-  if (!(need.darkest > 0 && need.brightest >= need.darkest)) throw new RangeError(`the scene must reach from a luminance above 0 to a larger one, not ${need.darkest} to ${need.brightest} cd/m²`);
-  if (!(slowestS > fastestS && fastestS > 0)) throw new RangeError('the slowest shutter must be longer than the fastest');
-  if (!(camera.stepEv >= 1 / 3 && camera.stepEv <= 4)) throw new RangeError(`the step must be 1/3 to 4 EV, not ${camera.stepEv}`);
+  if (!(need.darkest > 0 && need.brightest >= need.darkest))
+    throw new RangeError(
+      `the scene must reach from a luminance above 0 to a larger one, not ${need.darkest} to ${need.brightest} cd/m²`,
+    );
+  if (!(slowestS > fastestS && fastestS > 0))
+    throw new RangeError('the slowest shutter must be longer than the fastest');
+  if (!(camera.stepEv >= 1 / 3 && camera.stepEv <= 4))
+    throw new RangeError(`the step must be 1/3 to 4 EV, not ${camera.stepEv}`);
   if (camera.ndStops.length === 0) throw new RangeError('state the ND that can be put on, 0 among them');
   const exposureOf = (shutterS: number, ndStops: number) => photometricExposure({ shutterS, iso, tStop, ndStops });
   const wantedX = (HEADROOM * NOMINAL_LUMINANCE_PER_UNIT) / need.brightest;
@@ -86,16 +91,19 @@ export function planBracket(need: BracketNeed, camera: BracketCamera): BracketPl
   const shortestX = exposureOf(frameFor(wantedX).shutterS, frameFor(wantedX).nd);
   const spanEv = Math.max(0, Math.log2((HEADROOM * NOMINAL_LUMINANCE_PER_UNIT) / shortestX / need.darkest) - useful);
   let stepEv = camera.stepEv;
-  if (Math.ceil(spanEv / stepEv - 1e-9) + 1 > camera.mostFrames && camera.mostFrames > 1) stepEv = Math.min(3, Math.max(stepEv, Math.ceil((3 * spanEv) / (camera.mostFrames - 1) - 1e-9) / 3));
+  if (Math.ceil(spanEv / stepEv - 1e-9) + 1 > camera.mostFrames && camera.mostFrames > 1)
+    stepEv = Math.min(3, Math.max(stepEv, Math.ceil((3 * spanEv) / (camera.mostFrames - 1) - 1e-9) / 3));
   const frames = Math.min(camera.mostFrames, Math.ceil(spanEv / stepEv - 1e-9) + 1);
   const warnings: string[] = [];
-  if (stepEv > camera.stepEv + 1e-9) warnings.push(`with ${camera.mostFrames} frames the step has to be ${stepEv.toFixed(1)} EV`);
+  if (stepEv > camera.stepEv + 1e-9)
+    warnings.push(`with ${camera.mostFrames} frames the step has to be ${stepEv.toFixed(1)} EV`);
   const rungs: PlannedRung[] = [];
   for (let k = 0; k < frames; k++) {
     const x = shortestX * 2 ** third(k * stepEv);
     const { nd, shutterS: dialled } = frameFor(x);
     // The slowest shutter exposes less than wanted: longer there is nothing.
-    if (rungs.length > 0 && dialled <= rungs[rungs.length - 1].shutterS && nd === rungs[rungs.length - 1].ndStops) break;
+    if (rungs.length > 0 && dialled <= rungs[rungs.length - 1].shutterS && nd === rungs[rungs.length - 1].ndStops)
+      break;
     const half = camera.mainsHz ? 1 / (2 * camera.mainsHz) : 0;
     const shutterS = half > 0 && dialled >= half ? Math.round(dialled / half) * half : dialled;
     const exposure = exposureOf(shutterS, nd);
@@ -105,17 +113,37 @@ export function planBracket(need: BracketNeed, camera: BracketCamera): BracketPl
   const missingBrightStops = Math.max(0, Math.log2(need.brightest / rungs[0].holds.to));
   const missingDarkStops = Math.max(0, Math.log2(rungs[rungs.length - 1].holds.from / need.darkest));
   const filtered = rungs.filter((r) => r.ndStops > 0).length;
-  if (missingBrightStops > 0.05) warnings.push(`the brightest light is ${missingBrightStops.toFixed(1)} stops over the shortest frame: ND of ${Math.ceil(neededNdStops)} stops would hold it`);
-  if (missingDarkStops > 0.05) warnings.push(`the deepest shadow is ${missingDarkStops.toFixed(1)} stops under the longest frame: more frames or longer times would hold it`);
-  if (filtered > 0 && filtered < rungs.length) warnings.push(`${filtered} frame${filtered === 1 ? '' : 's'} with the ND, ${rungs.length - filtered} without: touch nothing else when it comes off`);
+  if (missingBrightStops > 0.05)
+    warnings.push(
+      `the brightest light is ${missingBrightStops.toFixed(1)} stops over the shortest frame: ND of ${Math.ceil(neededNdStops)} stops would hold it`,
+    );
+  if (missingDarkStops > 0.05)
+    warnings.push(
+      `the deepest shadow is ${missingDarkStops.toFixed(1)} stops under the longest frame: more frames or longer times would hold it`,
+    );
+  if (filtered > 0 && filtered < rungs.length)
+    warnings.push(
+      `${filtered} frame${filtered === 1 ? '' : 's'} with the ND, ${rungs.length - filtered} without: touch nothing else when it comes off`,
+    );
   if (camera.mainsHz) {
     const short = rungs.filter((r) => r.shutterS < 1 / (2 * camera.mainsHz!) - 1e-9).length;
-    if (short > 0) warnings.push(`${short} frame${short === 1 ? ' is' : 's are'} shorter than a half-cycle of ${camera.mainsHz} Hz: lamps will flicker in ${short === 1 ? 'it' : 'them'}; use ND instead of short times, or steady lamps`);
+    if (short > 0)
+      warnings.push(
+        `${short} frame${short === 1 ? ' is' : 's are'} shorter than a half-cycle of ${camera.mainsHz} Hz: lamps will flicker in ${short === 1 ? 'it' : 'them'}; use ND instead of short times, or steady lamps`,
+      );
   }
   const gap = rungs.slice(1).find((r, i) => r.holds.to < rungs[i].holds.from);
   if (gap) warnings.push('neighbouring frames hold no common light: take smaller steps');
   const swapS = filtered > 0 && filtered < rungs.length ? SWAP_S : 0;
-  return { rungs, ndStops: filtered > 0 ? ndStops : 0, missingBrightStops, missingDarkStops, neededNdStops, viewS: rungs.reduce((s, r) => s + r.shutterS + PAUSE_S, swapS), warnings };
+  return {
+    rungs,
+    ndStops: filtered > 0 ? ndStops : 0,
+    missingBrightStops,
+    missingDarkStops,
+    neededNdStops,
+    viewS: rungs.reduce((s, r) => s + r.shutterS + PAUSE_S, swapS),
+    warnings,
+  };
 }
 
 /** Luminance of the clear sun's disc at an elevation, cd/m2: 128 klx outside the air, dimmed by 0.21 an air mass (Kasten and Young), over its solid angle. A prior, ± 0.5 stop. */
@@ -149,9 +177,11 @@ export interface ViewRow {
  * @throws RangeError for angles that no lens has or an overlap of 0.9 and more
  */
 export function planViews(acrossDeg: number, upDeg: number, overlap: number): ViewRow[] {
-  if (!(acrossDeg > 5 && acrossDeg <= 360 && upDeg > 5 && upDeg <= 360)) throw new RangeError(`a field of view of ${acrossDeg} × ${upDeg} degrees is not possible`);
+  if (!(acrossDeg > 5 && acrossDeg <= 360 && upDeg > 5 && upDeg <= 360))
+    throw new RangeError(`a field of view of ${acrossDeg} × ${upDeg} degrees is not possible`);
   if (!(overlap >= 0 && overlap < 0.9)) throw new RangeError(`the overlap must be 0 to 0.9, not ${overlap}`);
-  if (upDeg >= 180) return [{ tiltDeg: 0, views: Math.max(acrossDeg >= 180 ? 2 : 3, Math.ceil(360 / (acrossDeg * (1 - overlap)))) }];
+  if (upDeg >= 180)
+    return [{ tiltDeg: 0, views: Math.max(acrossDeg >= 180 ? 2 : 3, Math.ceil(360 / (acrossDeg * (1 - overlap)))) }];
   const around = (tiltDeg: number) => {
     // The row's inner edge (towards the horizon) is its longest circle.
     const widest = Math.cos(Math.max(0, Math.abs(tiltDeg) - upDeg / 2) * DEG);

@@ -42,7 +42,9 @@ export function measurePatch(
   const width = right - left;
   const height = bottom - top;
   if (left < 0 || top < 0 || bottom > image.height || (!wraps && right > image.width) || left >= image.width) {
-    throw new RangeError(`the card marked in the ${owner} lies partly outside the picture (${image.width} x ${image.height})`);
+    throw new RangeError(
+      `the card marked in the ${owner} lies partly outside the picture (${image.width} x ${image.height})`,
+    );
   }
   if (width < 3 || height < 3) {
     throw new RangeError(`the card marked in the ${owner} is only ${width} x ${height} pixels: mark at least 3 x 3`);
@@ -89,8 +91,10 @@ export interface CardGain {
 
 /** Relative gain from a grey card seen in both pictures. CONVENTIONS.md section 3. @throws RangeError when a patch is clipped. */
 export function gainFromCard(plate: PatchMeasure, panorama: PatchMeasure): CardGain {
-  if (plate.clippedShare > 0.01) throw new RangeError('the card is clipped in the plate: its gain cannot be measured there');
-  if (panorama.clippedShare > 0.01) throw new RangeError('the card is clipped in the panorama: its gain cannot be measured there');
+  if (plate.clippedShare > 0.01)
+    throw new RangeError('the card is clipped in the plate: its gain cannot be measured there');
+  if (panorama.clippedShare > 0.01)
+    throw new RangeError('the card is clipped in the panorama: its gain cannot be measured there');
   const sigma = Math.hypot(plate.relativeSigma, panorama.relativeSigma) / Math.LN2;
   return {
     gainStops: Math.log2(plate.luminance / panorama.luminance),

@@ -48,7 +48,8 @@ export function shutterSeconds(angleDeg: number, fps: number): number {
 /** T-stop from an f-number and the lens's transmission (0, 1]. */
 export function tStopFromFNumber(fNumber: number, transmission = DEFAULT_TRANSMISSION): number {
   positive('f-number', fNumber);
-  if (!(transmission > 0 && transmission <= 1)) throw new RangeError(`transmission must be in (0, 1], not ${transmission}`);
+  if (!(transmission > 0 && transmission <= 1))
+    throw new RangeError(`transmission must be in (0, 1], not ${transmission}`);
   return fNumber / Math.sqrt(transmission);
 }
 

@@ -28,7 +28,11 @@ export function parseLengthM(text: string): number {
 
 /** An illuminance in lux: `1200`, `1,2 klx`, `112 fc`. @throws RangeError when the text is none */
 export function parseLux(text: string): number {
-  const m = text.trim().toLowerCase().replace(',', '.').match(/^(\d+(?:\.\d+)?)\s*(klx|lx|lux|fc)?$/);
+  const m = text
+    .trim()
+    .toLowerCase()
+    .replace(',', '.')
+    .match(/^(\d+(?:\.\d+)?)\s*(klx|lx|lux|fc)?$/);
   if (!m) throw new RangeError(`"${text}" is no illuminance: write lux (1200) or foot-candles (112 fc)`);
   return Number(m[1]) * { klx: 1000, lx: 1, lux: 1, fc: LUX_PER_FOOTCANDLE }[m[2] ?? 'lx']!;
 }

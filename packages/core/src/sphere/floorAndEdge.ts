@@ -39,7 +39,9 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
     }
     return n > 0 ? d / n : 0;
   };
-  const usual = Array.from({ length: 15 }, (_, k) => Math.floor(((k + 1) * width) / 16)).map((x) => jump(x, x + 1)).sort((a, b) => a - b);
+  const usual = Array.from({ length: 15 }, (_, k) => Math.floor(((k + 1) * width) / 16))
+    .map((x) => jump(x, x + 1))
+    .sort((a, b) => a - b);
   // Spread around a row: of the middle of it, so that a lamp or a tripod's foot does not rule.
   const around = (row: number) => {
     const logs: number[] = [];
@@ -49,8 +51,12 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
   };
   // The better of the two: the rig's own foot or a patched nadir must not condemn a panorama.
   const poles = Math.min(around(0), around(height - 1));
-  const between = [0.25, 0.4, 0.5, 0.6, 0.75].map((share) => around(Math.floor(share * height))).sort((a, b) => a - b)[2];
+  const between = [0.25, 0.4, 0.5, 0.6, 0.75]
+    .map((share) => around(Math.floor(share * height)))
+    .sort((a, b) => a - b)[2];
   return {
-    blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length), edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]), poleSpread: poles / Math.max(0.05, between),
+    blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length),
+    edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]),
+    poleSpread: poles / Math.max(0.05, between),
   };
 }

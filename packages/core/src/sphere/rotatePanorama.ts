@@ -15,14 +15,17 @@ export function rotatePanorama(panorama: RgbImage, q: Quaternion, into?: RgbImag
   const out = into ?? createImage(width, height);
   const back = conjugate(q);
   const [ex, ey, ez] = [rotate(back, [1, 0, 0]), rotate(back, [0, 1, 0]), rotate(back, [0, 0, 1])];
-  const columns = Array.from({ length: width }, (_, x) => directionFromAngles(anglesAtPixel(x, 0, width, height).azimuthDeg, 0));
+  const columns = Array.from({ length: width }, (_, x) =>
+    directionFromAngles(anglesAtPixel(x, 0, width, height).azimuthDeg, 0),
+  );
   for (let y = 0; y < height; y++) {
     const up = Math.sin(anglesAtPixel(0, y, width, height).elevationDeg * DEG);
     const level = Math.sqrt(1 - up * up);
     for (let x = 0; x < width; x++) {
       const [cx, , cz] = columns[x];
       const [dx, dz] = [cx * level, cz * level];
-      const fx = (azimuthOf(ex[0] * dx + ey[0] * up + ez[0] * dz, ex[2] * dx + ey[2] * up + ez[2] * dz) / TURN) * width - 0.5;
+      const fx =
+        (azimuthOf(ex[0] * dx + ey[0] * up + ez[0] * dz, ex[2] * dx + ey[2] * up + ez[2] * dz) / TURN) * width - 0.5;
       const elevation = Math.asin(Math.max(-1, Math.min(1, ex[1] * dx + ey[1] * up + ez[1] * dz)));
       const fy = Math.max(0, Math.min(height - 1.001, (0.5 - elevation / Math.PI) * height - 0.5));
       const [xa, ya] = [Math.floor(fx), Math.floor(fy)];

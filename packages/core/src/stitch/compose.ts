@@ -1,7 +1,16 @@
 import { encodeUncertainty, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
 import { DEG } from '../sphere/direction';
 import { CLIPPED, COVERED, MOVED, UNSEEN } from '../sphere/mask';
-import { lookUp, makeColumns, newPlaces, nodeSpacing, placeRow, prepareView, type PreparedView, type RowPlaces } from './project';
+import {
+  lookUp,
+  makeColumns,
+  newPlaces,
+  nodeSpacing,
+  placeRow,
+  prepareView,
+  type PreparedView,
+  type RowPlaces,
+} from './project';
 import type { WholeRegion } from './regions';
 import type { View } from './view';
 
@@ -72,7 +81,8 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
     prepared.forEach((p, v) => {
       if (!seen[v] || !segmentsUsed(weights[v], best, apart, used)) return;
       const { grid } = p;
-      for (let j = 0; j < grid; j++) placeRow(p, columns[grid], elevation + ((j + 0.5) / grid - 0.5) * pixel, used, places, j * width * grid);
+      for (let j = 0; j < grid; j++)
+        placeRow(p, columns[grid], elevation + ((j + 0.5) / grid - 0.5) * pixel, used, places, j * width * grid);
       sampleRow(p, y, width, apart, used, weights[v], best, cosines[v], places, sums);
     });
     storeRow(sums, strip, (y - y0) * width);
@@ -80,7 +90,13 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
 }
 
 /** Weights of one view along a row; false where it sees nothing of it. Linear interpolation of places is exact enough for smooth weights. */
-function weighRow({ lens, cosLimit, worth }: PreparedView, { x: px, y: py, cos }: RowPlaces, single: boolean, weights: Float64Array, cosines: Float64Array): boolean {
+function weighRow(
+  { lens, cosLimit, worth }: PreparedView,
+  { x: px, y: py, cos }: RowPlaces,
+  single: boolean,
+  weights: Float64Array,
+  cosines: Float64Array,
+): boolean {
   const latlong = lens.projection === 'latlong';
   const perX = 1 / (BORDER_FADE * lens.width);
   const perY = 1 / (BORDER_FADE * lens.height);
@@ -127,7 +143,13 @@ export function weighView(view: View, width: number): Float32Array {
 }
 
 /** Views that are not a region's own count for nothing inside it, where its own sees, and fade in from one to two radii. */
-function keepOut({ direction, radiusDeg }: WholeRegion, elevation: number, width: number, own: Float64Array, weights: Float64Array): void {
+function keepOut(
+  { direction, radiusDeg }: WholeRegion,
+  elevation: number,
+  width: number,
+  own: Float64Array,
+  weights: Float64Array,
+): void {
   const inner = Math.cos(radiusDeg * DEG);
   const outer = Math.cos(2 * radiusDeg * DEG);
   const flat = Math.cos(elevation);
@@ -171,7 +193,15 @@ interface Sums {
   variance: Float64Array;
 }
 
-const newSums = (n: number): Sums => ({ r: new Float64Array(n), g: new Float64Array(n), b: new Float64Array(n), weight: new Float64Array(n), clipped: new Float64Array(n), moved: new Float64Array(n), variance: new Float64Array(n) });
+const newSums = (n: number): Sums => ({
+  r: new Float64Array(n),
+  g: new Float64Array(n),
+  b: new Float64Array(n),
+  weight: new Float64Array(n),
+  clipped: new Float64Array(n),
+  moved: new Float64Array(n),
+  variance: new Float64Array(n),
+});
 
 function clearSums(s: Sums): void {
   for (const plane of [s.r, s.g, s.b, s.weight, s.clipped, s.moved, s.variance]) plane.fill(0);
@@ -197,12 +227,24 @@ function limitRow(map: NonNullable<View['blend']>, y: number, width: number, wei
     const fx = mapColumn(x, width, map.width);
     const a = Math.floor(fx);
     const t = fx - a;
-    weights[x] *= row[4 * (a < 0 ? map.width - 1 : a) + 3] * (1 - t) + row[4 * (a + 1 >= map.width ? 0 : a + 1) + 3] * t;
+    weights[x] *=
+      row[4 * (a < 0 ? map.width - 1 : a) + 3] * (1 - t) + row[4 * (a + 1 >= map.width ? 0 : a + 1) + 3] * t;
   }
 }
 
 /** Adds one view's part of a row: means over the footprint, weighted. */
-function sampleRow(p: PreparedView, y: number, width: number, apart: number, used: Uint8Array, weights: Float64Array, best: Float64Array, cosines: Float64Array, places: RowPlaces, sums: Sums): void {
+function sampleRow(
+  p: PreparedView,
+  y: number,
+  width: number,
+  apart: number,
+  used: Uint8Array,
+  weights: Float64Array,
+  best: Float64Array,
+  cosines: Float64Array,
+  places: RowPlaces,
+  sums: Sums,
+): void {
   const { view, lens, grid, scale } = p;
   const { data } = view.image;
   const { clipped, uncertainty, moved, blend } = view;
@@ -277,7 +319,11 @@ function sampleRow(p: PreparedView, y: number, width: number, apart: number, use
   }
 }
 
-function storeRow({ r, g, b, weight, clipped, moved, variance }: Sums, { rgb, mask, uncertainty }: Strip, at: number): void {
+function storeRow(
+  { r, g, b, weight, clipped, moved, variance }: Sums,
+  { rgb, mask, uncertainty }: Strip,
+  at: number,
+): void {
   for (let x = 0; x < r.length; x++) {
     const i = at + x;
     const total = weight[x];
@@ -286,7 +332,8 @@ function storeRow({ r, g, b, weight, clipped, moved, variance }: Sums, { rgb, ma
       rgb[3 * i + 1] = g[x] / total;
       rgb[3 * i + 2] = b[x] / total;
       mask[i] = clipped[x] > 0.5 * total ? CLIPPED : moved[x] > 0.5 * total ? MOVED : COVERED;
-      if (uncertainty) uncertainty[i] = mask[i] === CLIPPED ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance[x]) / total);
+      if (uncertainty)
+        uncertainty[i] = mask[i] === CLIPPED ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance[x]) / total);
     } else {
       mask[i] = UNSEEN;
       if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;

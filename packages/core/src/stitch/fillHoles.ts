@@ -40,12 +40,18 @@ export function fillHoles(panorama: RgbImage, mask: Uint8Array): void {
         const [x0, x1] = [((xa % w) + w) % w, (((xa + 1) % w) + w) % w];
         for (let c = 0; c < 3; c++) {
           data[3 * i + c] =
-            (small[3 * (ya * w + x0) + c] * (1 - tx) + small[3 * (ya * w + x1) + c] * tx) * (1 - ty) + (small[3 * (yb * w + x0) + c] * (1 - tx) + small[3 * (yb * w + x1) + c] * tx) * ty;
+            (small[3 * (ya * w + x0) + c] * (1 - tx) + small[3 * (ya * w + x1) + c] * tx) * (1 - ty) +
+            (small[3 * (yb * w + x0) + c] * (1 - tx) + small[3 * (yb * w + x1) + c] * tx) * ty;
         }
         weight[i] = 1;
       }
     }
   };
   if (!mask.some((m) => m === UNSEEN)) return;
-  fill(panorama.data, Float32Array.from(mask, (m) => (m === UNSEEN ? 0 : 1)), panorama.width, panorama.height);
+  fill(
+    panorama.data,
+    Float32Array.from(mask, (m) => (m === UNSEEN ? 0 : 1)),
+    panorama.width,
+    panorama.height,
+  );
 }

@@ -52,12 +52,21 @@ interface Low {
 export function matchViews(views: readonly View[], regions: readonly WholeRegion[], seamStops = 0): Matched {
   const differs = Math.max(DIFFERS, 2 ** (SPREADS * seamStops));
   const lows = views.map((v) => lowOf(v));
-  const blends = views.map((): BlendMap => ({ width: WIDTH, height: HEIGHT, data: new Float32Array(4 * WIDTH * HEIGHT).fill(1) }));
+  const blends = views.map((): BlendMap => ({
+    width: WIDTH,
+    height: HEIGHT,
+    data: new Float32Array(4 * WIDTH * HEIGHT).fill(1),
+  }));
   if (views.length < 2) return { blends, moved: [] };
   const different = differences(lows, differs);
   const moved: MovedThing[] = [];
   for (const cells of groups(different)) {
-    if (cells.length < LEAST_CELLS || cells.length > MOST_SHARE * WIDTH * HEIGHT || cells.some((i) => regions.some((r) => openness(r, directionOf(i)) === 0))) continue;
+    if (
+      cells.length < LEAST_CELLS ||
+      cells.length > MOST_SHARE * WIDTH * HEIGHT ||
+      cells.some((i) => regions.some((r) => openness(r, directionOf(i)) === 0))
+    )
+      continue;
     const owner = ownerOf(cells, lows, differs);
     if (owner === null) continue;
     for (const i of grown(cells)) {
@@ -90,14 +99,20 @@ const around = (x: number): number => (x + WIDTH) % WIDTH;
 /** Cells where the two views that count most show different things. */
 function differences(lows: readonly Low[], differs: number): Uint8Array {
   const out = new Uint8Array(WIDTH * HEIGHT);
-  const planes = lows.map((l) => Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => (l.seen[i] ? grey(l.rgb, i) : NaN)));
+  const planes = lows.map((l) =>
+    Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => (l.seen[i] ? grey(l.rgb, i) : NaN)),
+  );
   for (let y = 1; y < HEIGHT - 1; y++) {
     for (let x = 0; x < WIDTH; x++) {
       const i = y * WIDTH + x;
-      const able = lows.map((_, v) => v).filter((v) => lows[v].seen[i] && lows[v].weight[i] > 0).sort((a, b) => lows[b].weight[i] - lows[a].weight[i]);
+      const able = lows
+        .map((_, v) => v)
+        .filter((v) => lows[v].seen[i] && lows[v].weight[i] > 0)
+        .sort((a, b) => lows[b].weight[i] - lows[a].weight[i]);
       if (able.length < 2) continue;
       const [a, b] = able;
-      if (outside(planes[a][i], planes[b], x, y, differs) && outside(planes[b][i], planes[a], x, y, differs)) out[i] = 1;
+      if (outside(planes[a][i], planes[b], x, y, differs) && outside(planes[b][i], planes[a], x, y, differs))
+        out[i] = 1;
     }
   }
   return out;
@@ -195,10 +210,16 @@ function middleOf(cells: readonly number[]): { azimuthDeg: number; elevationDeg:
   return { ...anglesFromDirection([x / length, y / length, z / length]), solidAngleSr: sr };
 }
 
-const directionOf = (i: number): Vec3 => directionFromAngles((360 * ((i % WIDTH) + 0.5)) / WIDTH, 90 - (180 * (Math.floor(i / WIDTH) + 0.5)) / HEIGHT);
+const directionOf = (i: number): Vec3 =>
+  directionFromAngles((360 * ((i % WIDTH) + 0.5)) / WIDTH, 90 - (180 * (Math.floor(i / WIDTH) + 0.5)) / HEIGHT);
 
 /** Fills the factors: the broad weighted mean over each view, smoothed over what can be compared. */
-function ratios(lows: readonly Low[], different: Uint8Array, regions: readonly WholeRegion[], blends: readonly BlendMap[]): void {
+function ratios(
+  lows: readonly Low[],
+  different: Uint8Array,
+  regions: readonly WholeRegion[],
+  blends: readonly BlendMap[],
+): void {
   const cells = WIDTH * HEIGHT;
   const mean = new Float32Array(3 * cells);
   const most = new Float32Array(cells);

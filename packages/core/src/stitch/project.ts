@@ -36,16 +36,25 @@ export function prepareView(view: View, width: number, sharpness: number): Prepa
   const m = toMatrix(view.attitude);
   const step = (2 * Math.PI * lens.focalPx) / width;
   const latlong = lens.projection === 'latlong';
-  const table = (f: (theta: number) => number) => Float64Array.from({ length: STEPS + 2 }, (_, i) => f(Math.acos(Math.max(-1, Math.min(1, (2 * i) / STEPS - 1)))));
+  const table = (f: (theta: number) => number) =>
+    Float64Array.from({ length: STEPS + 2 }, (_, i) => f(Math.acos(Math.max(-1, Math.min(1, (2 * i) / STEPS - 1)))));
   return {
-    view, m, lens, forward: [-m[2], -m[5], -m[8]], share: view.pupilShare ?? 0, grid: Math.max(1, Math.min(6, Math.round(step * 1.1))), sourcePixels: Math.max(1, step * step),
+    view,
+    m,
+    lens,
+    forward: [-m[2], -m[5], -m[8]],
+    share: view.pupilShare ?? 0,
+    grid: Math.max(1, Math.min(6, Math.round(step * 1.1))),
+    sourcePixels: Math.max(1, step * step),
     cosLimit: latlong || lens.maxTheta >= Math.PI ? -2 : Math.cos(lens.maxTheta),
     radial: table((angle) => {
       const theta = Math.min(angle, Math.PI - 0.02, lens.maxTheta + 0.2);
       return theta < 1e-6 ? lens.focalPx : (lens.focalPx * lensRadius(lens, theta)) / Math.sin(theta);
     }),
     worth: table((theta) => (latlong ? 1 : Math.max(0, 1 - theta / lens.maxTheta) ** sharpness)),
-    scale: table((theta) => Math.exp(-view.logGain - (latlong ? 0 : logVignetting(view.vignetting, Math.min(theta, lens.maxTheta))))),
+    scale: table((theta) =>
+      Math.exp(-view.logGain - (latlong ? 0 : logVignetting(view.vignetting, Math.min(theta, lens.maxTheta)))),
+    ),
   };
 }
 
@@ -76,7 +85,13 @@ export function nodeSpacing(width: number): number {
 export function makeColumns(width: number, sub: number, apart: number): Columns {
   const nodes = width / apart + 1;
   const azimuth = (k: number) => ((k * apart * sub + 0.5) / (width * sub)) * 2 * Math.PI;
-  return { width, sub, apart, sin: Float64Array.from({ length: nodes }, (_, k) => Math.sin(azimuth(k))), minusCos: Float64Array.from({ length: nodes }, (_, k) => -Math.cos(azimuth(k))) };
+  return {
+    width,
+    sub,
+    apart,
+    sin: Float64Array.from({ length: nodes }, (_, k) => Math.sin(azimuth(k))),
+    minusCos: Float64Array.from({ length: nodes }, (_, k) => -Math.cos(azimuth(k))),
+  };
 }
 
 /** Where the sub-columns of a row fall in a view's picture. */
@@ -86,7 +101,11 @@ export interface RowPlaces {
   cos: Float64Array;
 }
 
-export const newPlaces = (count: number): RowPlaces => ({ x: new Float64Array(count), y: new Float64Array(count), cos: new Float64Array(count) });
+export const newPlaces = (count: number): RowPlaces => ({
+  x: new Float64Array(count),
+  y: new Float64Array(count),
+  cos: new Float64Array(count),
+});
 
 const node = { x: 0, y: 0, cos: 0 };
 const look = new Float64Array(3);
@@ -118,7 +137,14 @@ function placeNode({ m, lens, radial, forward, share }: PreparedView, dx: number
  * Places a row at an elevation (radians) for the segments between nodes that `used` names; the rest keeps what it held.
  * @param at first sub-column of the row in `out`
  */
-export function placeRow(p: PreparedView, columns: Columns, elevation: number, used: Uint8Array | null, out: RowPlaces, at: number): void {
+export function placeRow(
+  p: PreparedView,
+  columns: Columns,
+  elevation: number,
+  used: Uint8Array | null,
+  out: RowPlaces,
+  at: number,
+): void {
   const { sub, apart, sin, minusCos } = columns;
   const count = apart * sub;
   const segments = sin.length - 1;

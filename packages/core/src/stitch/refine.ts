@@ -78,7 +78,13 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
 
   const start = views.map((v) => v.attitude);
   const turns = views.map((): Vec3 => [0, 0, 0]);
-  const state: State = { focalScale: 1, poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number], pupilShare: 0, gains: views.map(() => 0), vignetting: [0, 0, 0] };
+  const state: State = {
+    focalScale: 1,
+    poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number],
+    pupilShare: 0,
+    gains: views.map(() => 0),
+    vignetting: [0, 0, 0],
+  };
   let residual = 0;
   let used = 0;
   let covariance: Matrix | null = null;
@@ -108,7 +114,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       for (let r = 0; r < rows; r++) {
         const u = differenceOf(room, r) / cut;
         if (Math.abs(u) >= 1) continue;
-        const w = ((1 - u * u) ** 2) / (spread * spread);
+        const w = (1 - u * u) ** 2 / (spread * spread);
         accumulate(a, b, size, room, r, w);
       }
       const prior = (index: number, value: number, sigma: number) => {
@@ -181,7 +187,10 @@ interface OverlapRoom {
 }
 
 function overlapRoom(directions: number, views: number): OverlapRoom {
-  return { looks: new Float64Array(directions * views * LOOK), pairs: new Uint32Array(directions * views * (views - 1)) };
+  return {
+    looks: new Float64Array(directions * views * LOOK),
+    pairs: new Uint32Array(directions * views * (views - 1)),
+  };
 }
 
 /** By how much the two looks of a row disagree. */
@@ -221,13 +230,27 @@ function projector(lens: Lens, attitude: Quaternion, pupilShare: number) {
   return { run, out };
 }
 
-function overlapRows(views: readonly View[], planes: readonly LogPlane[], attitudes: readonly Quaternion[], state: State, directions: readonly Vec3[], room: OverlapRoom): { rows: number } {
-  const projectors = views.map((v, i) => projector({ ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly }, attitudes[i], state.pupilShare));
+function overlapRows(
+  views: readonly View[],
+  planes: readonly LogPlane[],
+  attitudes: readonly Quaternion[],
+  state: State,
+  directions: readonly Vec3[],
+  room: OverlapRoom,
+): { rows: number } {
+  const projectors = views.map((v, i) =>
+    projector(
+      { ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly },
+      attitudes[i],
+      state.pupilShare,
+    ),
+  );
   let looks = 0;
   let rows = 0;
   for (const d of directions) {
     const first = looks;
-    for (let v = 0; v < views.length; v++) if (lookFrom(v, projectors[v], planes[v], views[v].lens, d, state, room.looks, looks * LOOK)) looks++;
+    for (let v = 0; v < views.length; v++)
+      if (lookFrom(v, projectors[v], planes[v], views[v].lens, d, state, room.looks, looks * LOOK)) looks++;
     for (let i = first; i < looks; i++) {
       for (let j = i + 1; j < looks; j++) {
         room.pairs[2 * rows] = i;
@@ -242,7 +265,16 @@ function overlapRows(views: readonly View[], planes: readonly LogPlane[], attitu
 /** Small turn (radians) for the derivative of the projection. */
 const TURN = 1e-4;
 
-function lookFrom(v: number, projector: { run: (x: number, y: number, z: number, share?: number) => boolean; out: Float64Array }, plane: LogPlane, lens: Lens, d: Vec3, state: State, into: Float64Array, at: number): boolean {
+function lookFrom(
+  v: number,
+  projector: { run: (x: number, y: number, z: number, share?: number) => boolean; out: Float64Array },
+  plane: LogPlane,
+  lens: Lens,
+  d: Vec3,
+  state: State,
+  into: Float64Array,
+  at: number,
+): boolean {
   const p = projector.out;
   if (!projector.run(d[0], d[1], d[2])) return false;
   const [x, y, theta] = p;
@@ -282,7 +314,14 @@ function lookFrom(v: number, projector: { run: (x: number, y: number, z: number,
 const columns = new Uint32Array(2 * PER_VIEW + SHARED);
 const slopes = new Float64Array(2 * PER_VIEW + SHARED);
 
-function accumulate(a: Float64Array, b: Float64Array, size: number, { looks, pairs }: OverlapRoom, row: number, w: number): void {
+function accumulate(
+  a: Float64Array,
+  b: Float64Array,
+  size: number,
+  { looks, pairs }: OverlapRoom,
+  row: number,
+  w: number,
+): void {
   const [i, j] = [pairs[2 * row] * LOOK, pairs[2 * row + 1] * LOOK];
   const value = looks[i + 1] - looks[j + 1];
   for (let k = 0; k < PER_VIEW; k++) {
@@ -314,7 +353,9 @@ function lookUp(plane: LogPlane, x: number, y: number): number {
   const ty = fy - ya;
   const i = ya * plane.width + xa;
   const d = plane.data;
-  return (d[i] * (1 - tx) + d[i + 1] * tx) * (1 - ty) + (d[i + plane.width] * (1 - tx) + d[i + plane.width + 1] * tx) * ty;
+  return (
+    (d[i] * (1 - tx) + d[i + 1] * tx) * (1 - ty) + (d[i + plane.width] * (1 - tx) + d[i + plane.width + 1] * tx) * ty
+  );
 }
 
 function logPlane(image: RgbImage, clipped: Uint8Array, factor: number): LogPlane {
@@ -357,8 +398,13 @@ function smoothAndShrink(plane: LogPlane, factor: number): LogPlane {
     for (let x = 1; x < width - 1; x++) {
       const i = y * width + x;
       data[i] =
-        (small[i - width - 1] + small[i - width + 1] + small[i + width - 1] + small[i + width + 1] +
-          2 * (small[i - 1] + small[i + 1] + small[i - width] + small[i + width]) + 4 * small[i]) / 16;
+        (small[i - width - 1] +
+          small[i - width + 1] +
+          small[i + width - 1] +
+          small[i + width + 1] +
+          2 * (small[i - 1] + small[i + 1] + small[i - width] + small[i + width]) +
+          4 * small[i]) /
+        16;
     }
   }
   return { width, height, data, factor: plane.factor * factor };

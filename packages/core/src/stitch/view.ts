@@ -37,7 +37,14 @@ export interface View {
  * Where a view whose pupil sits ahead of the rotation axis must look to see what the axis sees in a direction: level ground is near below the
  * horizon (its distance in heights is 1 / sin of the depression), everything else counts as far. Writes an unnormalised direction.
  */
-export function throughPupil(share: number, forward: readonly [number, number, number], dx: number, dy: number, dz: number, out: Float64Array): void {
+export function throughPupil(
+  share: number,
+  forward: readonly [number, number, number],
+  dx: number,
+  dy: number,
+  dz: number,
+  out: Float64Array,
+): void {
   const near = dy < 0 ? -dy * share : 0;
   out[0] = dx - near * forward[0];
   out[1] = dy - near * forward[1];

@@ -65,7 +65,12 @@ export function detectSun(panorama: RgbImage, options: DetectOptions = {}): Dete
     y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], space);
     total += y[i] * omega[(i / width) | 0];
   }
-  const light: Light = { y, omega, total, underSky: hemisphereMedian(y, width, 1) > SKY_RATIO * hemisphereMedian(y, width, -1) };
+  const light: Light = {
+    y,
+    omega,
+    total,
+    underSky: hemisphereMedian(y, width, 1) > SKY_RATIO * hemisphereMedian(y, width, -1),
+  };
   const used = new Uint8Array(y.length);
   for (let attempt = 0; attempt < CANDIDATES; attempt++) {
     let peakAt = -1;
@@ -113,7 +118,15 @@ function maxArea(width: number): number {
 }
 
 /** 8-connected pixels above a threshold around a start, wrapping in azimuth; marks them used. Null when larger than limit (scaled towards the poles). */
-function grow(y: Float32Array, used: Uint8Array, width: number, height: number, start: number, threshold: number, limit: number): number[] | null {
+function grow(
+  y: Float32Array,
+  used: Uint8Array,
+  width: number,
+  height: number,
+  start: number,
+  threshold: number,
+  limit: number,
+): number[] | null {
   const stack = [start];
   const region: number[] = [];
   const startRow = (start / width) | 0;
@@ -185,7 +198,9 @@ function measure(
   const contrast = flux / SUN_SOLID_ANGLE / Math.max(mean, 1e-12);
 
   const flat = region.filter((i) => y[i] >= 0.93 * peak).length / region.length;
-  const clipped = options.clipped ?? ((region.length >= 4 && flat > 0.6 && contrast < CLIPPED_BELOW) || whiteTop(data, y, region, peak));
+  const clipped =
+    options.clipped ??
+    ((region.length >= 4 && flat > 0.6 && contrast < CLIPPED_BELOW) || whiteTop(data, y, region, peak));
   const pixelSr = (pixelDeg * DEG) ** 2;
   const largest = (clipped ? 3.2 : 1.5) * SUN_SOLID_ANGLE + 3.2 * pixelSr;
   const smallest = 0.45 * SUN_SOLID_ANGLE;
@@ -206,7 +221,14 @@ function measure(
     clipped,
     illuminanceNormal: rgb,
     contrast,
-    uncertaintyDeg: 1.96 * pixelDeg * (clipped ? SIGMA_PX.clipped : discMisfit(core, y, background, direction, width, height) < DISC_MISFIT ? sharpSigmaPx(pixelDeg) : Math.max(SIGMA_PX.blurred, sharpSigmaPx(pixelDeg))),
+    uncertaintyDeg:
+      1.96 *
+      pixelDeg *
+      (clipped
+        ? SIGMA_PX.clipped
+        : discMisfit(core, y, background, direction, width, height) < DISC_MISFIT
+          ? sharpSigmaPx(pixelDeg)
+          : Math.max(SIGMA_PX.blurred, sharpSigmaPx(pixelDeg))),
   };
 }
 
@@ -218,7 +240,14 @@ function leastContrast(clipped: boolean, options: DetectOptions, underSky: boole
 const COVER_GRID = 8;
 
 /** Root mean square of what a uniform disc of the sun's size at a direction leaves unexplained of the pixels, as a share of theirs. */
-function discMisfit(core: readonly number[], y: Float32Array, background: number, direction: Vec3, width: number, height: number): number {
+function discMisfit(
+  core: readonly number[],
+  y: Float32Array,
+  background: number,
+  direction: Vec3,
+  width: number,
+  height: number,
+): number {
   const limit = Math.cos(SUN_RADIUS);
   let own = 0;
   let product = 0;
@@ -228,7 +257,12 @@ function discMisfit(core: readonly number[], y: Float32Array, background: number
     let inside = 0;
     for (let v = 0; v < COVER_GRID; v++) {
       for (let u = 0; u < COVER_GRID; u++) {
-        const a = anglesAtPixel(i - row * width + (u + 0.5) / COVER_GRID - 0.5, row + (v + 0.5) / COVER_GRID - 0.5, width, height);
+        const a = anglesAtPixel(
+          i - row * width + (u + 0.5) / COVER_GRID - 0.5,
+          row + (v + 0.5) / COVER_GRID - 0.5,
+          width,
+          height,
+        );
         if (dot(directionFromAngles(a.azimuthDeg, a.elevationDeg), direction) >= limit) inside++;
       }
     }
@@ -243,7 +277,9 @@ function discMisfit(core: readonly number[], y: Float32Array, background: number
 /** Two pixels or more at the peak with all channels alike: a file cut off at one level. The sun itself is never exactly white. */
 function whiteTop(data: Float32Array, y: Float32Array, region: readonly number[], peak: number): boolean {
   const top = region.filter((i) => y[i] >= 0.999 * peak);
-  const alike = (i: number) => Math.abs(data[3 * i] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1] && Math.abs(data[3 * i + 2] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1];
+  const alike = (i: number) =>
+    Math.abs(data[3 * i] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1] &&
+    Math.abs(data[3 * i + 2] - data[3 * i + 1]) <= 1e-3 * data[3 * i + 1];
   return top.length >= 2 && top.every(alike);
 }
 
@@ -279,7 +315,13 @@ export function pixelsWithin(direction: Vec3, radius: number, width: number, hei
 }
 
 /** Ratio of the long to the short axis of the flux distribution, the pixel grid's own spread included on both. */
-function axisRatio(core: number[], weight: (i: number) => number, direction: Vec3, directionOf: (i: number) => Vec3, pixelDeg: number): number {
+function axisRatio(
+  core: number[],
+  weight: (i: number) => number,
+  direction: Vec3,
+  directionOf: (i: number) => Vec3,
+  pixelDeg: number,
+): number {
   const side = Math.abs(direction[1]) > 0.99 ? ([1, 0, 0] as Vec3) : ([0, 1, 0] as Vec3);
   const u = normalize(cross(side, direction));
   const v = cross(direction, u);

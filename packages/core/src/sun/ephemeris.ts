@@ -29,9 +29,12 @@ export interface SunPosition {
 
 /** @throws RangeError naming the coordinate that cannot be. */
 export function assertPlace(place: Place): void {
-  if (!(Math.abs(place.latitudeDeg) <= 90)) throw new RangeError(`latitude ${place.latitudeDeg} is not between -90 and 90 degrees`);
-  if (!(Math.abs(place.longitudeDeg) <= 180)) throw new RangeError(`longitude ${place.longitudeDeg} is not between -180 and 180 degrees`);
-  if (!(place.altitudeM >= -500 && place.altitudeM <= 9000)) throw new RangeError(`altitude ${place.altitudeM} is not between -500 and 9000 m`);
+  if (!(Math.abs(place.latitudeDeg) <= 90))
+    throw new RangeError(`latitude ${place.latitudeDeg} is not between -90 and 90 degrees`);
+  if (!(Math.abs(place.longitudeDeg) <= 180))
+    throw new RangeError(`longitude ${place.longitudeDeg} is not between -180 and 180 degrees`);
+  if (!(place.altitudeM >= -500 && place.altitudeM <= 9000))
+    throw new RangeError(`altitude ${place.altitudeM} is not between -500 and 9000 m`);
 }
 
 /** Pressure and temperature of the standard atmosphere at an altitude in metres. */

@@ -15,9 +15,14 @@ export function skylineElevationDeg(skyline: readonly SkylinePoint[], bearingDeg
   const after = sorted.findIndex((p) => p.bearingDeg > b);
   const right = after < 0 ? { ...sorted[0], bearingDeg: sorted[0].bearingDeg + 360 } : sorted[after];
   const leftAt = after < 0 ? sorted.length - 1 : after - 1;
-  const left = leftAt < 0 ? { ...sorted[sorted.length - 1], bearingDeg: sorted[sorted.length - 1].bearingDeg - 360 } : sorted[leftAt];
+  const left =
+    leftAt < 0
+      ? { ...sorted[sorted.length - 1], bearingDeg: sorted[sorted.length - 1].bearingDeg - 360 }
+      : sorted[leftAt];
   const gap = right.bearingDeg - left.bearingDeg;
-  return gap <= 0 ? left.elevationDeg : left.elevationDeg + ((b - left.bearingDeg) / gap) * (right.elevationDeg - left.elevationDeg);
+  return gap <= 0
+    ? left.elevationDeg
+    : left.elevationDeg + ((b - left.bearingDeg) / gap) * (right.elevationDeg - left.elevationDeg);
 }
 
 export interface SunSpan {
@@ -72,10 +77,11 @@ function spans(start: Date, end: Date, holds: (t: number) => boolean): SunSpan[]
  */
 export function sunEvents(place: Place, start: Date, end: Date, skyline: readonly SkylinePoint[] = []): SunEvents {
   const at = (t: number) => sunPosition(place, new Date(t));
-  const between = (low: number, high: number) => spans(start, end, (t) => {
-    const { trueElevationDeg: e } = at(t);
-    return e < high && e >= low;
-  });
+  const between = (low: number, high: number) =>
+    spans(start, end, (t) => {
+      const { trueElevationDeg: e } = at(t);
+      return e < high && e >= low;
+    });
   return {
     onSet: spans(start, end, (t) => {
       const p = at(t);

@@ -8,5 +8,9 @@ export function random(seed: number) {
     t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
-  return { next, normal: () => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next()), whole: (n: number) => Math.floor(next() * n) };
+  return {
+    next,
+    normal: () => Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next()),
+    whole: (n: number) => Math.floor(next() * n),
+  };
 }

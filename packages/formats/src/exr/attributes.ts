@@ -124,7 +124,10 @@ export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttr
     expTimeS: number('expTime'),
     isoSpeed: number('isoSpeed'),
     nominalFocalLengthMm: number('nominalFocalLength'),
-    framesPerSecond: rate?.type === 'rational' && rate.bytes.readUInt32LE(4) > 0 ? rate.bytes.readInt32LE(0) / rate.bytes.readUInt32LE(4) : undefined,
+    framesPerSecond:
+      rate?.type === 'rational' && rate.bytes.readUInt32LE(4) > 0
+        ? rate.bytes.readInt32LE(0) / rate.bytes.readUInt32LE(4)
+        : undefined,
     widthPx: window?.type === 'box2i' ? window.bytes.readInt32LE(8) - window.bytes.readInt32LE(0) + 1 : undefined,
     heightPx: window?.type === 'box2i' ? window.bytes.readInt32LE(12) - window.bytes.readInt32LE(4) + 1 : undefined,
     northAligned: aligned ? aligned.bytes.readInt32LE() === 1 : undefined,

@@ -11,7 +11,8 @@ export interface ExrFile {
 
 const MAX_PIXELS = 16384 * 8192;
 
-export const isExr = (b: Uint8Array): boolean => b.length > 12 && b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01;
+export const isExr = (b: Uint8Array): boolean =>
+  b.length > 12 && b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01;
 
 /** Reads an OpenEXR file with any common compression; grey files become equal channels. @throws FileProblem naming the file */
 export function readExr(bytes: Uint8Array, name: string): ExrFile {
@@ -23,7 +24,12 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
     const attributes = readAttributes(bytes);
     // The header is believed only as far as it is possible: a lie about the size must not be allocated.
     const claimed = (attributes.widthPx ?? 0) * (attributes.heightPx ?? 0);
-    if (!(claimed > 0 && claimed <= MAX_PIXELS)) throw new FileProblem('too-large', name, `claims ${attributes.widthPx} x ${attributes.heightPx} pixels; at most 16384 x 8192 are read`);
+    if (!(claimed > 0 && claimed <= MAX_PIXELS))
+      throw new FileProblem(
+        'too-large',
+        name,
+        `claims ${attributes.widthPx} x ${attributes.heightPx} pixels; at most 16384 x 8192 are read`,
+      );
     const loader = new EXRLoader();
     loader.setDataType(FloatType);
     // A Buffer may be a window into a pool: the loader wants bytes of its own.
@@ -37,7 +43,11 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
     return { image: toRgb(texture.data as Float32Array, width, height), attributes };
   } catch (error) {
     if (error instanceof FileProblem) throw error;
-    throw new FileProblem('damaged-image', name, `cannot be read as OpenEXR (${(error as Error).message}); copy it again`);
+    throw new FileProblem(
+      'damaged-image',
+      name,
+      `cannot be read as OpenEXR (${(error as Error).message}); copy it again`,
+    );
   }
 }
 

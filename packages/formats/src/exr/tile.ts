@@ -21,16 +21,25 @@ interface Layout {
  * A window of a panorama that we wrote (scanlines, ZIP, channels B G R), read without the rest of the file.
  * @throws FileProblem naming the file when it is laid out otherwise, RangeError when the window lies outside
  */
-export async function readExrWindow(path: string, name: string, window: { x: number; y: number; width: number; height: number }): Promise<RgbImage> {
+export async function readExrWindow(
+  path: string,
+  name: string,
+  window: { x: number; y: number; width: number; height: number },
+): Promise<RgbImage> {
   const file = await fs.open(path, 'r');
   try {
     const layout = await readLayout(file, name);
     const { x, y, width, height } = window;
-    if (!(x >= 0 && y >= 0 && width > 0 && height > 0 && x + width <= layout.width && y + height <= layout.height)) throw new RangeError(`the window ${width} x ${height} at ${x}, ${y} lies outside the picture of ${layout.width} x ${layout.height} pixels`);
+    if (!(x >= 0 && y >= 0 && width > 0 && height > 0 && x + width <= layout.width && y + height <= layout.height))
+      throw new RangeError(
+        `the window ${width} x ${height} at ${x}, ${y} lies outside the picture of ${layout.width} x ${layout.height} pixels`,
+      );
     const out = createImage(width, height);
     const first = Math.floor(y / ROWS_PER_BLOCK);
     const last = Math.floor((y + height - 1) / ROWS_PER_BLOCK);
-    await Promise.all(Array.from({ length: last - first + 1 }, (_, k) => copyBlock(file, layout, first + k, window, out)));
+    await Promise.all(
+      Array.from({ length: last - first + 1 }, (_, k) => copyBlock(file, layout, first + k, window, out)),
+    );
     return out;
   } finally {
     await file.close();
@@ -61,16 +70,28 @@ async function readLayout(file: fs.FileHandle, name: string): Promise<Layout> {
   const box = attributes.get('dataWindow');
   const channels = attributes.get('channels');
   if (!box || !channels || attributes.get('compression')?.[0] !== 3) throw refuse('not ZIP scanlines');
-  if (channels.length !== 3 * 18 + 1 || channels.toString('latin1', 0, 1) !== 'B') throw refuse('other channels than B G R');
+  if (channels.length !== 3 * 18 + 1 || channels.toString('latin1', 0, 1) !== 'B')
+    throw refuse('other channels than B G R');
   const width = box.readInt32LE(8) - box.readInt32LE(0) + 1;
   const height = box.readInt32LE(12) - box.readInt32LE(4) + 1;
   const blocks = Math.ceil(height / ROWS_PER_BLOCK);
   const table = Buffer.alloc(8 * blocks);
   await file.read(table, 0, table.length, at);
-  return { width, height, bytesPerSample: channels.readInt32LE(2) === 1 ? 2 : 4, offsets: Array.from({ length: blocks }, (_, i) => Number(table.readBigUInt64LE(8 * i))) };
+  return {
+    width,
+    height,
+    bytesPerSample: channels.readInt32LE(2) === 1 ? 2 : 4,
+    offsets: Array.from({ length: blocks }, (_, i) => Number(table.readBigUInt64LE(8 * i))),
+  };
 }
 
-async function copyBlock(file: fs.FileHandle, layout: Layout, index: number, window: { x: number; y: number; width: number; height: number }, out: RgbImage): Promise<void> {
+async function copyBlock(
+  file: fs.FileHandle,
+  layout: Layout,
+  index: number,
+  window: { x: number; y: number; width: number; height: number },
+  out: RgbImage,
+): Promise<void> {
   const head = Buffer.alloc(8);
   await file.read(head, 0, 8, layout.offsets[index]);
   const body = Buffer.alloc(head.readInt32LE(4));
@@ -87,7 +108,8 @@ async function copyBlock(file: fs.FileHandle, layout: Layout, index: number, win
       const from = ((y - y0) * 3 + (2 - c)) * width + window.x;
       for (let x = 0; x < window.width; x++) {
         const at = (from + x) * bytesPerSample;
-        out.data[3 * ((y - window.y) * window.width + x) + c] = bytesPerSample === 2 ? fromHalf(view.getUint16(at, true)) : view.getFloat32(at, true);
+        out.data[3 * ((y - window.y) * window.width + x) + c] =
+          bytesPerSample === 2 ? fromHalf(view.getUint16(at, true)) : view.getFloat32(at, true);
       }
     }
   }

@@ -14,7 +14,11 @@ export type PixelType = 'half' | 'float';
  * Half only while every value is below 32768 (CONVENTIONS.md section 6), else float, unless `pixelType` says otherwise.
  * @throws RangeError on NaN or infinite values, and when half is demanded for values that it cannot hold
  */
-export async function writeExr(image: RgbImage, attributes: PanoramaAttributes = {}, pixelType?: PixelType): Promise<Buffer> {
+export async function writeExr(
+  image: RgbImage,
+  attributes: PanoramaAttributes = {},
+  pixelType?: PixelType,
+): Promise<Buffer> {
   const { width, height, data } = image;
   let max = 0;
   for (let i = 0; i < data.length; i++) {
@@ -28,7 +32,9 @@ export async function writeExr(image: RgbImage, attributes: PanoramaAttributes =
   const header = exrHeader(width, height, attributes, type);
   const blocks: Promise<Buffer>[] = [];
   for (let y = 0; y < height; y += ROWS_PER_BLOCK) {
-    blocks.push(exrBlock(data.subarray(3 * y * width, 3 * Math.min(height, y + ROWS_PER_BLOCK) * width), width, y, type));
+    blocks.push(
+      exrBlock(data.subarray(3 * y * width, 3 * Math.min(height, y + ROWS_PER_BLOCK) * width), width, y, type),
+    );
   }
   const done = await Promise.all(blocks);
   const table = Buffer.alloc(8 * done.length);

@@ -7,9 +7,21 @@ export class ExrRowWriter {
   private readonly offsets: number[] = [];
   private next = 0;
 
-  private constructor(private readonly file: fs.FileHandle, private readonly size: { width: number; height: number }, private readonly type: PixelType, private readonly tableAt: number, private at: number) {}
+  private constructor(
+    private readonly file: fs.FileHandle,
+    private readonly size: { width: number; height: number },
+    private readonly type: PixelType,
+    private readonly tableAt: number,
+    private at: number,
+  ) {}
 
-  static async open(path: string, width: number, height: number, attributes: PanoramaAttributes, type: PixelType): Promise<ExrRowWriter> {
+  static async open(
+    path: string,
+    width: number,
+    height: number,
+    attributes: PanoramaAttributes,
+    type: PixelType,
+  ): Promise<ExrRowWriter> {
     const header = exrHeader(width, height, attributes, type);
     const file = await fs.open(path, 'w');
     const table = 8 * Math.ceil(height / ROWS_PER_BLOCK);
@@ -24,13 +36,29 @@ export class ExrRowWriter {
   async add(y0: number, rows: Float32Array): Promise<void> {
     const { width, height } = this.size;
     const count = rows.length / (3 * width);
-    if (y0 !== this.next || !Number.isInteger(count) || y0 + count > height || (count % ROWS_PER_BLOCK !== 0 && y0 + count !== height)) throw new RangeError(`rows ${y0} to ${y0 + count} are out of turn: row ${this.next} of ${height} is next`);
+    if (
+      y0 !== this.next ||
+      !Number.isInteger(count) ||
+      y0 + count > height ||
+      (count % ROWS_PER_BLOCK !== 0 && y0 + count !== height)
+    )
+      throw new RangeError(`rows ${y0} to ${y0 + count} are out of turn: row ${this.next} of ${height} is next`);
     for (let i = 0; i < rows.length; i++) {
       const v = rows[i];
-      if (!Number.isFinite(v)) throw new RangeError(`value ${v} in row ${y0 + Math.floor(i / (3 * width))} cannot be written`);
+      if (!Number.isFinite(v))
+        throw new RangeError(`value ${v} in row ${y0 + Math.floor(i / (3 * width))} cannot be written`);
       if (this.type === 'half' && Math.abs(v) > 65504) throw new RangeError(`half cannot hold ${v}`);
     }
-    const blocks = await Promise.all(Array.from({ length: Math.ceil(count / ROWS_PER_BLOCK) }, (_, k) => exrBlock(rows.subarray(3 * width * k * ROWS_PER_BLOCK, 3 * width * Math.min(count, (k + 1) * ROWS_PER_BLOCK)), width, y0 + k * ROWS_PER_BLOCK, this.type)));
+    const blocks = await Promise.all(
+      Array.from({ length: Math.ceil(count / ROWS_PER_BLOCK) }, (_, k) =>
+        exrBlock(
+          rows.subarray(3 * width * k * ROWS_PER_BLOCK, 3 * width * Math.min(count, (k + 1) * ROWS_PER_BLOCK)),
+          width,
+          y0 + k * ROWS_PER_BLOCK,
+          this.type,
+        ),
+      ),
+    );
     for (const block of blocks) {
       this.offsets.push(this.at);
       await this.file.write(block, 0, block.length, this.at);
@@ -42,7 +70,8 @@ export class ExrRowWriter {
   /** Writes the table of offsets and closes. @throws RangeError when rows are missing */
   async close(): Promise<void> {
     try {
-      if (this.next !== this.size.height) throw new RangeError(`the picture ends at row ${this.next} of ${this.size.height}`);
+      if (this.next !== this.size.height)
+        throw new RangeError(`the picture ends at row ${this.next} of ${this.size.height}`);
       const table = Buffer.alloc(8 * this.offsets.length);
       this.offsets.forEach((offset, i) => table.writeBigUInt64LE(BigInt(offset), 8 * i));
       await this.file.write(table, 0, table.length, this.tableAt);

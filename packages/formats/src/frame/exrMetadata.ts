@@ -23,8 +23,18 @@ export function exrMetadata(bytes: Uint8Array, name: string): ExrFrameFacts {
   const positive = (v: number | undefined) => (v !== undefined && Number.isFinite(v) && v > 0 ? v : null);
   const [shutterTagS, fNumberTag] = [positive(a.expTimeS), positive(a.aperture)];
   return {
-    ...EMPTY_METADATA, shutterTagS, shutterS: shutterTagS === null ? null : exactShutterSeconds(shutterTagS), fNumberTag, fNumber: fNumberTag === null ? null : exactFNumber(fNumberTag), iso: positive(a.isoSpeed),
-    focalLengthMm: positive(a.nominalFocalLengthMm), takenAtMs: Number.isNaN(local) ? null : local + 1000 * (a.utcOffsetS ?? 0), hasUtcOffset: a.utcOffsetS !== undefined,
-    widthPx: a.widthPx ?? null, heightPx: a.heightPx ?? null, framesPerSecond: a.framesPerSecond ?? null, focusM: a.focusM ?? null,
+    ...EMPTY_METADATA,
+    shutterTagS,
+    shutterS: shutterTagS === null ? null : exactShutterSeconds(shutterTagS),
+    fNumberTag,
+    fNumber: fNumberTag === null ? null : exactFNumber(fNumberTag),
+    iso: positive(a.isoSpeed),
+    focalLengthMm: positive(a.nominalFocalLengthMm),
+    takenAtMs: Number.isNaN(local) ? null : local + 1000 * (a.utcOffsetS ?? 0),
+    hasUtcOffset: a.utcOffsetS !== undefined,
+    widthPx: a.widthPx ?? null,
+    heightPx: a.heightPx ?? null,
+    framesPerSecond: a.framesPerSecond ?? null,
+    focusM: a.focusM ?? null,
   };
 }

@@ -6,9 +6,20 @@ import { FileProblem } from '../errors';
 export async function readFloatTiff(bytes: Uint8Array, name: string): Promise<RgbImage> {
   try {
     // libvips takes float RGB for scRGB, which is linear: the way there and back changes no value.
-    const { data, info } = await sharp(bytes, { failOn: 'truncated' }).rotate().pipelineColourspace('scrgb').toColourspace('scrgb').removeAlpha().raw({ depth: 'float' }).toBuffer({ resolveWithObject: true });
-    if (info.channels !== 3) throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
-    return { width: info.width, height: info.height, data: new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length)) };
+    const { data, info } = await sharp(bytes, { failOn: 'truncated' })
+      .rotate()
+      .pipelineColourspace('scrgb')
+      .toColourspace('scrgb')
+      .removeAlpha()
+      .raw({ depth: 'float' })
+      .toBuffer({ resolveWithObject: true });
+    if (info.channels !== 3)
+      throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
+    return {
+      width: info.width,
+      height: info.height,
+      data: new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length)),
+    };
   } catch (error) {
     if (error instanceof FileProblem) throw error;
     throw new FileProblem('damaged-image', name, 'breaks off or is damaged; copy it again from the card');

@@ -19,15 +19,37 @@ export async function lookAtFrame(path: string, name: string): Promise<FrameLook
   const bytes = await fs.readFile(path);
   if (isRaw(bytes, name)) return null;
   if (!isExr(bytes) && !isHdr(bytes) && (await readImageHead(bytes, name)).bits === 8) {
-    const glance = sharp(bytes, { failOn: 'truncated' }).rotate().removeAlpha().toColourspace('srgb').resize(GLANCE, GLANCE, { fit: 'fill', kernel: 'linear', fastShrinkOnLoad: true }).raw();
+    const glance = sharp(bytes, { failOn: 'truncated' })
+      .rotate()
+      .removeAlpha()
+      .toColourspace('srgb')
+      .resize(GLANCE, GLANCE, { fit: 'fill', kernel: 'linear', fastShrinkOnLoad: true })
+      .raw();
     const { data, info } = await glance.toBuffer({ resolveWithObject: true }).catch(() => {
       throw new FileProblem('damaged-image', name, 'breaks off or is damaged; copy it again from the card');
     });
     const table = decodingTable('srgb', 255);
     const step = info.channels;
-    return lookOf(Float32Array.from({ length: GLANCE * GLANCE }, (_, i) => luminance(table[data[i * step]], table[data[i * step + (step > 2 ? 1 : 0)]], table[data[i * step + (step > 2 ? 2 : 0)]])), GLANCE, GLANCE);
+    return lookOf(
+      Float32Array.from({ length: GLANCE * GLANCE }, (_, i) =>
+        luminance(
+          table[data[i * step]],
+          table[data[i * step + (step > 2 ? 1 : 0)]],
+          table[data[i * step + (step > 2 ? 2 : 0)]],
+        ),
+      ),
+      GLANCE,
+      GLANCE,
+    );
   }
   const { width, height, codes } = await decodeFrame(path, name);
   const scale = codes instanceof Float32Array ? 1 : codes instanceof Uint16Array ? 1 / 65535 : 1 / 255;
-  return lookOf(Float32Array.from({ length: width * height }, (_, i) => scale * luminance(codes[3 * i], codes[3 * i + 1], codes[3 * i + 2])), width, height);
+  return lookOf(
+    Float32Array.from(
+      { length: width * height },
+      (_, i) => scale * luminance(codes[3 * i], codes[3 * i + 1], codes[3 * i + 2]),
+    ),
+    width,
+    height,
+  );
 }

@@ -29,13 +29,21 @@ function hasTag(b: Buffer, wanted: number): boolean {
   return false;
 }
 
-export interface RawFacts extends Pick<ImageMetadata, 'shutterS' | 'shutterTagS' | 'fNumber' | 'fNumberTag' | 'iso' | 'focalLengthMm' | 'cameraModel' | 'lensModel'> {
+export interface RawFacts extends Pick<
+  ImageMetadata,
+  'shutterS' | 'shutterTagS' | 'fNumber' | 'fNumberTag' | 'iso' | 'focalLengthMm' | 'cameraModel' | 'lensModel'
+> {
   /** Upright size of the developed picture. */
   widthPx: number;
   heightPx: number;
 }
 
-const notRaw = (name: string) => new FileProblem('not-an-image', name, 'is no picture that can be read here (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw), whatever its name says');
+const notRaw = (name: string) =>
+  new FileProblem(
+    'not-an-image',
+    name,
+    'is no picture that can be read here (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw), whatever its name says',
+  );
 
 /** What LibRaw's identifier tells of a raw file. @throws FileProblem naming the file */
 export async function identifyRaw(path: string, name: string): Promise<RawFacts> {
@@ -53,13 +61,23 @@ export async function identifyRaw(path: string, name: string): Promise<RawFacts>
   const size = text.match(/Output size:\s*(\d+) x (\d+)/) ?? text.match(/Image size:\s*(\d+) x (\d+)/);
   if (!size) throw notRaw(name);
   const [widthPx, heightPx] = [Number(size[1]), Number(size[2])];
-  if (widthPx * heightPx > MAX_PIXELS) throw new FileProblem('too-large', name, `claims ${widthPx} x ${heightPx} pixels, which cannot be right`);
+  if (widthPx * heightPx > MAX_PIXELS)
+    throw new FileProblem('too-large', name, `claims ${widthPx} x ${heightPx} pixels, which cannot be right`);
   const shutter = text.match(/Shutter:\s*(1\/)?([\d.]+)/);
-  const shutterTagS = shutter && Number(shutter[2]) > 0 ? (shutter[1] ? 1 / Number(shutter[2]) : Number(shutter[2])) : null;
+  const shutterTagS =
+    shutter && Number(shutter[2]) > 0 ? (shutter[1] ? 1 / Number(shutter[2]) : Number(shutter[2])) : null;
   const fNumberTag = number(/^Aperture:\s*f\/([\d.]+)/m);
   return {
-    widthPx, heightPx, shutterTagS, shutterS: shutterTagS === null ? null : exactShutterSeconds(shutterTagS), fNumberTag, fNumber: fNumberTag === null ? null : exactFNumber(fNumberTag),
-    iso: number(/ISO speed:\s*([\d.]+)/), focalLengthMm: number(/^Focal length:\s*([\d.]+)/m), cameraModel: value(/Camera:\s*(.+?)(?: ID:|\n)/), lensModel: value(/^\tLens:[ \t]*(.+)$/m),
+    widthPx,
+    heightPx,
+    shutterTagS,
+    shutterS: shutterTagS === null ? null : exactShutterSeconds(shutterTagS),
+    fNumberTag,
+    fNumber: fNumberTag === null ? null : exactFNumber(fNumberTag),
+    iso: number(/ISO speed:\s*([\d.]+)/),
+    focalLengthMm: number(/^Focal length:\s*([\d.]+)/m),
+    cameraModel: value(/Camera:\s*(.+?)(?: ID:|\n)/),
+    lensModel: value(/^\tLens:[ \t]*(.+)$/m),
   };
 }
 
@@ -68,18 +86,28 @@ export async function identifyRaw(path: string, name: string): Promise<RawFacts>
  * brightening, and the saturation never taken from the picture (that would give every frame of a bracket another scale). What stands next to a clipped photosite is
  * interpolated from it, so it counts as clipped as well. Upright. @throws FileProblem naming the file
  */
-export async function decodeRaw(path: string, name: string): Promise<{ width: number; height: number; codes: Uint16Array }> {
+export async function decodeRaw(
+  path: string,
+  name: string,
+): Promise<{ width: number; height: number; codes: Uint16Array }> {
   await identifyRaw(path, name);
   let tiff: Buffer;
   try {
-    const { stdout } = await run('dcraw_emu', ['-4', '-T', '-r', '1', '1', '1', '1', '-o', '0', '-W', '-c', '0', '-q', '3', '-Z', '-', path], { timeout: DEVELOP_MS, maxBuffer: 1 << 30, encoding: 'buffer' });
+    const { stdout } = await run(
+      'dcraw_emu',
+      ['-4', '-T', '-r', '1', '1', '1', '1', '-o', '0', '-W', '-c', '0', '-q', '3', '-Z', '-', path],
+      { timeout: DEVELOP_MS, maxBuffer: 1 << 30, encoding: 'buffer' },
+    );
     tiff = stdout;
   } catch {
     throw damaged(name);
   }
   if (tiff.length < 64) throw damaged(name);
   try {
-    const { data, info } = await sharp(tiff, { limitInputPixels: MAX_PIXELS }).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true });
+    const { data, info } = await sharp(tiff, { limitInputPixels: MAX_PIXELS })
+      .toColourspace('rgb16')
+      .raw({ depth: 'ushort' })
+      .toBuffer({ resolveWithObject: true });
     const codes = new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
     spreadClipping(codes, info.width, info.height);
     return { width: info.width, height: info.height, codes };
@@ -88,7 +116,8 @@ export async function decodeRaw(path: string, name: string): Promise<{ width: nu
   }
 }
 
-const damaged = (name: string) => new FileProblem('damaged-image', name, 'is a raw file that breaks off or is damaged; copy it again from the card');
+const damaged = (name: string) =>
+  new FileProblem('damaged-image', name, 'is a raw file that breaks off or is damaged; copy it again from the card');
 
 const FULL = 65000;
 
@@ -100,7 +129,8 @@ function spreadClipping(codes: Uint16Array, width: number, height: number): void
     const x = Math.floor(i / 3) % width;
     const y = Math.floor(i / 3 / width);
     for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) {
-      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) codes[3 * (v * width + u) + (i % 3)] = 65535;
+      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++)
+        codes[3 * (v * width + u) + (i % 3)] = 65535;
     }
   }
 }

@@ -28,7 +28,11 @@ export interface DecodedFrame {
 
 async function bytesOf(path: string, name: string): Promise<Buffer> {
   const bytes = await fs.readFile(path).catch((e: NodeJS.ErrnoException) => {
-    throw new FileProblem('not-an-image', name, e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`);
+    throw new FileProblem(
+      'not-an-image',
+      name,
+      e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`,
+    );
   });
   if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty; copy it again from the card');
   return bytes;
@@ -42,7 +46,8 @@ export async function readFrameHead(path: string, name: string): Promise<FrameHe
   const bytes = await bytesOf(path, name);
   if (isExr(bytes)) {
     const { widthPx, heightPx, framesPerSecond: _fps, focusM: _focus, ...metadata } = exrMetadata(bytes, name);
-    if (widthPx === null || heightPx === null) throw new FileProblem('damaged-image', name, 'its OpenEXR header states no size; copy it again');
+    if (widthPx === null || heightPx === null)
+      throw new FileProblem('damaged-image', name, 'its OpenEXR header states no size; copy it again');
     return { width: widthPx, height: heightPx, bits: 32, format: 'exr', metadata };
   }
   if (isHdr(bytes)) return { ...readHdrSize(bytes, name), bits: 32, format: 'hdr', metadata: EMPTY_METADATA };
@@ -68,4 +73,9 @@ export async function decodeFrame(path: string, name: string): Promise<DecodedFr
   return { width, height, codes, bits };
 }
 
-const floats = ({ width, height, data }: { width: number; height: number; data: Float32Array }): DecodedFrame => ({ width, height, codes: data, bits: 32 });
+const floats = ({ width, height, data }: { width: number; height: number; data: Float32Array }): DecodedFrame => ({
+  width,
+  height,
+  codes: data,
+  bits: 32,
+});

@@ -15,7 +15,12 @@ export interface MhlPair {
 }
 
 /** An ASC MHL v2.0 manifest (SHA-1 per file) of a new package and its chain file, first generation. */
-export function writeMhl(rootName: string, files: readonly HashedFile[], at: Date, tool: { name: string; version: string }): MhlPair {
+export function writeMhl(
+  rootName: string,
+  files: readonly HashedFile[],
+  at: Date,
+  tool: { name: string; version: string },
+): MhlPair {
   const stamp = at.toISOString().replace(/\.\d+Z$/, 'Z');
   const list = create({ version: '1.0', encoding: 'UTF-8' }).ele('urn:ASC:MHL:v2.0', 'hashlist', { version: '2.0' });
   const creator = list.ele('creatorinfo');

@@ -11,9 +11,15 @@ const MAX_PIXELS = 16384 * 8192;
 export function readHdrSize(bytes: Uint8Array, name: string): { width: number; height: number } {
   const head = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(bytes.length, 4096)).toString('latin1');
   const m = head.match(/\n-Y (\d+) \+X (\d+)\n/);
-  if (!m) throw new FileProblem('damaged-image', name, 'its Radiance header states no size that is read here (-Y height +X width)');
+  if (!m)
+    throw new FileProblem(
+      'damaged-image',
+      name,
+      'its Radiance header states no size that is read here (-Y height +X width)',
+    );
   const [height, width] = [Number(m[1]), Number(m[2])];
-  if (!(width > 0 && height > 0 && width * height <= MAX_PIXELS)) throw new FileProblem('too-large', name, `claims ${width} x ${height} pixels; at most 16384 x 8192 are read`);
+  if (!(width > 0 && height > 0 && width * height <= MAX_PIXELS))
+    throw new FileProblem('too-large', name, `claims ${width} x ${height} pixels; at most 16384 x 8192 are read`);
   return { width, height };
 }
 
@@ -35,7 +41,8 @@ export function readHdr(bytes: Uint8Array, name: string): RgbImage {
   const width = Number(parsed.width);
   const height = Number(parsed.height);
   const data = parsed.data as Float32Array | undefined;
-  if (!data || !(width > 0 && height > 0)) throw new FileProblem("damaged-image", name, "holds no pixels; copy it again");
+  if (!data || !(width > 0 && height > 0))
+    throw new FileProblem('damaged-image', name, 'holds no pixels; copy it again');
   const out = new Float32Array(width * height * 3);
   for (let i = 0; i < width * height; i++) {
     out[3 * i] = data[4 * i];

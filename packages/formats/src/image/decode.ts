@@ -28,9 +28,14 @@ sharp.cache(false);
 function problem(error: unknown, name: string): FileProblem {
   const message = error instanceof Error ? error.message : String(error);
   if (/unsupported image format|Input buffer contains unsupported/i.test(message)) {
-    return new FileProblem('not-an-image', name, 'is not a JPEG, PNG or TIFF picture, whatever its name says; choose the camera file itself');
+    return new FileProblem(
+      'not-an-image',
+      name,
+      'is not a JPEG, PNG or TIFF picture, whatever its name says; choose the camera file itself',
+    );
   }
-  if (/exceeds pixel limit/i.test(message)) return new FileProblem('too-large', name, 'has more than 150 megapixels, which cannot be right');
+  if (/exceeds pixel limit/i.test(message))
+    return new FileProblem('too-large', name, 'has more than 150 megapixels, which cannot be right');
   return new FileProblem('damaged-image', name, 'breaks off or is damaged; copy it again from the card');
 }
 
@@ -51,7 +56,12 @@ export async function readImageHead(bytes: Uint8Array, name: string): Promise<Im
     throw new FileProblem('unsupported', name, `is a ${meta.format} file; JPEG, PNG and TIFF are read here`);
   }
   const bits = ({ uchar: 8, ushort: 16, float: 32 } as const)[meta.depth as string];
-  if (bits === undefined) throw new FileProblem('unsupported', name, `has ${meta.depth} samples; 8 or 16 bits or floats a channel are read here`);
+  if (bits === undefined)
+    throw new FileProblem(
+      'unsupported',
+      name,
+      `has ${meta.depth} samples; 8 or 16 bits or floats a channel are read here`,
+    );
   const turned = (meta.orientation ?? 1) >= 5;
   const width = turned ? meta.height! : meta.width!;
   const height = turned ? meta.width! : meta.height!;
@@ -64,13 +74,22 @@ export async function readImageHead(bytes: Uint8Array, name: string): Promise<Im
 /** Decodes JPEG, PNG or TIFF to RGB codes, alpha dropped, orientation applied. @throws FileProblem naming the file */
 export async function decodeImage(bytes: Uint8Array, name: string): Promise<DecodedImage> {
   const head = await readImageHead(bytes, name);
-  if (head.bits === 32) throw new FileProblem('unsupported', name, 'has floating-point samples; 8 or 16 bits a channel are wanted here');
+  if (head.bits === 32)
+    throw new FileProblem('unsupported', name, 'has floating-point samples; 8 or 16 bits a channel are wanted here');
   try {
     const wide = head.bits === 16;
-    const pipeline = open(bytes, name).rotate().removeAlpha().toColourspace(wide ? 'rgb16' : 'srgb');
-    const { data, info } = await pipeline.raw({ depth: wide ? 'ushort' : 'uchar' }).toBuffer({ resolveWithObject: true });
-    const codes = wide ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2) : new Uint8Array(data.buffer, data.byteOffset, data.length);
-    if (info.channels !== 3) throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
+    const pipeline = open(bytes, name)
+      .rotate()
+      .removeAlpha()
+      .toColourspace(wide ? 'rgb16' : 'srgb');
+    const { data, info } = await pipeline
+      .raw({ depth: wide ? 'ushort' : 'uchar' })
+      .toBuffer({ resolveWithObject: true });
+    const codes = wide
+      ? new Uint16Array(data.buffer, data.byteOffset, data.length / 2)
+      : new Uint8Array(data.buffer, data.byteOffset, data.length);
+    if (info.channels !== 3)
+      throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
     return { width: info.width, height: info.height, codes, bits: wide ? 16 : 8 };
   } catch (error) {
     throw error instanceof FileProblem ? error : problem(error, name);

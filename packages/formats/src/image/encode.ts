@@ -20,14 +20,26 @@ function exifBlocks(tags: WrittenTags) {
 }
 
 /** An 8-bit JPEG (full chroma) of interleaved RGB codes with EXIF. */
-export async function encodeJpeg(codes: Uint8Array, width: number, height: number, tags?: WrittenTags, quality = 95): Promise<Buffer> {
+export async function encodeJpeg(
+  codes: Uint8Array,
+  width: number,
+  height: number,
+  tags?: WrittenTags,
+  quality = 95,
+): Promise<Buffer> {
   const picture = sharp(codes, { raw: { width, height, channels: 3 } }).jpeg({ quality, chromaSubsampling: '4:4:4' });
   if (!tags) return picture.toBuffer();
   // sharp drops the orientation when it writes EXIF itself; withMetadata puts it back.
-  return picture.withExif(exifBlocks(tags)).withMetadata({ orientation: tags.orientation }).withExifMerge(exifBlocks(tags)).toBuffer();
+  return picture
+    .withExif(exifBlocks(tags))
+    .withMetadata({ orientation: tags.orientation })
+    .withExifMerge(exifBlocks(tags))
+    .toBuffer();
 }
 
 /** An 8-bit PNG without metadata, for display. */
 export async function encodePng(codes: Uint8Array, width: number, height: number): Promise<Buffer> {
-  return sharp(codes, { raw: { width, height, channels: 3 } }).png().toBuffer();
+  return sharp(codes, { raw: { width, height, channels: 3 } })
+    .png()
+    .toBuffer();
 }

@@ -28,8 +28,21 @@ export interface ImageMetadata {
 
 /** A file that says nothing. */
 export const EMPTY_METADATA: ImageMetadata = {
-  takenAtMs: null, hasUtcOffset: false, shutterS: null, shutterTagS: null, fNumber: null, fNumberTag: null, iso: null,
-  focalLengthMm: null, focal35Mm: null, digitalZoom: null, orientation: 1, cameraModel: null, lensModel: null, asShotNeutral: null, attitude: null,
+  takenAtMs: null,
+  hasUtcOffset: false,
+  shutterS: null,
+  shutterTagS: null,
+  fNumber: null,
+  fNumberTag: null,
+  iso: null,
+  focalLengthMm: null,
+  focal35Mm: null,
+  digitalZoom: null,
+  orientation: 1,
+  cameraModel: null,
+  lensModel: null,
+  asShotNeutral: null,
+  attitude: null,
 };
 
 const positive = (v: unknown) => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null);
@@ -39,7 +52,12 @@ const text = (v: unknown) => (typeof v === 'string' && v.trim() !== '' ? v.repla
 export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
   let tags: Record<string, unknown> | undefined;
   try {
-    tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), { reviveValues: false, gps: false, translateValues: false, xmp: true });
+    tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
+      reviveValues: false,
+      gps: false,
+      translateValues: false,
+      xmp: true,
+    });
   } catch {
     // exifr throws on formats and blocks that it does not know: for us that is a picture without metadata.
     return EMPTY_METADATA;
@@ -60,7 +78,8 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     focalLengthMm: positive(tags.FocalLength),
     focal35Mm: positive(tags.FocalLengthIn35mmFormat),
     digitalZoom: positive(tags.DigitalZoomRatio),
-    orientation: typeof tags.Orientation === 'number' && tags.Orientation >= 1 && tags.Orientation <= 8 ? tags.Orientation : 1,
+    orientation:
+      typeof tags.Orientation === 'number' && tags.Orientation >= 1 && tags.Orientation <= 8 ? tags.Orientation : 1,
     cameraModel: text(tags.Model),
     lensModel: text(tags.LensModel),
     asShotNeutral: neutral(tags.AsShotNeutral),
@@ -75,9 +94,17 @@ function neutral(v: unknown): ImageMetadata['asShotNeutral'] {
 
 function pose(tags: Record<string, unknown>): ImageMetadata['attitude'] {
   const angle = (v: unknown) => (v === undefined || v === null || v === '' ? NaN : Number(v));
-  const [headingDeg, tiltDeg, rollDeg] = [angle(tags.PoseHeadingDegrees), angle(tags.PosePitchDegrees), angle(tags.PoseRollDegrees)];
+  const [headingDeg, tiltDeg, rollDeg] = [
+    angle(tags.PoseHeadingDegrees),
+    angle(tags.PosePitchDegrees),
+    angle(tags.PoseRollDegrees),
+  ];
   if (!(headingDeg >= 0 && headingDeg <= 360)) return null;
-  return { headingDeg, tiltDeg: Math.abs(tiltDeg) <= 90 ? tiltDeg : 0, rollDeg: Math.abs(rollDeg) <= 180 ? rollDeg : 0 };
+  return {
+    headingDeg,
+    tiltDeg: Math.abs(tiltDeg) <= 90 ? tiltDeg : 0,
+    rollDeg: Math.abs(rollDeg) <= 180 ? rollDeg : 0,
+  };
 }
 
 function instant(dateTime: string | null, subSeconds: string | null, offset: string | null): number | null {

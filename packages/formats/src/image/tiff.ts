@@ -27,15 +27,28 @@ export function encodeTiff16(codes: Uint16Array, width: number, height: number, 
   const strips: Buffer[] = [];
   for (let y = 0; y < height; y += ROWS) {
     const end = Math.min(height, y + ROWS);
-    strips.push(deflateSync(Buffer.from(codes.buffer, codes.byteOffset + 6 * y * width, 6 * (end - y) * width), { level: 1 }));
+    strips.push(
+      deflateSync(Buffer.from(codes.buffer, codes.byteOffset + 6 * y * width, 6 * (end - y) * width), { level: 1 }),
+    );
   }
   return tiffFile(strips, (offsets, counts, at) => {
     const exif = directory(exifFields(tags), at);
     const main = directory(
       [
-        long(0x0100, width), long(0x0101, height), short(0x0102, 16, 16, 16), short(0x0103, 8), short(0x0106, 2),
-        ascii(0x0110, tags.model), long(0x0111, ...offsets), short(0x0112, tags.orientation), short(0x0115, 3), long(0x0116, ROWS),
-        long(0x0117, ...counts), short(0x011c, 1), ascii(0x0132, exifTime(tags.takenAt, tags.utcOffsetMinutes).dateTime), long(0x8769, at),
+        long(0x0100, width),
+        long(0x0101, height),
+        short(0x0102, 16, 16, 16),
+        short(0x0103, 8),
+        short(0x0106, 2),
+        ascii(0x0110, tags.model),
+        long(0x0111, ...offsets),
+        short(0x0112, tags.orientation),
+        short(0x0115, 3),
+        long(0x0116, ROWS),
+        long(0x0117, ...counts),
+        short(0x011c, 1),
+        ascii(0x0132, exifTime(tags.takenAt, tags.utcOffsetMinutes).dateTime),
+        long(0x8769, at),
       ],
       at + exif.length,
     );
@@ -50,8 +63,20 @@ export function encodeTiffFloat(data: Float32Array, width: number, height: numbe
     const exif = directory(exifFields(tags), at);
     const main = directory(
       [
-        long(0x0100, width), long(0x0101, height), short(0x0102, 32, 32, 32), short(0x0103, 1), short(0x0106, 2), ascii(0x0110, tags.model), long(0x0111, ...offsets), short(0x0112, tags.orientation),
-        short(0x0115, 3), long(0x0116, height), long(0x0117, ...counts), short(0x011c, 1), short(0x0153, 3, 3, 3), long(0x8769, at),
+        long(0x0100, width),
+        long(0x0101, height),
+        short(0x0102, 32, 32, 32),
+        short(0x0103, 1),
+        short(0x0106, 2),
+        ascii(0x0110, tags.model),
+        long(0x0111, ...offsets),
+        short(0x0112, tags.orientation),
+        short(0x0115, 3),
+        long(0x0116, height),
+        long(0x0117, ...counts),
+        short(0x011c, 1),
+        short(0x0153, 3, 3, 3),
+        long(0x8769, at),
       ],
       at + exif.length,
     );

@@ -8,7 +8,12 @@ export interface Field {
 
 const TYPES = { byte: 1, ascii: 2, short: 3, long: 4, rational: 5, signedRational: 10 } as const;
 
-export const bytes = (tag: number, ...v: number[]): Field => ({ tag, type: TYPES.byte, count: v.length, bytes: Buffer.from(v) });
+export const bytes = (tag: number, ...v: number[]): Field => ({
+  tag,
+  type: TYPES.byte,
+  count: v.length,
+  bytes: Buffer.from(v),
+});
 
 export const ascii = (tag: number, v: string): Field => {
   const text = Buffer.from(`${v}\0`, 'latin1');
@@ -71,14 +76,21 @@ export function directory(fields: readonly Field[], at: number): Buffer {
 const even = (b: Buffer) => (b.length % 2 ? Buffer.concat([b, Buffer.alloc(1)]) : b);
 
 /** A whole file: header, strips, then the directories that `directories` makes once it knows where the strips stand; the last one is the main one. */
-export function tiffFile(strips: readonly Buffer[], directories: (offsets: number[], counts: number[], at: number) => Buffer[]): Buffer {
+export function tiffFile(
+  strips: readonly Buffer[],
+  directories: (offsets: number[], counts: number[], at: number) => Buffer[],
+): Buffer {
   let at = 8;
   const offsets = strips.map((s) => {
     const o = at;
     at += s.length + (s.length % 2);
     return o;
   });
-  const parts = directories(offsets, strips.map((s) => s.length), at);
+  const parts = directories(
+    offsets,
+    strips.map((s) => s.length),
+    at,
+  );
   const main = at + parts.slice(0, -1).reduce((sum, p) => sum + p.length, 0);
   const head = Buffer.from([0x49, 0x49, 42, 0, 0, 0, 0, 0]);
   head.writeUInt32LE(main, 4);

@@ -13,7 +13,10 @@ export interface ReadTable {
 
 /** Text of a table file: byte-order marks are believed, valid UTF-8 is UTF-8, the rest is what old spreadsheets write. */
 export function decodeTableText(bytes: Uint8Array): { text: string; encoding: ReadTable['encoding'] } {
-  const decode = (encoding: ReadTable['encoding']) => ({ text: new TextDecoder(encoding).decode(bytes).replace(/^\ufeff/, ''), encoding });
+  const decode = (encoding: ReadTable['encoding']) => ({
+    text: new TextDecoder(encoding).decode(bytes).replace(/^\ufeff/, ''),
+    encoding,
+  });
   if (bytes[0] === 0xff && bytes[1] === 0xfe) return decode('utf-16le');
   if (bytes[0] === 0xfe && bytes[1] === 0xff) return decode('utf-16be');
   try {
@@ -45,12 +48,23 @@ export function readTable(bytes: Uint8Array, name: string): ReadTable {
   const parsed = parse(text);
   const [header, ...body] = parsed.data;
   const columns = (header ?? []).map((c) => c.trim());
-  if (columns.filter(Boolean).length < 2) throw new FileProblem('unsupported', name, 'has no header row with at least two columns; separate columns by comma, semicolon or tab');
+  if (columns.filter(Boolean).length < 2)
+    throw new FileProblem(
+      'unsupported',
+      name,
+      'has no header row with at least two columns; separate columns by comma, semicolon or tab',
+    );
   const repeated = columns.find((c, i) => c !== '' && columns.indexOf(c) !== i);
   if (repeated) throw new FileProblem('unsupported', name, `has two columns named "${repeated}"`);
-  const rows = body.map((cells, i) => ({ line: i + 2, cells: Object.fromEntries(columns.map((c, k) => [c, (cells[k] ?? '').trim()])) })).filter((r) => Object.values(r.cells).some((v) => v !== ''));
+  const rows = body
+    .map((cells, i) => ({
+      line: i + 2,
+      cells: Object.fromEntries(columns.map((c, k) => [c, (cells[k] ?? '').trim()])),
+    }))
+    .filter((r) => Object.values(r.cells).some((v) => v !== ''));
   const delimiter = parsed.meta.delimiter;
   const values = rows.flatMap((r) => Object.values(r.cells));
-  const decimalComma = delimiter !== ',' && values.some((v) => /^-?\d+,\d+$/.test(v)) && !values.some((v) => /^-?\d+\.\d+$/.test(v));
+  const decimalComma =
+    delimiter !== ',' && values.some((v) => /^-?\d+,\d+$/.test(v)) && !values.some((v) => /^-?\d+\.\d+$/.test(v));
   return { columns, rows, delimiter, encoding, decimalComma };
 }

@@ -1,4 +1,14 @@
-import { toMatrix, multiply, fromAxisAngle, DEG, type Attitude, type Quaternion, quaternionFromAttitude, anglesFromDirection, type Vec3 } from '@tawny/core';
+import {
+  toMatrix,
+  multiply,
+  fromAxisAngle,
+  DEG,
+  type Attitude,
+  type Quaternion,
+  quaternionFromAttitude,
+  anglesFromDirection,
+  type Vec3,
+} from '@tawny/core';
 
 export interface UsdSun {
   /** Towards the sun, world frame. */

@@ -1,4 +1,10 @@
-import { groupBrackets, recoverResponse, type RecoveredResponse, type ResponseSample, type RgbImage } from '@tawny/core';
+import {
+  groupBrackets,
+  recoverResponse,
+  type RecoveredResponse,
+  type ResponseSample,
+  type RgbImage,
+} from '@tawny/core';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
@@ -28,40 +34,90 @@ export interface MergedFiles {
 
 const anyRig = (ndStops: number): Rig => ({ projection: 'rectilinear', fovDeg: 60, views: 1, ndStops });
 
-async function oneBracket(files: readonly { path: string; name: string }[], rig: Rig): Promise<{ frames: SourceFrame[]; ladder: number[]; exposuresFrom: 'files' | 'pictures' }> {
+async function oneBracket(
+  files: readonly { path: string; name: string }[],
+  rig: Rig,
+): Promise<{ frames: SourceFrame[]; ladder: number[]; exposuresFrom: 'files' | 'pictures' }> {
   const frames = await Promise.all(files.map((f) => readSourceFrame(f.path, f.name, rig)));
   const grouping = groupBrackets(frames);
-  if (grouping.brackets.length !== 1) throw new RangeError(`the ${frames.length} frames form ${grouping.brackets.length} brackets: merge one at a time`);
+  if (grouping.brackets.length !== 1)
+    throw new RangeError(`the ${frames.length} frames form ${grouping.brackets.length} brackets: merge one at a time`);
   return { frames: grouping.brackets[0].frames, ladder: grouping.ladder, exposuresFrom: grouping.exposuresFrom };
 }
 
 /** One bracket of files to a linear picture. @throws FileProblem naming the file, RangeError for frames that are no bracket */
-export async function mergeFiles(files: readonly { path: string; name: string }[], options: MergeFilesOptions, control: RunControl = {}): Promise<MergedFiles> {
+export async function mergeFiles(
+  files: readonly { path: string; name: string }[],
+  options: MergeFilesOptions,
+  control: RunControl = {},
+): Promise<MergedFiles> {
   const { frames, ladder, exposuresFrom } = await oneBracket(files, anyRig(options.ndStops));
-  const camera = options.camera === 'file' ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] } : await measureCamera([{ frames, notes: [] }], ladder, undefined, exposuresFrom, control);
+  const camera =
+    options.camera === 'file'
+      ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] }
+      : await measureCamera([{ frames, notes: [] }], ladder, undefined, exposuresFrom, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];
   const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const clipped = sharedBytes(width * height);
-  const facts = await runInThread('mergeView', {
-    frames: frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure * camera.exposureFactors[ladderRung(ladder, f.exposure)] })), width, height, curve: undefined, tables: camera.response?.tables, ghosts: options.ghosts,
-    align: true, pixels: image.data, clipped,
-  }, control);
+  const facts = await runInThread(
+    'mergeView',
+    {
+      frames: frames.map((f) => ({
+        path: f.path,
+        name: f.name,
+        exposure: f.exposure * camera.exposureFactors[ladderRung(ladder, f.exposure)],
+      })),
+      width,
+      height,
+      curve: undefined,
+      tables: camera.response?.tables,
+      ghosts: options.ghosts,
+      align: true,
+      pixels: image.data,
+      clipped,
+    },
+    control,
+  );
   return {
-    image, widthPx: width, heightPx: height, frames: frames.length, clippedFraction: facts.clippedFraction, starvedFraction: facts.starvedFraction, ghostFraction: facts.ghostFraction, clipLevel: facts.clipLevel,
-    exposureFactors: camera.exposureFactors, responseDepartureStops: camera.response?.departureStops ?? null, warnings: [...new Set([...frames.flatMap((f) => f.notes), ...camera.warnings])],
+    image,
+    widthPx: width,
+    heightPx: height,
+    frames: frames.length,
+    clippedFraction: facts.clippedFraction,
+    starvedFraction: facts.starvedFraction,
+    ghostFraction: facts.ghostFraction,
+    clipLevel: facts.clipLevel,
+    exposureFactors: camera.exposureFactors,
+    responseDepartureStops: camera.response?.departureStops ?? null,
+    warnings: [...new Set([...frames.flatMap((f) => f.notes), ...camera.warnings])],
   };
 }
 
 /** Response of the camera from any number of brackets of 8-bit frames. @throws FileProblem, RangeError */
-export async function responseOfFiles(files: readonly { path: string; name: string }[]): Promise<RecoveredResponse & { exposures: number[]; toneMapped: boolean }> {
+export async function responseOfFiles(
+  files: readonly { path: string; name: string }[],
+): Promise<RecoveredResponse & { exposures: number[]; toneMapped: boolean }> {
   const frames = await Promise.all(files.map((f) => readSourceFrame(f.path, f.name, anyRig(0))));
   const wide = frames.find((f) => f.bits !== 8);
-  if (wide) throw new RangeError(`${wide.name} has ${wide.bits} bits: those are taken as linear, a response is recovered from 8-bit frames`);
+  if (wide)
+    throw new RangeError(
+      `${wide.name} has ${wide.bits} bits: those are taken as linear, a response is recovered from 8-bit frames`,
+    );
   const grouping = groupBrackets(frames);
   const samples: [ResponseSample[], ResponseSample[], ResponseSample[]] = [[], [], []];
   for (const b of grouping.brackets) {
-    const look = await runInThread('sampleView', { frames: b.frames.map((f) => ({ path: f.path, name: f.name, exposure: f.exposure, rung: ladderRung(grouping.ladder, f.exposure) })), most: 1500, width: b.frames[0].width, height: b.frames[0].height });
+    const look = await runInThread('sampleView', {
+      frames: b.frames.map((f) => ({
+        path: f.path,
+        name: f.name,
+        exposure: f.exposure,
+        rung: ladderRung(grouping.ladder, f.exposure),
+      })),
+      most: 1500,
+      width: b.frames[0].width,
+      height: b.frames[0].height,
+    });
     look.samples?.forEach((list, c) => samples[c].push(...list));
   }
   const response = recoverResponse(samples, grouping.ladder, { prior: 'srgb' });

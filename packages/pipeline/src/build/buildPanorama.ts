@@ -1,5 +1,19 @@
 import {
-  brightestRegion, CLIPPED, directionFromAngles, fillHoles, MOVED, rowSolidAngle, UNSEEN, USUAL_GHOST_STOPS, type Bracket, type Grouping, type MovedThing, type Quaternion, type RgbImage, type View, type WholeRegion,
+  brightestRegion,
+  CLIPPED,
+  directionFromAngles,
+  fillHoles,
+  MOVED,
+  rowSolidAngle,
+  UNSEEN,
+  USUAL_GHOST_STOPS,
+  type Bracket,
+  type Grouping,
+  type MovedThing,
+  type Quaternion,
+  type RgbImage,
+  type View,
+  type WholeRegion,
 } from '@tawny/core';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { renewThreads, runInThread } from '../threads/pool';
@@ -119,16 +133,28 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   assertBrackets(grouping, frames.length, rig);
   const areas = chosenAreas(options.areas ?? [], rig.views);
   brackets.forEach((b, i) => b.notes.forEach((n) => warnings.push(`view ${i + 1} ${n}`)));
-  if (grouping.exposuresFrom === 'pictures') warnings.push('views and exposures are taken from the pictures: look whether every view is whole');
+  if (grouping.exposuresFrom === 'pictures')
+    warnings.push('views and exposures are taken from the pictures: look whether every view is whole');
   log(`${frames.length} frames in ${brackets.length} views of ${grouping.ladder.length} exposures`);
   warnings.forEach((w) => log(`note: ${w}`));
 
   report('Measuring the camera', 0.03);
-  const camera: CameraFacts = options.camera === 'file' ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] } : await measureCamera(brackets, grouping.ladder, rig.curve, grouping.exposuresFrom, control);
+  const camera: CameraFacts =
+    options.camera === 'file'
+      ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] }
+      : await measureCamera(brackets, grouping.ladder, rig.curve, grouping.exposuresFrom, control);
   camera.log.forEach(log);
   warnings.push(...camera.warnings);
   const store = input.workFolder ? new MergedStore(input.workFolder) : null;
-  const merged = await mergeViews(brackets, grouping.ladder, rig, camera, { ghosts: options.ghosts === false ? false : (options.ghostStops ?? USUAL_GHOST_STOPS), align: true, store }, control, (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length));
+  const merged = await mergeViews(
+    brackets,
+    grouping.ladder,
+    rig,
+    camera,
+    { ghosts: options.ghosts === false ? false : (options.ghostStops ?? USUAL_GHOST_STOPS), align: true, store },
+    control,
+    (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length),
+  );
   if (width > WHOLE_MOST_PX) renewThreads();
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
@@ -137,7 +163,11 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   let glareTaken: number | null = null;
   if (rig.glare) {
     report('Taking out the glare', 0.5);
-    const shares = await Promise.all(start.filter((v, i, all) => all.findIndex((w) => w.image === v.image) === i).map((v) => runInThread('removeGlare', { image: v.image, lens: v.lens, curve: rig.glare!.curve }, control)));
+    const shares = await Promise.all(
+      start
+        .filter((v, i, all) => all.findIndex((w) => w.image === v.image) === i)
+        .map((v) => runInThread('removeGlare', { image: v.image, lens: v.lens, curve: rig.glare!.curve }, control)),
+    );
     glareTaken = shares.reduce((s, v) => s + v, 0) / shares.length;
     log(`measured glare: ${(100 * glareTaken).toFixed(1)} % of the values on average, given back to its sources`);
   }
@@ -145,35 +175,81 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const fit = await fitViews(start, options.geometry ?? 'refined', control);
   warnings.push(...fit.warnings);
   throwIfCancelled(control);
-  const levelled = fit.views.length > 1 && options.geometry !== 'metadata' && options.level !== false ? await levelViews(fit.views, control) : { views: fit.views, level: null };
+  const levelled =
+    fit.views.length > 1 && options.geometry !== 'metadata' && options.level !== false
+      ? await levelViews(fit.views, control)
+      : { views: fit.views, level: null };
   const placed = levelled.views;
 
   report('Matching the views', 0.58);
   const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
   const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
-  moved.forEach((m) => log(`something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`));
+  moved.forEach((m) =>
+    log(
+      `something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`,
+    ),
+  );
   const whole = Math.min(width, WHOLE_MOST_PX);
   const tripodDeg = options.tripodDeg ?? 0;
-  const { panorama, mask, uncertainty } = await composeInThreads(ready, whole, regions, { ...control, onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction) });
+  const { panorama, mask, uncertainty } = await composeInThreads(ready, whole, regions, {
+    ...control,
+    onProgress: (p) => report(p.stage, 0.6 + 0.35 * p.fraction),
+  });
   cutTripod({ y0: 0, y1: whole / 2, rgb: panorama.data, mask, uncertainty }, whole, tripodDeg);
   const { clippedSr, uncoveredSr, movedSr } = maskAreas(mask, whole);
   const bracketFrames = grouping.ladder.length;
-  if (bracketFrames === 1 && frames[0].bits !== 32) warnings.push('a single exposure: good for reflections, its highlights are not measured');
+  if (bracketFrames === 1 && frames[0].bits !== 32)
+    warnings.push('a single exposure: good for reflections, its highlights are not measured');
   const filled = options.nadir === 'fill' && uncoveredSr > 0;
   if (filled) fillHoles(panorama, mask);
-  if (uncoveredSr > 0.002) warnings.push(`${((100 * uncoveredSr) / (4 * Math.PI)).toFixed(1)} % of the sphere is seen by no view and ${filled ? 'is filled in from around it' : 'stays black'}`);
+  if (uncoveredSr > 0.002)
+    warnings.push(
+      `${((100 * uncoveredSr) / (4 * Math.PI)).toFixed(1)} % of the sphere is seen by no view and ${filled ? 'is filled in from around it' : 'stays black'}`,
+    );
   log(`clipped ${clippedSr.toExponential(2)} sr, not covered ${uncoveredSr.toFixed(4)} sr`);
   await store?.clear();
   report('Built', 1);
   const facts = merged.views.map((v) => v.facts);
   return {
-    panorama, full: whole < width ? fullPanorama({ views: ready, regions, width, tripodDeg, filling: filled ? panorama : null }) : null, mask, uncertainty, clippedSr, uncoveredSr, movedSr, moved, bracketFrames,
+    panorama,
+    full:
+      whole < width
+        ? fullPanorama({ views: ready, regions, width, tripodDeg, filling: filled ? panorama : null })
+        : null,
+    mask,
+    uncertainty,
+    clippedSr,
+    uncoveredSr,
+    movedSr,
+    moved,
+    bracketFrames,
     clipLevel: Math.min(...facts.map((f) => f.clipLevel)),
-    views: merged.views.map((v) => ({ frames: v.bracket.frames.map((f) => f.name), notes: v.bracket.notes, starvedFraction: v.facts.starvedFraction, clippedFraction: v.facts.clippedFraction })),
-    ghostFraction: facts.reduce((sum, f) => sum + f.ghostFraction, 0) / facts.length, shakePx: Math.max(...facts.map((f) => f.shakePx)), hotSamples: merged.hotSamples, glareTaken,
-    lightDriftStops: fit.lightDriftStops, exposureFactors: camera.exposureFactors, responseDepartureStops: camera.response?.departureStops ?? null, focalScale: fit.focalScale, poly: fit.poly, pupilShare: fit.pupilShare,
-    seamStops: fit.seamStops, pointingSigmaDeg: fit.pointingSigmaDeg, level: levelled.level && { tiltDeg: levelled.level.tiltDeg, uncertaintyDeg: levelled.level.uncertaintyDeg, mended: placed !== fit.views },
-    warnings, midTime: middle(brackets), attitudes: placed.map((v) => v.attitude),
+    views: merged.views.map((v) => ({
+      frames: v.bracket.frames.map((f) => f.name),
+      notes: v.bracket.notes,
+      starvedFraction: v.facts.starvedFraction,
+      clippedFraction: v.facts.clippedFraction,
+    })),
+    ghostFraction: facts.reduce((sum, f) => sum + f.ghostFraction, 0) / facts.length,
+    shakePx: Math.max(...facts.map((f) => f.shakePx)),
+    hotSamples: merged.hotSamples,
+    glareTaken,
+    lightDriftStops: fit.lightDriftStops,
+    exposureFactors: camera.exposureFactors,
+    responseDepartureStops: camera.response?.departureStops ?? null,
+    focalScale: fit.focalScale,
+    poly: fit.poly,
+    pupilShare: fit.pupilShare,
+    seamStops: fit.seamStops,
+    pointingSigmaDeg: fit.pointingSigmaDeg,
+    level: levelled.level && {
+      tiltDeg: levelled.level.tiltDeg,
+      uncertaintyDeg: levelled.level.uncertaintyDeg,
+      mended: placed !== fit.views,
+    },
+    warnings,
+    midTime: middle(brackets),
+    attitudes: placed.map((v) => v.attitude),
   };
 }
 
@@ -191,38 +267,64 @@ function assertBrackets(grouping: Grouping<SourceFrame>, frames: number, rig: Ri
 function assertHeld(views: readonly MergedBracket[], warnings: string[]): void {
   const dark = views.map((v) => v.facts.starvedFraction > 1 - LEAST_HELD);
   const white = views.map((v) => v.facts.clippedFraction > 1 - LEAST_HELD);
-  if (dark.every(Boolean)) throw new RangeError('every frame is black: nothing but noise in them (lens cap, or far too short)');
+  if (dark.every(Boolean))
+    throw new RangeError('every frame is black: nothing but noise in them (lens cap, or far too short)');
   if (white.every(Boolean)) throw new RangeError('every frame is white: even the shortest is clipped all over');
   dark.forEach((d, i) => d && warnings.push(`view ${i + 1} is black`));
   white.forEach((w, i) => w && warnings.push(`view ${i + 1} is white all over`));
 }
 
 /** Views where the frames or the rig's words put them. */
-function placeViews(rig: Rig, merged: readonly MergedBracket[], files: BuildInput['files'], log: (line: string) => void): View[] {
+function placeViews(
+  rig: Rig,
+  merged: readonly MergedBracket[],
+  files: BuildInput['files'],
+  log: (line: string) => void,
+): View[] {
   const lenses = lensesOf(rig, merged[0].image, log);
   const known = new Map(files.map((f) => [f.path, f.attitude]));
   const stated = merged.flatMap((m) => {
     const frame = m.bracket.frames[0];
     const own = known.get(frame.path) ?? frame.metadata.attitude;
-    return lenses.map((_, side) => (side === 0 ? own : own && { ...own, headingDeg: own.headingDeg + 180, tiltDeg: -own.tiltDeg, rollDeg: -own.rollDeg }));
+    return lenses.map((_, side) =>
+      side === 0
+        ? own
+        : own && { ...own, headingDeg: own.headingDeg + 180, tiltDeg: -own.tiltDeg, rollDeg: -own.rollDeg },
+    );
   });
   const attitudes = startingAttitudes(rig, stated);
   if (stated.every((a) => a !== null)) log('the frames tell where they looked: the fit starts from there');
-  return merged.flatMap((m, k) => lenses.map((lens, side): View => ({
-    image: m.image, clipped: m.clipped, uncertainty: m.uncertainty, moved: m.moved, lens, attitude: attitudes[k * lenses.length + side], logGain: 0, vignetting: [0, 0, 0],
-  })));
+  return merged.flatMap((m, k) =>
+    lenses.map((lens, side): View => ({
+      image: m.image,
+      clipped: m.clipped,
+      uncertainty: m.uncertainty,
+      moved: m.moved,
+      lens,
+      attitude: attitudes[k * lenses.length + side],
+      logGain: 0,
+      vignetting: [0, 0, 0],
+    })),
+  );
 }
 
 /** @throws RangeError for a view that is not there */
 function chosenAreas(areas: readonly ChosenArea[], views: number): WholeRegion[] {
   return areas.map((a, i) => {
-    if (!(a.view >= 0 && a.view < views)) throw new RangeError(`area ${i + 1} is to come from view ${a.view + 1}, but there are ${views}`);
+    if (!(a.view >= 0 && a.view < views))
+      throw new RangeError(`area ${i + 1} is to come from view ${a.view + 1}, but there are ${views}`);
     return { direction: directionFromAngles(a.azimuthDeg, a.elevationDeg), radiusDeg: a.radiusDeg, view: a.view };
   });
 }
 
 /** Views with maps of how they give way to each other; views that stay where metadata put them hand over broadly, for they do not fit. */
-async function matched(views: View[], regions: WholeRegion[], seamStops: number, options: BuildOptions, control: RunControl): Promise<{ views: View[]; moved: MovedThing[] }> {
+async function matched(
+  views: View[],
+  regions: WholeRegion[],
+  seamStops: number,
+  options: BuildOptions,
+  control: RunControl,
+): Promise<{ views: View[]; moved: MovedThing[] }> {
   if (views.length < 2 || options.geometry === 'metadata') return { views, moved: [] };
   const { blends, moved } = await runInThread('matchViews', { views, regions, seamStops }, control);
   return { views: views.map((v, i) => ({ ...v, blend: blends[i] })), moved };

@@ -24,8 +24,24 @@ export async function checkViewTask({ frames, width, height, rig }: CheckViewInp
   const { width: w, height: h } = decoded[0];
   const image: RgbImage = { width: w, height: h, data: new Float32Array(3 * w * h) };
   const clipped = new Uint8Array(w * h);
-  const facts = mergeDecoded(decoded, { width: w, height: h, curve: rig.curve, ghosts: true, align: true, pixels: image.data, clipped });
-  return { ...facts, shakePx: facts.shakePx * step, clippedSr: solidAngleOf(clipped, w, lensesOf(rig, image, () => undefined)) };
+  const facts = mergeDecoded(decoded, {
+    width: w,
+    height: h,
+    curve: rig.curve,
+    ghosts: true,
+    align: true,
+    pixels: image.data,
+    clipped,
+  });
+  return {
+    ...facts,
+    shakePx: facts.shakePx * step,
+    clippedSr: solidAngleOf(
+      clipped,
+      w,
+      lensesOf(rig, image, () => undefined),
+    ),
+  };
 }
 
 function thinned(frame: DecodedFrame, step: number): DecodedFrame {
@@ -34,7 +50,8 @@ function thinned(frame: DecodedFrame, step: number): DecodedFrame {
   const codes = new (frame.codes.constructor as new (n: number) => typeof frame.codes)(3 * width * height);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
-      for (let c = 0; c < 3; c++) codes[3 * (y * width + x) + c] = frame.codes[3 * (y * step * frame.width + x * step) + c];
+      for (let c = 0; c < 3; c++)
+        codes[3 * (y * width + x) + c] = frame.codes[3 * (y * step * frame.width + x * step) + c];
     }
   }
   return { ...frame, width, height, codes };

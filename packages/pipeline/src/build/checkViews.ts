@@ -40,24 +40,75 @@ const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)
 /** Each rule looks at a view and says what it finds. */
 const RULES: readonly ((seen: Seen) => Finding[])[] = [
   ({ bracket }) => bracket.notes.map((words) => ({ again: true, words })),
-  ({ facts }) => (facts.starvedFraction > 0.998 ? yes(true, 'is black: lens cap, or far too short') : facts.clippedFraction > 0.998 ? yes(true, 'is white all over: even the shortest frame is clipped') : []),
-  ({ facts }) => (facts.clippedSr > 2e-6 && facts.clippedFraction <= 0.998 ? yes(false, `is cut off over ${facts.clippedSr.toExponential(1)} sr (${(facts.clippedSr / SUN_SR).toFixed(1)} × the sun's disc) even in its shortest frame: add shorter frames, or ND`) : []),
-  ({ facts }) => (facts.starvedFraction > 0.05 && facts.starvedFraction <= 0.998 ? yes(false, `is noise only over ${percent(facts.starvedFraction)} even in its longest frame: add longer frames`) : []),
-  ({ facts }) => (facts.ghostFraction > 0.1 ? yes(true, `moved over ${percent(facts.ghostFraction)} between its frames`) : facts.ghostFraction > 0.02 ? yes(false, `moved over ${percent(facts.ghostFraction)}: taken from single frames when built`) : []),
+  ({ facts }) =>
+    facts.starvedFraction > 0.998
+      ? yes(true, 'is black: lens cap, or far too short')
+      : facts.clippedFraction > 0.998
+        ? yes(true, 'is white all over: even the shortest frame is clipped')
+        : [],
+  ({ facts }) =>
+    facts.clippedSr > 2e-6 && facts.clippedFraction <= 0.998
+      ? yes(
+          false,
+          `is cut off over ${facts.clippedSr.toExponential(1)} sr (${(facts.clippedSr / SUN_SR).toFixed(1)} × the sun's disc) even in its shortest frame: add shorter frames, or ND`,
+        )
+      : [],
+  ({ facts }) =>
+    facts.starvedFraction > 0.05 && facts.starvedFraction <= 0.998
+      ? yes(false, `is noise only over ${percent(facts.starvedFraction)} even in its longest frame: add longer frames`)
+      : [],
+  ({ facts }) =>
+    facts.ghostFraction > 0.1
+      ? yes(true, `moved over ${percent(facts.ghostFraction)} between its frames`)
+      : facts.ghostFraction > 0.02
+        ? yes(false, `moved over ${percent(facts.ghostFraction)}: taken from single frames when built`)
+        : [],
   ({ facts, bracket }) => {
     const share = facts.shakePx / Math.max(bracket.frames[0].width, bracket.frames[0].height);
-    return facts.shakePx < 1.5 ? [] : yes(share > 0.01, `was bumped: its frames are shifted by up to ${facts.shakePx.toFixed(1)} px${share > 0.01 ? '' : ', brought together when built'}`);
+    return facts.shakePx < 1.5
+      ? []
+      : yes(
+          share > 0.01,
+          `was bumped: its frames are shifted by up to ${facts.shakePx.toFixed(1)} px${share > 0.01 ? '' : ', brought together when built'}`,
+        );
   },
-  ({ bracket, others }) => changed('aperture', bracket, others, (f) => f.metadata.fNumber, (v) => `f/${v}`),
+  ({ bracket, others }) =>
+    changed(
+      'aperture',
+      bracket,
+      others,
+      (f) => f.metadata.fNumber,
+      (v) => `f/${v}`,
+    ),
   ({ bracket, others }) => changed('ISO', bracket, others, (f) => f.metadata.iso, String),
-  ({ bracket, others }) => changed('focal length', bracket, others, (f) => f.metadata.focalLengthMm, (v) => `${v} mm`),
-  ({ bracket, others }) => changed('white balance', bracket, others, (f) => f.metadata.asShotNeutral?.[0] ?? null, (v) => v.toFixed(3)).map((f) => ({ ...f, again: false })),
-  ({ bracket }) => bracket.frames.slice(1).flatMap((f, i) => {
-    const before = bracket.frames[i];
-    const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
-    const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
-    return seen?.sameView && Math.abs(off) > UNSTEADY_STOPS ? yes(false, `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`) : [];
-  }),
+  ({ bracket, others }) =>
+    changed(
+      'focal length',
+      bracket,
+      others,
+      (f) => f.metadata.focalLengthMm,
+      (v) => `${v} mm`,
+    ),
+  ({ bracket, others }) =>
+    changed(
+      'white balance',
+      bracket,
+      others,
+      (f) => f.metadata.asShotNeutral?.[0] ?? null,
+      (v) => v.toFixed(3),
+    ).map((f) => ({ ...f, again: false })),
+  ({ bracket }) =>
+    bracket.frames.slice(1).flatMap((f, i) => {
+      const before = bracket.frames[i];
+      const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
+      const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
+      return seen?.sameView && Math.abs(off) > UNSTEADY_STOPS
+        ? yes(
+            false,
+            `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`,
+          )
+        : [];
+    }),
   ({ bracket, others }) => {
     const at = others.findIndex((o) => o !== bracket && same(o, bracket));
     return at >= 0 ? yes(true, `shows what view ${at + 1} shows: was the rig turned?`) : [];
@@ -71,9 +122,17 @@ function same(a: Bracket<SourceFrame>, b: Bracket<SourceFrame>): boolean {
 }
 
 /** A setting that is not what most frames of the round have. */
-function changed(what: string, bracket: Bracket<SourceFrame>, all: readonly Bracket<SourceFrame>[], of: (f: SourceFrame) => number | null, text: (v: number) => string): Finding[] {
+function changed(
+  what: string,
+  bracket: Bracket<SourceFrame>,
+  all: readonly Bracket<SourceFrame>[],
+  of: (f: SourceFrame) => number | null,
+  text: (v: number) => string,
+): Finding[] {
   const values = all.flatMap((b) => b.frames.map(of)).filter((v) => v !== null);
-  const usual = [...new Set(values)].sort((a, b) => values.filter((v) => v === b).length - values.filter((v) => v === a).length)[0];
+  const usual = [...new Set(values)].sort(
+    (a, b) => values.filter((v) => v === b).length - values.filter((v) => v === a).length,
+  )[0];
   const odd = bracket.frames.find((f) => of(f) !== null && of(f) !== usual);
   return odd ? yes(true, `${odd.name} has another ${what} (${text(of(odd)!)}) than the round (${text(usual)})`) : [];
 }
@@ -88,9 +147,21 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
   let finished = 0;
   return mapLimited(brackets, THREADS, control, async (bracket): Promise<CheckedView> => {
     const { width, height } = bracket.frames[0];
-    const facts = await runInThread('checkView', { frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure })), width, height, rig: input.rig }, control);
+    const facts = await runInThread(
+      'checkView',
+      {
+        frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure })),
+        width,
+        height,
+        rig: input.rig,
+      },
+      control,
+    );
     finished++;
-    control.onProgress?.({ stage: `Checked view ${finished} of ${brackets.length}`, fraction: finished / brackets.length });
+    control.onProgress?.({
+      stage: `Checked view ${finished} of ${brackets.length}`,
+      fraction: finished / brackets.length,
+    });
     return judge({ bracket, others: brackets, facts });
   });
 }
@@ -99,7 +170,12 @@ function judge(seen: Seen): CheckedView {
   const findings = RULES.flatMap((rule) => rule(seen));
   const { facts } = seen;
   return {
-    paths: seen.bracket.frames.map((f) => f.path), verdict: findings.some((f) => f.again) ? 'again' : findings.length > 0 ? 'doubtful' : 'good', findings: findings.map((f) => f.words),
-    clippedSr: facts.clippedSr, starvedShare: facts.starvedFraction, movedShare: facts.ghostFraction, shakePx: facts.shakePx,
+    paths: seen.bracket.frames.map((f) => f.path),
+    verdict: findings.some((f) => f.again) ? 'again' : findings.length > 0 ? 'doubtful' : 'good',
+    findings: findings.map((f) => f.words),
+    clippedSr: facts.clippedSr,
+    starvedShare: facts.starvedFraction,
+    movedShare: facts.ghostFraction,
+    shakePx: facts.shakePx,
   };
 }

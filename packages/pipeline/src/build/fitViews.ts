@@ -22,31 +22,79 @@ export interface FittedViews {
 }
 
 /** Attitudes, lens, gains and vignetting from the overlaps, in a thread. A lone view, or `geometry: 'metadata'`, stays as it is. */
-export async function fitViews(placed: View[], geometry: 'metadata' | 'features' | 'refined', control: RunControl): Promise<FittedViews> {
-  const untouched: FittedViews = { views: placed, seamStops: null, pointingSigmaDeg: null, lightDriftStops: null, focalScale: 1, poly: placed[0].lens.poly ?? [0, 0], pupilShare: 0, warnings: [] };
+export async function fitViews(
+  placed: View[],
+  geometry: 'metadata' | 'features' | 'refined',
+  control: RunControl,
+): Promise<FittedViews> {
+  const untouched: FittedViews = {
+    views: placed,
+    seamStops: null,
+    pointingSigmaDeg: null,
+    lightDriftStops: null,
+    focalScale: 1,
+    poly: placed[0].lens.poly ?? [0, 0],
+    pupilShare: 0,
+    warnings: [],
+  };
   if (placed.length < 2 || geometry === 'metadata') return untouched;
-  const fit: Refinement = await runInThread('refine', { views: placed, options: geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : {} }, control);
+  const fit: Refinement = await runInThread(
+    'refine',
+    { views: placed, options: geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : {} },
+    control,
+  );
   const warnings: string[] = [];
-  const views = placed.map((v, i) => ({ ...v, lens: { ...v.lens, focalPx: v.lens.focalPx * fit.focalScale, poly: fit.poly }, attitude: fit.attitudes[i], logGain: fit.logGains[i], vignetting: fit.vignetting, pupilShare: fit.pupilShare }));
+  const views = placed.map((v, i) => ({
+    ...v,
+    lens: { ...v.lens, focalPx: v.lens.focalPx * fit.focalScale, poly: fit.poly },
+    attitude: fit.attitudes[i],
+    logGain: fit.logGains[i],
+    vignetting: fit.vignetting,
+    pupilShare: fit.pupilShare,
+  }));
   const lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
   if (lightDriftStops > LIGHT_CHANGED_STOPS) {
     const stops = fit.logGains.map((g) => `${g >= 0 ? '+' : '−'}${Math.abs(g / Math.LN2).toFixed(2)}`).join(', ');
-    warnings.push(`the light changed by ${lightDriftStops.toFixed(2)} stop during the round (views in order: ${stops} stop); they are brought to their mean, the light itself is not`);
+    warnings.push(
+      `the light changed by ${lightDriftStops.toFixed(2)} stop during the round (views in order: ${stops} stop); they are brought to their mean, the light itself is not`,
+    );
   }
   fit.pointingSigmaDeg.forEach((sigma, i) => {
-    if (sigma > WEAK_TIE_DEG) warnings.push(`view ${i + 1} is weakly tied to the others (its pictures tell its direction to ${sigma.toFixed(1)}°): metadata hold it`);
+    if (sigma > WEAK_TIE_DEG)
+      warnings.push(
+        `view ${i + 1} is weakly tied to the others (its pictures tell its direction to ${sigma.toFixed(1)}°): metadata hold it`,
+      );
   });
   if (fit.samples < 50) warnings.push('the views hardly overlap: they stay where metadata put them');
-  control.onLog?.(`fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop, focal length x ${fit.focalScale.toFixed(5)}, polynomial ${fit.poly.map((v) => v.toFixed(5)).join(', ')}, pupil ${(1000 * fit.pupilShare).toFixed(1)} mm ahead for every metre of height`);
-  return { views, seamStops: fit.residualStops, pointingSigmaDeg: Math.max(...fit.pointingSigmaDeg), lightDriftStops, focalScale: fit.focalScale, poly: fit.poly, pupilShare: fit.pupilShare, warnings };
+  control.onLog?.(
+    `fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop, focal length x ${fit.focalScale.toFixed(5)}, polynomial ${fit.poly.map((v) => v.toFixed(5)).join(', ')}, pupil ${(1000 * fit.pupilShare).toFixed(1)} mm ahead for every metre of height`,
+  );
+  return {
+    views,
+    seamStops: fit.residualStops,
+    pointingSigmaDeg: Math.max(...fit.pointingSigmaDeg),
+    lightDriftStops,
+    focalScale: fit.focalScale,
+    poly: fit.poly,
+    pupilShare: fit.pupilShare,
+    warnings,
+  };
 }
 
 /** Turns all views so that what stands upright in them does; leaves them when verticals tell too little or nothing leans. */
-export async function levelViews(views: View[], control: RunControl): Promise<{ views: View[]; level: LevelEstimate | null }> {
+export async function levelViews(
+  views: View[],
+  control: RunControl,
+): Promise<{ views: View[]; level: LevelEstimate | null }> {
   const { panorama } = await composeInThreads(views, LEVEL_WIDTH, [], { signal: control.signal });
   const level = await runInThread('level', panorama, control);
   if (!level) return { views, level };
   const sure = level.tiltDeg > Math.max(LEAST_LEAN_DEG, 1.2 * level.uncertaintyDeg);
-  control.onLog?.(`verticals lean by ${level.tiltDeg.toFixed(2)} ± ${level.uncertaintyDeg.toFixed(2)}°: ${sure ? 'levelled' : 'left as it is'}`);
-  return { views: sure ? views.map((v) => ({ ...v, attitude: multiply(level.correction, v.attitude) })) : views, level };
+  control.onLog?.(
+    `verticals lean by ${level.tiltDeg.toFixed(2)} ± ${level.uncertaintyDeg.toFixed(2)}°: ${sure ? 'levelled' : 'left as it is'}`,
+  );
+  return {
+    views: sure ? views.map((v) => ({ ...v, attitude: multiply(level.correction, v.attitude) })) : views,
+    level,
+  };
 }

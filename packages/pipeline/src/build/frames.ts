@@ -15,8 +15,17 @@ export interface SourceFrame extends FrameFacts {
  * Exposure of a frame from its metadata and the rig; what is missing is assumed equal over the round and said so. 0 when the file does not tell its exposure time: the
  * pictures have to.
  */
-export function frameExposure(metadata: ImageMetadata, rig: Pick<Rig, 'ndStops' | 'transmission'>): { exposure: number; notes: string[] } {
-  if (metadata.shutterS === null) return { exposure: 0, notes: ['no exposure time in the metadata (messengers and editors strip it): exposures are taken from the pictures, so the panorama has no scale of its own'] };
+export function frameExposure(
+  metadata: ImageMetadata,
+  rig: Pick<Rig, 'ndStops' | 'transmission'>,
+): { exposure: number; notes: string[] } {
+  if (metadata.shutterS === null)
+    return {
+      exposure: 0,
+      notes: [
+        'no exposure time in the metadata (messengers and editors strip it): exposures are taken from the pictures, so the panorama has no scale of its own',
+      ],
+    };
   const notes: string[] = [];
   if (metadata.fNumber === null) notes.push('no aperture in the metadata: taken as f/8, the same for all frames');
   if (metadata.iso === null) notes.push('no ISO in the metadata: taken as 100, the same for all frames');
@@ -35,6 +44,21 @@ export async function readSourceFrame(path: string, name: string, rig: Rig): Pro
   const look = await lookAtFrame(path, name);
   const stated = frameExposure(metadata, rig);
   const notes = [...stated.notes];
-  if (format === 'raw') notes.push(`raw frames keep the camera's own colours${metadata.asShotNeutral ? ` (as-shot neutral ${metadata.asShotNeutral.map((v) => v.toFixed(3)).join(' ')} recorded, not applied)` : ''}`);
-  return { path, name, width, height, bits, metadata, attitude: metadata.attitude, takenAtMs: metadata.takenAtMs, exposure: stated.exposure, look, notes };
+  if (format === 'raw')
+    notes.push(
+      `raw frames keep the camera's own colours${metadata.asShotNeutral ? ` (as-shot neutral ${metadata.asShotNeutral.map((v) => v.toFixed(3)).join(' ')} recorded, not applied)` : ''}`,
+    );
+  return {
+    path,
+    name,
+    width,
+    height,
+    bits,
+    metadata,
+    attitude: metadata.attitude,
+    takenAtMs: metadata.takenAtMs,
+    exposure: stated.exposure,
+    look,
+    notes,
+  };
 }

@@ -32,12 +32,18 @@ export function fullPanorama({ views, regions, width, tripodDeg, filling }: Full
       const peak = views.reduce((most, v) => v.image.data.reduce((a, b) => (b > a ? b : a), most), 0);
       const writer = await ExrRowWriter.open(path, width, width / 2, attributes, peak < SAFE_HALF ? 'half' : 'float');
       try {
-        await composeByStrips(views, width, regions, async (strip) => {
-          throwIfCancelled(control);
-          cutTripod(strip, width, tripodDeg);
-          if (filling) fillFrom(filling, strip, width);
-          await writer.add(strip.y0, strip.rgb);
-        }, control);
+        await composeByStrips(
+          views,
+          width,
+          regions,
+          async (strip) => {
+            throwIfCancelled(control);
+            cutTripod(strip, width, tripodDeg);
+            if (filling) fillFrom(filling, strip, width);
+            await writer.add(strip.y0, strip.rgb);
+          },
+          control,
+        );
       } catch (error) {
         await writer.abandon();
         throwIfCancelled(control);

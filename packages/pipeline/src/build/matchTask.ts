@@ -10,9 +10,12 @@ export interface MatchInput {
 /** How views give way to each other, in a thread; the maps come in shared memory, for every strip wants them. */
 export function matchTask({ views, regions, seamStops }: MatchInput): Matched {
   const { blends, moved } = matchViews(views, regions, seamStops);
-  return { moved, blends: blends.map((b): BlendMap => {
-    const data = sharedFloats(b.data.length);
-    data.set(b.data);
-    return { ...b, data };
-  }) };
+  return {
+    moved,
+    blends: blends.map((b): BlendMap => {
+      const data = sharedFloats(b.data.length);
+      data.set(b.data);
+      return { ...b, data };
+    }),
+  };
 }

@@ -13,5 +13,8 @@ export interface MergeBandInput {
 
 /** Merges a band of rows into shared memory. */
 export function mergeBandTask({ codes, exposures, width, height, curve, pixels, clipped }: MergeBandInput): void {
-  mergeBracket(codes.map((c, k) => ({ codes: c, exposure: exposures[k] })), { width, height, curve, into: { pixels, clipped } });
+  mergeBracket(
+    codes.map((c, k) => ({ codes: c, exposure: exposures[k] })),
+    { width, height, curve, into: { pixels, clipped } },
+  );
 }

@@ -1,4 +1,14 @@
-import { bracketShifts, codesFromFloats, decodingTable, mergeBracket, shiftCodes, takeFloats, type BracketFrame, type Curve, type RgbImage } from '@tawny/core';
+import {
+  bracketShifts,
+  codesFromFloats,
+  decodingTable,
+  mergeBracket,
+  shiftCodes,
+  takeFloats,
+  type BracketFrame,
+  type Curve,
+  type RgbImage,
+} from '@tawny/core';
 import { FileProblem, type DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
 
@@ -38,27 +48,45 @@ export async function mergeViewTask(input: MergeViewInput): Promise<MergeViewOut
 }
 
 /** Merges decoded frames of one size and depth. @throws FileProblem naming a frame with bad values */
-export function mergeDecoded(decoded: readonly (DecodedFrame & { name: string; exposure: number })[], input: Omit<MergeViewInput, 'frames'>): MergeViewOutput {
+export function mergeDecoded(
+  decoded: readonly (DecodedFrame & { name: string; exposure: number })[],
+  input: Omit<MergeViewInput, 'frames'>,
+): MergeViewOutput {
   const { width, height } = input;
   const into = { pixels: input.pixels, clipped: input.clipped, uncertainty: input.uncertainty };
   const { bits } = decoded[0];
   if (bits === 32 && decoded.length === 1) {
-    const { clipLevel } = named(decoded[0].name, () => takeFloats(decoded[0].codes as Float32Array, decoded[0].exposure, into));
+    const { clipLevel } = named(decoded[0].name, () =>
+      takeFloats(decoded[0].codes as Float32Array, decoded[0].exposure, into),
+    );
     return { clipLevel, starvedFraction: 0, clippedFraction: share(into.clipped), ghostFraction: 0, shakePx: 0, bits };
   }
   const curve = input.curve ?? (bits === 8 ? 'srgb' : 'linear');
   const tables = bits === 8 ? input.tables : undefined;
   const frames = integerFrames(decoded);
-  const shakePx = input.align ? bringTogether(frames, width, height, tables?.[1] ?? decodingTable(curve, bits === 8 ? 255 : 65535)) : 0;
+  const shakePx = input.align
+    ? bringTogether(frames, width, height, tables?.[1] ?? decodingTable(curve, bits === 8 ? 255 : 65535))
+    : 0;
   const merged = mergeBracket(frames, { width, height, curve, tables, ghosts: input.ghosts, into });
   if (merged.ghosts) input.moved?.set(merged.ghosts);
-  return { clipLevel: merged.clipLevel, starvedFraction: merged.starvedFraction, clippedFraction: share(merged.clipped), ghostFraction: merged.ghosts ? share(merged.ghosts) : 0, shakePx, bits };
+  return {
+    clipLevel: merged.clipLevel,
+    starvedFraction: merged.starvedFraction,
+    clippedFraction: share(merged.clipped),
+    ghostFraction: merged.ghosts ? share(merged.ghosts) : 0,
+    shakePx,
+    bits,
+  };
 }
 
 /** Shifts frames onto their bracket's first where a bump or an unsteady hand moved them. Changes the list; returns the largest shift. */
 function bringTogether(frames: BracketFrame[], width: number, height: number, table: Float32Array): number {
   if (frames.length < 2) return 0;
-  const shifts = bracketShifts(frames.map((f) => ({ codes: f.codes, table })), width, height);
+  const shifts = bracketShifts(
+    frames.map((f) => ({ codes: f.codes, table })),
+    width,
+    height,
+  );
   shifts.forEach((s, k) => {
     if (s.dx !== 0 || s.dy !== 0) frames[k] = { ...frames[k], codes: shiftCodes(frames[k].codes, width, height, s) };
   });
@@ -67,7 +95,8 @@ function bringTogether(frames: BracketFrame[], width: number, height: number, ta
 
 /** Frames as the merge wants them: floats become 16-bit codes of a common white. */
 function integerFrames(decoded: readonly (DecodedFrame & { name: string; exposure: number })[]): BracketFrame[] {
-  if (decoded[0].bits !== 32) return decoded.map(({ codes, exposure }) => ({ codes: codes as Uint8Array | Uint16Array, exposure }));
+  if (decoded[0].bits !== 32)
+    return decoded.map(({ codes, exposure }) => ({ codes: codes as Uint8Array | Uint16Array, exposure }));
   const { codes, white } = named(decoded[0].name, () => codesFromFloats(decoded.map((d) => d.codes as Float32Array)));
   return codes.map((c, k) => ({ codes: c, exposure: decoded[k].exposure / white }));
 }

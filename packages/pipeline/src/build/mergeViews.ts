@@ -26,16 +26,38 @@ export interface MergeChoices {
 }
 
 /** Merges every bracket in threads; leaking photosites, which stand out at the same place of most views, are replaced from around them. */
-export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladder: readonly number[], rig: Rig, camera: CameraFacts, choices: MergeChoices, control: RunControl, onMerged: (done: number) => void): Promise<{ views: MergedBracket[]; hotSamples: number }> {
+export async function mergeViews(
+  brackets: readonly Bracket<SourceFrame>[],
+  ladder: readonly number[],
+  rig: Rig,
+  camera: CameraFacts,
+  choices: MergeChoices,
+  control: RunControl,
+  onMerged: (done: number) => void,
+): Promise<{ views: MergedBracket[]; hotSamples: number }> {
   const { width, height } = brackets[0].frames[0];
   let done = 0;
   const standing: Uint32Array[] = [];
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index): Promise<MergedBracket> => {
     const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
-    const planes = { pixels: image.data, clipped: sharedBytes(width * height), uncertainty: sharedBytes(width * height), moved: sharedBytes(width * height) };
+    const planes = {
+      pixels: image.data,
+      clipped: sharedBytes(width * height),
+      uncertainty: sharedBytes(width * height),
+      moved: sharedBytes(width * height),
+    };
     const input = {
-      frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure: exposure * camera.exposureFactors[ladderRung(ladder, exposure)] })),
-      width, height, curve: rig.curve, tables: camera.response?.tables, ghosts: choices.ghosts, align: choices.align,
+      frames: bracket.frames.map(({ path, name, exposure }) => ({
+        path,
+        name,
+        exposure: exposure * camera.exposureFactors[ladderRung(ladder, exposure)],
+      })),
+      width,
+      height,
+      curve: rig.curve,
+      tables: camera.response?.tables,
+      ghosts: choices.ghosts,
+      align: choices.align,
     };
     const key = choices.store && (await choices.store.key(input));
     let facts = key && (await choices.store!.take(key, planes));
@@ -46,14 +68,21 @@ export async function mergeViews(brackets: readonly Bracket<SourceFrame>[], ladd
     }
     standing[index] = standingOut(image, planes.uncertainty);
     onMerged(++done);
-    const words = [`${(100 * facts.clippedFraction).toFixed(3)} % clipped`, facts.ghostFraction > 0.001 ? `${(100 * facts.ghostFraction).toFixed(1)} % moved` : '', facts.shakePx > 0 ? `frames shifted by up to ${facts.shakePx.toFixed(1)} px, brought together` : '', taken ? 'taken up from the build that broke off' : ''];
+    const words = [
+      `${(100 * facts.clippedFraction).toFixed(3)} % clipped`,
+      facts.ghostFraction > 0.001 ? `${(100 * facts.ghostFraction).toFixed(1)} % moved` : '',
+      facts.shakePx > 0 ? `frames shifted by up to ${facts.shakePx.toFixed(1)} px, brought together` : '',
+      taken ? 'taken up from the build that broke off' : '',
+    ];
     control.onLog?.(`view ${index + 1}: ${bracket.frames.length} frames, ${words.filter(Boolean).join(', ')}`);
     return { bracket, image, clipped: planes.clipped, uncertainty: planes.uncertainty, moved: planes.moved, facts };
   });
   const hot = commonSamples(standing);
   if (hot.length > 0) {
     views.forEach((v) => repairSamples(v.image, hot));
-    control.onLog?.(`${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`);
+    control.onLog?.(
+      `${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`,
+    );
   }
   return { views, hotSamples: hot.length };
 }

@@ -22,12 +22,17 @@ export class MergedStore {
 
   /** What decides the result of a merge; files are told by path, size and time of change. */
   async key(input: Omit<MergeViewInput, 'pixels' | 'clipped' | 'uncertainty' | 'moved'>): Promise<string> {
-    const frames = await Promise.all(input.frames.map(async (f) => {
-      const { size, mtimeMs } = await fs.stat(f.path);
-      return { ...f, size, mtimeMs };
-    }));
+    const frames = await Promise.all(
+      input.frames.map(async (f) => {
+        const { size, mtimeMs } = await fs.stat(f.path);
+        return { ...f, size, mtimeMs };
+      }),
+    );
     const tables = input.tables?.map((t) => createHash('sha256').update(bytesOf(t)).digest('hex'));
-    return createHash('sha256').update(JSON.stringify([MERGE_VERSION, { ...input, frames, tables }])).digest('hex').slice(0, 32);
+    return createHash('sha256')
+      .update(JSON.stringify([MERGE_VERSION, { ...input, frames, tables }]))
+      .digest('hex')
+      .slice(0, 32);
   }
 
   /** Fills the planes from a finished view. Null when there is none. */

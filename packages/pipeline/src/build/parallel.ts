@@ -6,28 +6,66 @@ import { sharedBytes, sharedFloats } from '../threads/shared';
 const STRIP_ROWS = 64;
 
 /** Merges decoded frames (in shared memory) in bands, one a thread. */
-export async function mergeCodes(codes: readonly (Uint8Array | Uint16Array)[], exposures: readonly number[], width: number, height: number, curve: Curve, control: RunControl = {}): Promise<{ image: RgbImage; clipped: Uint8Array }> {
+export async function mergeCodes(
+  codes: readonly (Uint8Array | Uint16Array)[],
+  exposures: readonly number[],
+  width: number,
+  height: number,
+  curve: Curve,
+  control: RunControl = {},
+): Promise<{ image: RgbImage; clipped: Uint8Array }> {
   const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const clipped = sharedBytes(width * height);
   const rows = Math.ceil(height / (THREADS * 2));
   const bands = Array.from({ length: Math.ceil(height / rows) }, (_, i) => i * rows);
   await mapLimited(bands, THREADS, control, (y0) => {
     const y1 = Math.min(height, y0 + rows);
-    return runInThread('mergeBand', { codes: codes.map((c) => c.subarray(3 * y0 * width, 3 * y1 * width)), exposures: [...exposures], width, height: y1 - y0, curve, pixels: image.data.subarray(3 * y0 * width, 3 * y1 * width), clipped: clipped.subarray(y0 * width, y1 * width) }, control);
+    return runInThread(
+      'mergeBand',
+      {
+        codes: codes.map((c) => c.subarray(3 * y0 * width, 3 * y1 * width)),
+        exposures: [...exposures],
+        width,
+        height: y1 - y0,
+        curve,
+        pixels: image.data.subarray(3 * y0 * width, 3 * y1 * width),
+        clipped: clipped.subarray(y0 * width, y1 * width),
+      },
+      control,
+    );
   });
   return { image, clipped };
 }
 
 /** Projects and blends views that stand as they stand, strip by strip. */
-export async function composeInThreads(views: View[], width: number, regions: WholeRegion[] = [], control: RunControl = {}): Promise<{ panorama: RgbImage; mask: Uint8Array; uncertainty: Uint8Array }> {
+export async function composeInThreads(
+  views: View[],
+  width: number,
+  regions: WholeRegion[] = [],
+  control: RunControl = {},
+): Promise<{ panorama: RgbImage; mask: Uint8Array; uncertainty: Uint8Array }> {
   const height = width / 2;
   const panorama: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
   const uncertainty = sharedBytes(width * height);
   let done = 0;
   await mapLimited(stripsOf(height), THREADS, control, async ({ y0, y1 }) => {
-    const part = <T extends Float32Array | Uint8Array>(plane: T, n: number) => plane.subarray(n * y0 * width, n * y1 * width) as T;
-    await runInThread('composeStrip', { views, regions, width, y0, y1, rgb: part(panorama.data, 3), mask: part(mask, 1), uncertainty: part(uncertainty, 1) }, control);
+    const part = <T extends Float32Array | Uint8Array>(plane: T, n: number) =>
+      plane.subarray(n * y0 * width, n * y1 * width) as T;
+    await runInThread(
+      'composeStrip',
+      {
+        views,
+        regions,
+        width,
+        y0,
+        y1,
+        rgb: part(panorama.data, 3),
+        mask: part(mask, 1),
+        uncertainty: part(uncertainty, 1),
+      },
+      control,
+    );
     control.onProgress?.({ stage: 'Projecting and blending', fraction: (++done * STRIP_ROWS) / height });
   });
   return { panorama, mask, uncertainty };
@@ -45,7 +83,13 @@ export interface ComposedStrip {
  * The same, handed over strip by strip from the top, so that the panorama is never in memory. As many strips are under way as there are threads; the next
  * ones wait until the consumer has taken theirs.
  */
-export async function composeByStrips(views: View[], width: number, regions: WholeRegion[], take: (strip: ComposedStrip) => Promise<void>, control: RunControl = {}): Promise<void> {
+export async function composeByStrips(
+  views: View[],
+  width: number,
+  regions: WholeRegion[],
+  take: (strip: ComposedStrip) => Promise<void>,
+  control: RunControl = {},
+): Promise<void> {
   const height = width / 2;
   const strips = stripsOf(height);
   const compose = async ({ y0, y1 }: { y0: number; y1: number }): Promise<ComposedStrip> => {
@@ -72,4 +116,8 @@ export async function composeByStrips(views: View[], width: number, regions: Who
   }
 }
 
-const stripsOf = (height: number): { y0: number; y1: number }[] => Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => ({ y0: i * STRIP_ROWS, y1: Math.min(height, (i + 1) * STRIP_ROWS) }));
+const stripsOf = (height: number): { y0: number; y1: number }[] =>
+  Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => ({
+    y0: i * STRIP_ROWS,
+    y1: Math.min(height, (i + 1) * STRIP_ROWS),
+  }));

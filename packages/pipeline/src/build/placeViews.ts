@@ -1,4 +1,13 @@
-import { detectImageCircle, lensFromFov, multiply, quaternionFromAttitude, type Attitude, type Lens, type Quaternion, type RgbImage } from '@tawny/core';
+import {
+  detectImageCircle,
+  lensFromFov,
+  multiply,
+  quaternionFromAttitude,
+  type Attitude,
+  type Lens,
+  type Quaternion,
+  type RgbImage,
+} from '@tawny/core';
 import { greenPlane } from './mergeView';
 import type { Rig } from './rig';
 
@@ -14,7 +23,12 @@ export function nominalAttitude(rig: Rig, index: number): Attitude {
   if (rig.projection === 'latlong') return { headingDeg: 180, tiltDeg: 0, rollDeg: 0 };
   let first = 0;
   for (const row of rig.rows ?? [{ tiltDeg: rig.tiltDeg ?? 0, views: rig.views }]) {
-    if (index < first + row.views) return { headingDeg: ((rig.anticlockwise ? -360 : 360) / row.views) * (index - first), tiltDeg: row.tiltDeg, rollDeg: 0 };
+    if (index < first + row.views)
+      return {
+        headingDeg: ((rig.anticlockwise ? -360 : 360) / row.views) * (index - first),
+        tiltDeg: row.tiltDeg,
+        rollDeg: 0,
+      };
     first += row.views;
   }
   throw new RangeError(`the rig has no view ${index + 1}`);
@@ -25,7 +39,8 @@ export function nominalAttitude(rig: Rig, index: number): Attitude {
  * of them is silent.
  */
 export function startingAttitudes(rig: Rig, stated: readonly (Attitude | null)[]): Quaternion[] {
-  if (stated.length === 0 || stated.some((a) => a === null) || rig.projection === 'latlong') return stated.map((_, i) => quaternionFromAttitude(nominalAttitude(rig, i)));
+  if (stated.length === 0 || stated.some((a) => a === null) || rig.projection === 'latlong')
+    return stated.map((_, i) => quaternionFromAttitude(nominalAttitude(rig, i)));
   const back = quaternionFromAttitude({ headingDeg: -stated[0]!.headingDeg, tiltDeg: 0, rollDeg: 0 });
   return stated.map((a) => multiply(back, quaternionFromAttitude(a!)));
 }
@@ -36,7 +51,9 @@ export function lensesOf(rig: Rig, image: RgbImage, log: (line: string) => void)
   const half = Math.floor(image.width / 2);
   return [0, 1].map((side) => {
     const part = halfOf(image, side * half, half);
-    const circle = detectImageCircle(part, half, image.height, BORDER_THRESHOLD * middleLevel(part, half, image.height)) ?? Math.min(half, image.height);
+    const circle =
+      detectImageCircle(part, half, image.height, BORDER_THRESHOLD * middleLevel(part, half, image.height)) ??
+      Math.min(half, image.height);
     log(`circle ${side + 1}: ${circle.toFixed(0)} px across, the ${rig.fovDeg} degrees span it`);
     const lens = lensFromFov(rig.projection, rig.fovDeg, { width: half, height: image.height }, 'circle', circle);
     return { ...lens, width: image.width, centreX: side * half + half / 2 };
@@ -45,7 +62,8 @@ export function lensesOf(rig: Rig, image: RgbImage, log: (line: string) => void)
 
 function halfOf(image: RgbImage, x0: number, width: number): Float32Array {
   const out = new Float32Array(width * image.height);
-  for (let y = 0; y < image.height; y++) for (let x = 0; x < width; x++) out[y * width + x] = image.data[3 * (y * image.width + x0 + x) + 1];
+  for (let y = 0; y < image.height; y++)
+    for (let x = 0; x < width; x++) out[y * width + x] = image.data[3 * (y * image.width + x0 + x) + 1];
   return out;
 }
 
@@ -53,13 +71,23 @@ function lensOf(rig: Rig, image: RgbImage, log: (line: string) => void): Lens {
   const size = { width: image.width, height: image.height };
   if (rig.projection === 'latlong') {
     if (image.width !== 2 * image.height) {
-      throw new RangeError(`the frames are ${image.width} x ${image.height} pixels: a latitude-longitude frame is twice as wide as high`);
+      throw new RangeError(
+        `the frames are ${image.width} x ${image.height} pixels: a latitude-longitude frame is twice as wide as high`,
+      );
     }
     return lensFromFov('latlong', 360, size);
   }
   if (rig.fovAcross && rig.fovAcross !== 'circle') return lensFromFov(rig.projection, rig.fovDeg, size, rig.fovAcross);
   const plane = greenPlane(image);
-  const circle = rig.projection === 'rectilinear' ? null : detectImageCircle(plane, image.width, image.height, BORDER_THRESHOLD * middleLevel(plane, image.width, image.height));
+  const circle =
+    rig.projection === 'rectilinear'
+      ? null
+      : detectImageCircle(
+          plane,
+          image.width,
+          image.height,
+          BORDER_THRESHOLD * middleLevel(plane, image.width, image.height),
+        );
   if (circle !== null) {
     log(`image circle of ${circle.toFixed(0)} px found: the ${rig.fovDeg} degrees span it`);
     return lensFromFov(rig.projection, rig.fovDeg, size, 'circle', circle);
@@ -83,4 +111,3 @@ function middleLevel(plane: Float32Array, width: number, height: number): number
   }
   return n > 0 ? Math.exp(sum / n) : 0;
 }
-

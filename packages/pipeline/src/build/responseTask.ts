@@ -7,7 +7,11 @@ export interface ResponseInput {
 }
 
 /** The response in a thread. What the round cannot tell comes back as a reason: it ends nothing. */
-export function responseTask({ samples, ladder, options }: ResponseInput): { response: RecoveredResponse } | { reason: string } {
+export function responseTask({
+  samples,
+  ladder,
+  options,
+}: ResponseInput): { response: RecoveredResponse } | { reason: string } {
   try {
     return { response: recoverResponse(samples, ladder, options) };
   } catch (error) {

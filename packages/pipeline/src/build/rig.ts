@@ -25,19 +25,29 @@ export interface Rig {
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
 
-const PROJECTIONS: Projection[] = ['equidistant', 'equisolid', 'stereographic', 'orthographic', 'rectilinear', 'latlong'];
+const PROJECTIONS: Projection[] = [
+  'equidistant',
+  'equisolid',
+  'stereographic',
+  'orthographic',
+  'rectilinear',
+  'latlong',
+];
 
 /** Checks a rig that came from a file. @throws FileProblem naming the file and the field */
 export function parseRig(value: unknown, file: string): Rig {
   const bad = (message: string) => new FileProblem('unsupported', file, message);
-  if (typeof value !== 'object' || value === null) throw bad('is not a rig: expected {"projection", "fovDeg", "views"}');
+  if (typeof value !== 'object' || value === null)
+    throw bad('is not a rig: expected {"projection", "fovDeg", "views"}');
   const v = value as Record<string, unknown>;
   const projection = v.projection as Projection;
   if (!PROJECTIONS.includes(projection)) throw bad(`projection must be one of ${PROJECTIONS.join(', ')}`);
   const views = v.views ?? (projection === 'latlong' ? 1 : undefined);
-  if (typeof views !== 'number' || !Number.isInteger(views) || views < 1 || views > 60) throw bad('views must be a whole number from 1 to 60');
+  if (typeof views !== 'number' || !Number.isInteger(views) || views < 1 || views > 60)
+    throw bad('views must be a whole number from 1 to 60');
   const fovDeg = v.fovDeg ?? (projection === 'latlong' ? 360 : undefined);
-  if (typeof fovDeg !== 'number' || !(fovDeg > 1 && fovDeg <= 360)) throw bad('fovDeg must be an angle in degrees between 1 and 360');
+  if (typeof fovDeg !== 'number' || !(fovDeg > 1 && fovDeg <= 360))
+    throw bad('fovDeg must be an angle in degrees between 1 and 360');
   const number = (name: string, low: number, high: number) => {
     const x = v[name];
     if (x === undefined) return undefined;
@@ -45,13 +55,24 @@ export function parseRig(value: unknown, file: string): Rig {
     return x;
   };
   const across = v.fovAcross as FovAcross | undefined;
-  if (across !== undefined && !['longSide', 'width', 'height', 'diagonal', 'circle'].includes(across)) throw bad('fovAcross must be longSide, width, height, diagonal or circle');
+  if (across !== undefined && !['longSide', 'width', 'height', 'diagonal', 'circle'].includes(across))
+    throw bad('fovAcross must be longSide, width, height, diagonal or circle');
   const curve = v.curve as Curve | undefined;
-  if (curve !== undefined && !['srgb', 'linear', 'gamma22'].includes(curve)) throw bad('curve must be srgb, linear or gamma22');
+  if (curve !== undefined && !['srgb', 'linear', 'gamma22'].includes(curve))
+    throw bad('curve must be srgb, linear or gamma22');
   return {
-    projection, views, fovDeg, fovAcross: across, curve,
-    ndStops: number('ndStops', 0, 30), transmission: number('transmission', 0.05, 1), tiltDeg: number('tiltDeg', -90, 90),
-    anticlockwise: v.anticlockwise === true, rows: parseRows(v.rows, views, bad), twoCircles: parseCircles(v.twoCircles, views, bad), glare: parseGlare(v.glare, bad),
+    projection,
+    views,
+    fovDeg,
+    fovAcross: across,
+    curve,
+    ndStops: number('ndStops', 0, 30),
+    transmission: number('transmission', 0.05, 1),
+    tiltDeg: number('tiltDeg', -90, 90),
+    anticlockwise: v.anticlockwise === true,
+    rows: parseRows(v.rows, views, bad),
+    twoCircles: parseCircles(v.twoCircles, views, bad),
+    glare: parseGlare(v.glare, bad),
   };
 }
 
@@ -60,7 +81,16 @@ type Bad = (message: string) => FileProblem;
 function parseRows(value: unknown, views: number, bad: Bad): Rig['rows'] {
   if (value === undefined) return undefined;
   const rows = Array.isArray(value) ? (value as { tiltDeg?: unknown; views?: unknown }[]) : [];
-  const good = rows.length > 0 && rows.every((r) => typeof r.tiltDeg === 'number' && Math.abs(r.tiltDeg) <= 90 && typeof r.views === 'number' && Number.isInteger(r.views) && r.views >= 1);
+  const good =
+    rows.length > 0 &&
+    rows.every(
+      (r) =>
+        typeof r.tiltDeg === 'number' &&
+        Math.abs(r.tiltDeg) <= 90 &&
+        typeof r.views === 'number' &&
+        Number.isInteger(r.views) &&
+        r.views >= 1,
+    );
   if (!good) throw bad('rows must be a list of {"tiltDeg", "views"} with tilts from -90 to 90');
   const sum = rows.reduce((n, r) => n + (r.views as number), 0);
   if (sum !== views) throw bad(`rows add up to ${sum} views, views says ${views}`);
@@ -76,6 +106,13 @@ function parseCircles(value: unknown, views: number, bad: Bad): boolean | undefi
 function parseGlare(value: unknown, bad: Bad): Rig['glare'] {
   if (value === undefined || value === null) return undefined;
   const { curve, measuredOn } = value as { curve?: { angleDeg: number; perSr: number }[]; measuredOn?: string };
-  if (!Array.isArray(curve) || curve.length < 2 || !curve.every((p, i) => p.angleDeg >= 0 && p.angleDeg <= 180 && p.perSr >= 0 && (i === 0 || p.angleDeg > curve[i - 1].angleDeg))) throw bad('glare.curve must be two or more {"angleDeg", "perSr"} with ascending angles');
+  if (
+    !Array.isArray(curve) ||
+    curve.length < 2 ||
+    !curve.every(
+      (p, i) => p.angleDeg >= 0 && p.angleDeg <= 180 && p.perSr >= 0 && (i === 0 || p.angleDeg > curve[i - 1].angleDeg),
+    )
+  )
+    throw bad('glare.curve must be two or more {"angleDeg", "perSr"} with ascending angles');
   return { curve, measuredOn: measuredOn ?? null };
 }

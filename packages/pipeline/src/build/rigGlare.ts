@@ -5,7 +5,8 @@ import { mergeFiles } from './bracketFiles';
 import { lensesOf } from './placeViews';
 import type { Rig } from './rig';
 
-const glareOf = (seen: RgbImage, covered: RgbImage, rig: Rig, coverDeg?: number): GlareMeasurement => measureGlare(seen, covered, lensesOf(rig, seen, () => undefined)[0], coverDeg);
+const glareOf = (seen: RgbImage, covered: RgbImage, rig: Rig, coverDeg?: number): GlareMeasurement =>
+  measureGlare(seen, covered, lensesOf(rig, seen, () => undefined)[0], coverDeg);
 
 /**
  * The veiling glare of a rig from two merged views of the same look, the sun seen in one and covered in the other.
@@ -18,7 +19,13 @@ export async function rigGlare(open: string, covered: string, rig: Rig, coverDeg
 type Files = readonly { path: string; name: string }[];
 
 /** The same from the frames of the two brackets. @throws FileProblem, RangeError */
-export async function measureRigGlare(seen: Files, covered: Files, rig: Rig, coverDeg: number, control: RunControl = {}): Promise<GlareMeasurement> {
+export async function measureRigGlare(
+  seen: Files,
+  covered: Files,
+  rig: Rig,
+  coverDeg: number,
+  control: RunControl = {},
+): Promise<GlareMeasurement> {
   const merge = async (files: Files, words: string) => {
     try {
       // A single frame that cuts the sun off would make its energy, and with it the glare, a guess.
@@ -28,6 +35,9 @@ export async function measureRigGlare(seen: Files, covered: Files, rig: Rig, cov
     }
   };
   const open = await merge(seen, 'seen');
-  if (open.clippedFraction > 1e-5) throw new RangeError('sun seen: even the shortest frame cuts it off, so its light is not known; shoot shorter frames or take ND');
+  if (open.clippedFraction > 1e-5)
+    throw new RangeError(
+      'sun seen: even the shortest frame cuts it off, so its light is not known; shoot shorter frames or take ND',
+    );
   return glareOf(open.image, (await merge(covered, 'covered')).image, rig, coverDeg);
 }

@@ -18,7 +18,8 @@ const DARK = 0.004;
 /** What one frame says of the light, for planning the bracket. @throws FileProblem naming the file, also when it does not tell its exposure */
 export async function testFrame(path: string, name: string, rig: Rig): Promise<TestFrame> {
   const { exposure } = await readSourceFrame(path, name, rig);
-  if (!(exposure > 0)) throw new FileProblem('unsupported', name, 'does not tell its exposure time: it cannot tell the light');
+  if (!(exposure > 0))
+    throw new FileProblem('unsupported', name, 'does not tell its exposure time: it cannot tell the light');
   const { data } = linearFromCodes(await decodeFrame(path, name));
   const held: number[] = [];
   let [clipped, dark, all] = [0, 0, 0];
@@ -29,8 +30,20 @@ export async function testFrame(path: string, name: string, rig: Rig): Promise<T
     else if (luminance(data[i], data[i + 1], data[i + 2]) < DARK) dark++;
     else held.push(luminance(data[i], data[i + 1], data[i + 2]));
   }
-  if (held.length < 100) throw new FileProblem('unsupported', name, clipped > dark ? 'is white nearly all over: take a shorter test frame' : 'is black nearly all over: take a longer test frame');
+  if (held.length < 100)
+    throw new FileProblem(
+      'unsupported',
+      name,
+      clipped > dark
+        ? 'is white nearly all over: take a shorter test frame'
+        : 'is black nearly all over: take a longer test frame',
+    );
   held.sort((a, b) => a - b);
   const unit = NOMINAL_LUMINANCE_PER_UNIT / exposure;
-  return { darkest: unit * held[Math.floor(0.01 * held.length)], brightest: unit * held[Math.floor(0.99 * held.length)], clippedShare: clipped / all, darkShare: dark / all };
+  return {
+    darkest: unit * held[Math.floor(0.01 * held.length)],
+    brightest: unit * held[Math.floor(0.99 * held.length)],
+    clippedShare: clipped / all,
+    darkShare: dark / all,
+  };
 }

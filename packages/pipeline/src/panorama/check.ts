@@ -1,4 +1,15 @@
-import { checkSheet, clearSunLuminance, floorAndEdge, levelFromVerticals, luminance, NOMINAL_LUMINANCE_PER_UNIT, rangeByRegion, type Check, type CheckFacts, type RgbImage } from '@tawny/core';
+import {
+  checkSheet,
+  clearSunLuminance,
+  floorAndEdge,
+  levelFromVerticals,
+  luminance,
+  NOMINAL_LUMINANCE_PER_UNIT,
+  rangeByRegion,
+  type Check,
+  type CheckFacts,
+  type RgbImage,
+} from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
 import { inspectPanorama, type Inspection } from './inspect';
 
@@ -10,12 +21,35 @@ export interface CheckedPanorama {
 }
 
 /** Inspection and check sheet of a panorama; what its builder knew may be added. */
-export function checkPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}, known: Partial<CheckFacts> = {}): CheckedPanorama {
+export function checkPanorama(
+  panorama: RgbImage,
+  attributes: PanoramaAttributes = {},
+  known: Partial<CheckFacts> = {},
+): CheckedPanorama {
   const inspection = inspectPanorama(panorama, attributes);
   const { sun } = inspection;
   const level = known.level === undefined ? levelOf(panorama) : known.level;
   const levelDeg = level ? level.uncertaintyDeg + (level.mended ? 0 : level.tiltDeg) : null;
-  return { inspection, levelDeg, checks: checkSheet({ statistics: inspection.statistics, widthPx: panorama.width, clippedSr: inspection.clippedSr, sun, missingSun: sun?.clipped ? missingSun(sun.elevationDeg, luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT)) : null, regions: rangeByRegion(panorama), ...floorAndEdge(panorama), ...known, level }) };
+  return {
+    inspection,
+    levelDeg,
+    checks: checkSheet({
+      statistics: inspection.statistics,
+      widthPx: panorama.width,
+      clippedSr: inspection.clippedSr,
+      sun,
+      missingSun: sun?.clipped
+        ? missingSun(
+            sun.elevationDeg,
+            luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT),
+          )
+        : null,
+      regions: rangeByRegion(panorama),
+      ...floorAndEdge(panorama),
+      ...known,
+      level,
+    }),
+  };
 }
 
 /** What upright things say of a panorama whose builder said nothing. */

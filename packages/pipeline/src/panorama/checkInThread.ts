@@ -5,6 +5,11 @@ import { runInThread } from '../threads/pool';
 import type { CheckedPanorama } from './check';
 
 /** `checkPanorama` in a thread: of a large panorama it takes seconds, in which whoever waits is told how far it is, and can cancel. */
-export function checkInThread(panorama: RgbImage, attributes: PanoramaAttributes, known: Partial<CheckFacts>, control: RunControl): Promise<CheckedPanorama> {
+export function checkInThread(
+  panorama: RgbImage,
+  attributes: PanoramaAttributes,
+  known: Partial<CheckFacts>,
+  control: RunControl,
+): Promise<CheckedPanorama> {
   return runInThread('check', { panorama, attributes, known }, control);
 }

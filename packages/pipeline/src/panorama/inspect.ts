@@ -1,4 +1,12 @@
-import { detectSun, illuminance, luminance, panoramaStatistics, type DetectedSun, type PanoramaStatistics, type RgbImage } from '@tawny/core';
+import {
+  detectSun,
+  illuminance,
+  luminance,
+  panoramaStatistics,
+  type DetectedSun,
+  type PanoramaStatistics,
+  type RgbImage,
+} from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
 
 export interface Inspection {

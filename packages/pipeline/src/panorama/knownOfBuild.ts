@@ -4,9 +4,19 @@ import type { BuildOptions, BuildResult } from '../build/buildPanorama';
 /** What a build knows beyond the pixels, for the check sheet. */
 export function knownOfBuild(built: BuildResult, options: BuildOptions = {}): Partial<CheckFacts> {
   return {
-    seamStops: built.seamStops, uncoveredSr: built.uncoveredSr, movedSr: options.ghosts === false ? undefined : built.movedSr, movedThings: built.views.length > 1 ? built.moved : undefined, lightDriftStops: built.lightDriftStops, framesPerView: built.bracketFrames,
-    responseDepartureStops: built.responseDepartureStops, level: built.level, parallaxDeg: built.views.length > 1 ? (Math.atan(Math.abs(built.pupilShare)) * 180) / Math.PI : null,
-    glareTaken: built.glareTaken, glareCeiling: glareCeiling(built.panorama), clippedPlaces: clippedPlaces(built.mask, built.panorama.width), medianUncertainty: medianUncertainty(built.uncertainty),
+    seamStops: built.seamStops,
+    uncoveredSr: built.uncoveredSr,
+    movedSr: options.ghosts === false ? undefined : built.movedSr,
+    movedThings: built.views.length > 1 ? built.moved : undefined,
+    lightDriftStops: built.lightDriftStops,
+    framesPerView: built.bracketFrames,
+    responseDepartureStops: built.responseDepartureStops,
+    level: built.level,
+    parallaxDeg: built.views.length > 1 ? (Math.atan(Math.abs(built.pupilShare)) * 180) / Math.PI : null,
+    glareTaken: built.glareTaken,
+    glareCeiling: glareCeiling(built.panorama),
+    clippedPlaces: clippedPlaces(built.mask, built.panorama.width),
+    medianUncertainty: medianUncertainty(built.uncertainty),
   };
 }
 

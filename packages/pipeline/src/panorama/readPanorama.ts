@@ -4,9 +4,16 @@ import { assertLatlong, type RgbImage } from '@tawny/core';
 import { FileProblem, readExr, readHdr, type PanoramaAttributes } from '@tawny/formats';
 
 /** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR. @throws FileProblem naming the file */
-export async function readPanorama(file: string, name = path.basename(file)): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
+export async function readPanorama(
+  file: string,
+  name = path.basename(file),
+): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
   const bytes = await fs.readFile(file).catch((e: NodeJS.ErrnoException) => {
-    throw new FileProblem('not-an-image', name, e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`);
+    throw new FileProblem(
+      'not-an-image',
+      name,
+      e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`,
+    );
   });
   const read = /\.hdr$/i.test(name) ? { image: readHdr(bytes, name), attributes: {} } : readExr(bytes, name);
   try {
@@ -15,12 +22,16 @@ export async function readPanorama(file: string, name = path.basename(file)): Pr
     throw new FileProblem('unsupported', name, (error as Error).message);
   }
   const bad = read.image.data.findIndex((v) => !Number.isFinite(v));
-  if (bad >= 0) throw new FileProblem('damaged-image', name, `holds a value that is not a number at pixel ${Math.floor(bad / 3)}`);
+  if (bad >= 0)
+    throw new FileProblem('damaged-image', name, `holds a value that is not a number at pixel ${Math.floor(bad / 3)}`);
   return read;
 }
 
 /** Usual other orientations made ours: a mirrored panorama shows the sphere from outside, one upside down has row 0 at the nadir. Returns the same picture when nothing is to do. */
-export function turned(image: RgbImage, { mirrored, upsideDown }: { mirrored: boolean; upsideDown: boolean }): RgbImage {
+export function turned(
+  image: RgbImage,
+  { mirrored, upsideDown }: { mirrored: boolean; upsideDown: boolean },
+): RgbImage {
   if (!mirrored && !upsideDown) return image;
   const { width, height } = image;
   const data = new Float32Array(image.data.length);

@@ -9,7 +9,10 @@ const SUFFIX: Record<FrameKind, string> = { jpeg: 'jpg', tiff: 'tif', dng: 'dng'
 
 /** The rig's sensor as its raw files state it. */
 const RAW_SENSOR: DngSensor = {
-  black: [512, 516, 514, 520], white: 16383, colourMatrix: [0.91, -0.28, -0.09, -0.41, 1.22, 0.21, -0.06, 0.17, 0.63], asShotNeutral: [0.62, 1, 0.71],
+  black: [512, 516, 514, 520],
+  white: 16383,
+  colourMatrix: [0.91, -0.28, -0.09, -0.41, 1.22, 0.21, -0.06, 0.17, 0.63],
+  asShotNeutral: [0.62, 1, 0.71],
 };
 
 export interface ExposeViewInput {
@@ -69,7 +72,9 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
   const project = (set: RgbImage, sun: SunDisc) => {
     const onSensor = new Float32Array(lens.width * lens.height * 3);
     projectSet(set, sun, lens, input.attitude, 0, lens.height, onSensor);
-    return faults.blurPx || faults.veil ? blur(onSensor, lens.width, lens.height, faults.blurPx ?? 0, faults.veil ?? 0) : onSensor;
+    return faults.blurPx || faults.veil
+      ? blur(onSensor, lens.width, lens.height, faults.blurPx ?? 0, faults.veil ?? 0)
+      : onSensor;
   };
   const first = project(input.set, input.sun);
   const second = faults.other ? project(faults.other.set, faults.other.sun) : null;
@@ -80,28 +85,73 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
     const share = faults.other?.shares[k] ?? 0;
     let light = second && share > 0 ? first.map((v, i) => (1 - share) * v + share * second[i]) : first;
     const heading = faults.walker?.headings[k] ?? null;
-    if (faults.walker && heading !== null) light = stampWalker(light === first ? first.slice() : light, lens, input.attitude, heading, faults.walker.widthDeg, faults.walker.heightDeg);
-    if (faults.shakePx && k > 0) light = shifted(light, lens.width, lens.height, faults.shakePx * Math.sin(2.1 * k), faults.shakePx * Math.cos(1.3 * k));
-    const hot = faults.hot && { samples: hotSamples(input.seed, faults.hot.count, lens.width, lens.height), electrons: faults.hot.electronsPerS * rung.shutterS };
+    if (faults.walker && heading !== null)
+      light = stampWalker(
+        light === first ? first.slice() : light,
+        lens,
+        input.attitude,
+        heading,
+        faults.walker.widthDeg,
+        faults.walker.heightDeg,
+      );
+    if (faults.shakePx && k > 0)
+      light = shifted(
+        light,
+        lens.width,
+        lens.height,
+        faults.shakePx * Math.sin(2.1 * k),
+        faults.shakePx * Math.cos(1.3 * k),
+      );
+    const hot = faults.hot && {
+      samples: hotSamples(input.seed, faults.hot.count, lens.width, lens.height),
+      electrons: faults.hot.electronsPerS * rung.shutterS,
+    };
     const upright = expose(
       light,
       rung.exposure * (faults.shutterFactors?.[k] ?? 1),
-      { noise: DEFAULT_NOISE, sensitivity: input.sensitivity, whiteBalance: [1, 1, 1], bits: input.kind === 'jpeg' ? 8 : 14, curve: faults.curve, hot },
+      {
+        noise: DEFAULT_NOISE,
+        sensitivity: input.sensitivity,
+        whiteBalance: [1, 1, 1],
+        bits: input.kind === 'jpeg' ? 8 : 14,
+        curve: faults.curve,
+        hot,
+      },
       input.seed,
       `view ${input.view} frame ${k}`,
     );
     const stored = turnLeft(upright, lens.width, lens.height);
     const tags: WrittenTags = {
-      model: RIG_MODEL, lensModel: RIG_LENS, shutterTag: rung.shutterTag, fNumberTag: ladder.fNumber, iso: ladder.iso, focalLengthMm: 8.2,
-      takenAt: new Date(at), utcOffsetMinutes: input.utcOffsetMinutes, orientation: 6,
+      model: RIG_MODEL,
+      lensModel: RIG_LENS,
+      shutterTag: rung.shutterTag,
+      fNumberTag: ladder.fNumber,
+      iso: ladder.iso,
+      focalLengthMm: 8.2,
+      takenAt: new Date(at),
+      utcOffsetMinutes: input.utcOffsetMinutes,
+      orientation: 6,
     };
     const number = String(input.firstNumber + k).padStart(4, '0');
-    const bytes = stored instanceof Uint8Array
-      ? await encodeJpeg(stored, lens.height, lens.width, tags)
-      : input.kind === 'dng'
-        ? encodeDng(mosaicOf(stored, lens.height, lens.width, RAW_SENSOR.black, RAW_SENSOR.white), lens.height, lens.width, RAW_SENSOR, tags)
-        : encodeTiff16(stored, lens.height, lens.width, tags);
-    if (!faults.lost?.includes(k)) out.push({ name: `hern_${number}.${SUFFIX[input.kind]}`, bytes, exposure: rung.exposure, shutterS: rung.shutterS });
+    const bytes =
+      stored instanceof Uint8Array
+        ? await encodeJpeg(stored, lens.height, lens.width, tags)
+        : input.kind === 'dng'
+          ? encodeDng(
+              mosaicOf(stored, lens.height, lens.width, RAW_SENSOR.black, RAW_SENSOR.white),
+              lens.height,
+              lens.width,
+              RAW_SENSOR,
+              tags,
+            )
+          : encodeTiff16(stored, lens.height, lens.width, tags);
+    if (!faults.lost?.includes(k))
+      out.push({
+        name: `hern_${number}.${SUFFIX[input.kind]}`,
+        bytes,
+        exposure: rung.exposure,
+        shutterS: rung.shutterS,
+      });
     at += rung.shutterS * 1000 + 220;
   }
   return out;
@@ -132,7 +182,9 @@ function shifted(light: Float32Array, width: number, height: number, dx: number,
     for (let x = 0; x < width; x++) {
       for (let c = 0; c < 3; c++) {
         const at = (u: number, v: number) => light[3 * (clamp(v, height) * width + clamp(u, width)) + c];
-        out[3 * (y * width + x) + c] = (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) + (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
+        out[3 * (y * width + x) + c] =
+          (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) +
+          (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
       }
     }
   }

@@ -23,9 +23,18 @@ function cacheFolder(): string {
  * The set as one point sees it (cd/m2, no sun disc): a north-aligned panorama or, with a plate view, a plate.
  * Kept in a cache outside the project; a whole file appears at once or not at all.
  */
-export async function renderSet(spec: SetSpec, origin: SetPoint, size: { width: number; height: number }, plate?: PlateView, control: RunControl = {}): Promise<RgbImage> {
+export async function renderSet(
+  spec: SetSpec,
+  origin: SetPoint,
+  size: { width: number; height: number },
+  plate?: PlateView,
+  control: RunControl = {},
+): Promise<RgbImage> {
   const { width, height } = size;
-  const key = createHash('sha256').update(JSON.stringify([RENDER_VERSION, spec, origin, size, plate ?? null])).digest('hex').slice(0, 32);
+  const key = createHash('sha256')
+    .update(JSON.stringify([RENDER_VERSION, spec, origin, size, plate ?? null]))
+    .digest('hex')
+    .slice(0, 32);
   const folder = cacheFolder();
   const file = path.join(folder, `${key}.f32`);
   const data = sharedFloats(width * height * 3);
@@ -41,7 +50,11 @@ export async function renderSet(spec: SetSpec, origin: SetPoint, size: { width: 
   const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
   let done = 0;
   await mapLimited(strips, THREADS, control, async (y0) => {
-    await runInThread('renderStrip', { spec, origin, width, height, plate, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: data }, control);
+    await runInThread(
+      'renderStrip',
+      { spec, origin, width, height, plate, y0, y1: Math.min(height, y0 + STRIP_ROWS), pixels: data },
+      control,
+    );
     control.onProgress?.({ stage: 'Rendering the simulated set', fraction: ++done / strips.length });
   });
   await fs.mkdir(folder, { recursive: true });

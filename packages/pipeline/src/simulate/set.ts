@@ -1,5 +1,13 @@
 import { sunPosition, type Place } from '@tawny/core';
-import { createNetLoft, createQuay, toWorld, type PropKind, type Scene, type SetPoint, type SunDisc } from '@tawny/simset';
+import {
+  createNetLoft,
+  createQuay,
+  toWorld,
+  type PropKind,
+  type Scene,
+  type SetPoint,
+  type SunDisc,
+} from '@tawny/simset';
 
 /** Everything that decides what the simulated set looks like: plain data, so that threads can rebuild it. */
 export interface SetSpec {
@@ -29,15 +37,29 @@ const LEAST_SUN_DEG = 1;
 export function createScene(spec: SetSpec): Scene {
   const sun = sunPosition(spec.place, new Date(spec.utc));
   if (sun.elevationDeg < LEAST_SUN_DEG) {
-    throw new RangeError(`the sun stands at ${sun.elevationDeg.toFixed(1)} degrees at ${spec.utc}: the simulated set needs it at 1 degree or higher`);
+    throw new RangeError(
+      `the sun stands at ${sun.elevationDeg.toFixed(1)} degrees at ${spec.utc}: the simulated set needs it at 1 degree or higher`,
+    );
   }
-  const sky = { azimuthDeg: sun.azimuthDeg, elevationDeg: sun.elevationDeg, diameterDeg: sun.diameterDeg, turbidity: spec.turbidity, overcast: spec.overcast };
-  return spec.scene === 'netLoft' ? createNetLoft(sky, spec.seed, spec.lampsOn ?? false, spec.props) : createQuay(sky, spec.seed, spec.props);
+  const sky = {
+    azimuthDeg: sun.azimuthDeg,
+    elevationDeg: sun.elevationDeg,
+    diameterDeg: sun.diameterDeg,
+    turbidity: spec.turbidity,
+    overcast: spec.overcast,
+  };
+  return spec.scene === 'netLoft'
+    ? createNetLoft(sky, spec.seed, spec.lampsOn ?? false, spec.props)
+    : createQuay(sky, spec.seed, spec.props);
 }
 
 /** The sun's disc as a point of the set sees it. */
 export function discAt(scene: Scene, point: SetPoint): SunDisc {
   const visible = scene.sunVisibility(toWorld(point));
   const [r, g, b] = scene.sky.sunRadiance;
-  return { direction: scene.sky.sunDirection, radius: scene.sky.sunRadius, radiance: [r * visible, g * visible, b * visible] };
+  return {
+    direction: scene.sky.sunDirection,
+    radius: scene.sky.sunRadius,
+    radiance: [r * visible, g * visible, b * visible],
+  };
 }

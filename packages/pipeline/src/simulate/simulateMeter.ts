@@ -7,7 +7,12 @@ import { createScene, discAt, type SetSpec } from './set';
 const WIDTH = 512;
 
 /** True illuminance in lux on a plane (unit normal, world frame) at a point of the simulated set: sky, surroundings and the sun's disc as far as the point sees it. */
-export async function setIlluminance(spec: SetSpec, point: SetPoint, normal: Vec3, control: RunControl = {}): Promise<number> {
+export async function setIlluminance(
+  spec: SetSpec,
+  point: SetPoint,
+  normal: Vec3,
+  control: RunControl = {},
+): Promise<number> {
   const set = await renderSet(spec, point, { width: WIDTH, height: WIDTH / 2 }, undefined, control);
   return planeIlluminance(illuminance(set, normal), discAt(createScene(spec), point), normal);
 }

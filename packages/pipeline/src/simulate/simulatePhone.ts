@@ -1,4 +1,12 @@
-import { DEFAULT_NOISE, lensFromFov, luminance, NOMINAL_LUMINANCE_PER_UNIT, photometricExposure, quaternionFromAttitude, type Attitude } from '@tawny/core';
+import {
+  DEFAULT_NOISE,
+  lensFromFov,
+  luminance,
+  NOMINAL_LUMINANCE_PER_UNIT,
+  photometricExposure,
+  quaternionFromAttitude,
+  type Attitude,
+} from '@tawny/core';
 import { encodeJpeg } from '@tawny/formats';
 import { expose, projectSet, type SetPoint } from '@tawny/simset';
 import type { RunControl } from '../progress';
@@ -24,14 +32,37 @@ export const PHONE = { fNumber: 1.8, iso: 50, fastestS: 1 / 16000, slowestS: 1 /
 const SET_WIDTH = 2048;
 
 /** One picture of a phone held upright: 8-bit JPEG with nothing in it but pixels, as a browser hands them over, and the shutter that the phone took. */
-export async function simulatePhone(input: SimulatePhoneInput, control: RunControl = {}): Promise<{ jpeg: Buffer; shutterS: number; iso: number }> {
+export async function simulatePhone(
+  input: SimulatePhoneInput,
+  control: RunControl = {},
+): Promise<{ jpeg: Buffer; shutterS: number; iso: number }> {
   const { width, height, fovDeg } = input;
-  const set = await renderSet(input.spec, input.position, { width: SET_WIDTH, height: SET_WIDTH / 2 }, undefined, control);
+  const set = await renderSet(
+    input.spec,
+    input.position,
+    { width: SET_WIDTH, height: SET_WIDTH / 2 },
+    undefined,
+    control,
+  );
   const light = new Float32Array(3 * width * height);
-  projectSet(set, discAt(createScene(input.spec), input.position), lensFromFov('rectilinear', fovDeg, { width, height }, 'width'), quaternionFromAttitude(input.attitude), 0, height, light);
+  projectSet(
+    set,
+    discAt(createScene(input.spec), input.position),
+    lensFromFov('rectilinear', fovDeg, { width, height }, 'width'),
+    quaternionFromAttitude(input.attitude),
+    0,
+    height,
+    light,
+  );
   const shutterS = Math.min(PHONE.slowestS, Math.max(PHONE.fastestS, input.shutterS ?? metered(light)));
   const exposure = photometricExposure({ shutterS, iso: PHONE.iso, tStop: PHONE.fNumber, ndStops: 0 });
-  const codes = expose(light, exposure, { noise: DEFAULT_NOISE, sensitivity: 1, whiteBalance: [1, 1, 1], bits: 8 }, input.seed, `phone ${input.attitude.headingDeg} ${input.attitude.tiltDeg}`) as Uint8Array;
+  const codes = expose(
+    light,
+    exposure,
+    { noise: DEFAULT_NOISE, sensitivity: 1, whiteBalance: [1, 1, 1], bits: 8 },
+    input.seed,
+    `phone ${input.attitude.headingDeg} ${input.attitude.tiltDeg}`,
+  ) as Uint8Array;
   return { jpeg: await encodeJpeg(codes, width, height), shutterS, iso: PHONE.iso };
 }
 

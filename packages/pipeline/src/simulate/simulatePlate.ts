@@ -29,7 +29,10 @@ const PLATE_SENSITIVITY = 2 ** -0.11;
 const PLATE_WHITE_BALANCE = [1.06, 1, 0.93] as const;
 
 /** A frame of the plate: rectilinear, 14 linear bits in a 16-bit TIFF with ordinary metadata. */
-export async function simulatePlate(input: SimulatePlateInput, control: RunControl = {}): Promise<{ name: string; bytes: Uint8Array; exposure: number }> {
+export async function simulatePlate(
+  input: SimulatePlateInput,
+  control: RunControl = {},
+): Promise<{ name: string; bytes: Uint8Array; exposure: number }> {
   const { width, height } = input;
   const light = await renderSet(
     input.spec,
@@ -48,9 +51,15 @@ export async function simulatePlate(input: SimulatePlateInput, control: RunContr
     'plate',
   ) as Uint16Array;
   const bytes = encodeTiff16(codes, width, height, {
-    model: PLATE_MODEL, lensModel: PLATE_LENS, shutterTag: { numerator: Math.round(shutterS * 1e6), denominator: 1000000 },
-    fNumberTag: input.tStop, iso: input.ei, focalLengthMm: input.focalLengthMm, takenAt: new Date(input.spec.utc),
-    utcOffsetMinutes: input.utcOffsetMinutes, orientation: 1,
+    model: PLATE_MODEL,
+    lensModel: PLATE_LENS,
+    shutterTag: { numerator: Math.round(shutterS * 1e6), denominator: 1000000 },
+    fNumberTag: input.tStop,
+    iso: input.ei,
+    focalLengthMm: input.focalLengthMm,
+    takenAt: new Date(input.spec.utc),
+    utcOffsetMinutes: input.utcOffsetMinutes,
+    orientation: 1,
   });
   return { name: 'plate_a001.tif', bytes, exposure };
 }

@@ -1,4 +1,16 @@
-import { createImage, illuminance, lensFromFov, luminance, quaternionFromAttitude, resampleLatlong, anglesFromDirection, type Attitude, type Lens, type RgbImage, DEG } from '@tawny/core';
+import {
+  createImage,
+  illuminance,
+  lensFromFov,
+  luminance,
+  quaternionFromAttitude,
+  resampleLatlong,
+  anglesFromDirection,
+  type Attitude,
+  type Lens,
+  type RgbImage,
+  DEG,
+} from '@tawny/core';
 import { addSunDisc, createRandom, type SetPoint } from '@tawny/simset';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
@@ -56,7 +68,14 @@ export interface RoundTruth {
   longitudeDeg: number;
   altitudeM: number;
   utc: string;
-  sun: { azimuthDeg: number; elevationDeg: number; diameterDeg: number; illuminanceNormal: number; luminance: number; clippedStops: number };
+  sun: {
+    azimuthDeg: number;
+    elevationDeg: number;
+    diameterDeg: number;
+    illuminanceNormal: number;
+    luminance: number;
+    clippedStops: number;
+  };
   /** Heading of the rig's first view: what `align` has to find. */
   rigHeadingDeg: number;
   attitudes: { nominal: Attitude; actual: Attitude }[];
@@ -64,7 +83,15 @@ export interface RoundTruth {
   lens: { focalFactor: number; poly: [number, number] };
   /** Real over stated exposure of every rung, longest time last. */
   shutterFactors: number[];
-  exposures: { file: string; view: number; shutterS: number; iso: number; tStop: number; ndStops: number; exposure: number }[];
+  exposures: {
+    file: string;
+    view: number;
+    shutterS: number;
+    iso: number;
+    tStop: number;
+    ndStops: number;
+    exposure: number;
+  }[];
   illuminanceHorizontal: number;
 }
 
@@ -97,10 +124,13 @@ export function setWidth(width: number, scene: SetSpec['scene'] = 'quay'): numbe
  */
 export async function simulateRound(input: SimulateRoundInput, control: RunControl = {}): Promise<SimulatedRound> {
   const { spec, station, views, frames, stepEv, width } = input;
-  if (!Number.isInteger(views) || views < 1 || views > 24) throw new RangeError(`views must be a whole number from 1 to 24, not ${views}`);
-  if (!Number.isInteger(frames) || frames < 1 || frames > 15) throw new RangeError(`frames must be a whole number from 1 to 15, not ${frames}`);
+  if (!Number.isInteger(views) || views < 1 || views > 24)
+    throw new RangeError(`views must be a whole number from 1 to 24, not ${views}`);
+  if (!Number.isInteger(frames) || frames < 1 || frames > 15)
+    throw new RangeError(`frames must be a whole number from 1 to 15, not ${frames}`);
   if (!(stepEv >= 1 / 3 && stepEv <= 4)) throw new RangeError(`the step must be between 1/3 and 4 EV, not ${stepEv}`);
-  if (!Number.isInteger(width) || width < 128 || width > 6000 || width % 4 !== 0) throw new RangeError(`the width must be a multiple of 4 from 128 to 6000 px, not ${width}`);
+  if (!Number.isInteger(width) || width < 128 || width > 6000 || width % 4 !== 0)
+    throw new RangeError(`the width must be a multiple of 4 from 128 to 6000 px, not ${width}`);
   const part = (from: number, to: number): RunControl => ({
     ...control,
     onProgress: (p) => control.onProgress?.({ ...p, fraction: from + (to - from) * p.fraction }),
@@ -117,7 +147,11 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   const frameHeight = circular ? frameWidth : width;
   const { faults = {} } = input;
   const stated = lensFromFov('equidistant', CIRCLE_FOV, { width: frameWidth, height: frameHeight }, 'longSide');
-  const lens: Lens = { ...stated, focalPx: stated.focalPx * (faults.focalFactor ?? 1), ...(faults.poly ? { poly: faults.poly } : {}) };
+  const lens: Lens = {
+    ...stated,
+    focalPx: stated.focalPx * (faults.focalFactor ?? 1),
+    ...(faults.poly ? { poly: faults.poly } : {}),
+  };
   const random = createRandom(spec.seed, 'rig');
   const rigHeadingDeg = Math.round(random.next() * 3600) / 10;
   const sigma = input.pointingErrorDeg ?? 0.12;
@@ -132,24 +166,47 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     return { nominal, actual };
   });
   const fault = createRandom(spec.seed, 'faults');
-  const shutterFactors = ladder.rungs.map(() => 1 + (faults.shutterSigma ?? 0) * Math.max(-1.5, Math.min(1.5, fault.normal())));
+  const shutterFactors = ladder.rungs.map(
+    () => 1 + (faults.shutterSigma ?? 0) * Math.max(-1.5, Math.min(1.5, fault.normal())),
+  );
   const clouded = faults.cloudFromView === undefined ? null : { spec: { ...spec, overcast: true } };
-  const cloudSet = clouded && (await renderSet(clouded.spec, station, { width: full, height: full / 2 }, undefined, control));
+  const cloudSet =
+    clouded && (await renderSet(clouded.spec, station, { width: full, height: full / 2 }, undefined, control));
   /** The set as the entrance pupil of a view sees it: ahead of the axis it moves with the heading. */
   const seenFrom = async (attitude: Attitude) => {
     const ahead = (faults.pupilM ?? 0) * Math.cos(attitude.tiltDeg * DEG);
     if (ahead === 0) return set;
-    const point = { eastM: station.eastM + ahead * Math.sin(attitude.headingDeg * DEG), upM: station.upM, northM: station.northM + ahead * Math.cos(attitude.headingDeg * DEG) };
+    const point = {
+      eastM: station.eastM + ahead * Math.sin(attitude.headingDeg * DEG),
+      upM: station.upM,
+      northM: station.northM + ahead * Math.cos(attitude.headingDeg * DEG),
+    };
     return renderSet(spec, point, { width: full, height: full / 2 }, undefined, control);
   };
   const faultsOf = (view: number): ViewFaults | undefined => {
     if (Object.keys(faults).length === 0) return undefined;
-    const shares = ladder.rungs.map(() => (faults.cloudFromView !== undefined && view >= faults.cloudFromView ? 0.6 : 0));
+    const shares = ladder.rungs.map(() =>
+      faults.cloudFromView !== undefined && view >= faults.cloudFromView ? 0.6 : 0,
+    );
     return {
-      shutterFactors, curve: faults.filmLikeCurve ? 'film-like' : undefined, veil: faults.veil, blurPx: faults.blurPx, hot: faults.hot, shakePx: faults.shakePx,
-      other: cloudSet && clouded ? { set: cloudSet, sun: discAt(createScene(clouded.spec), station), shares } : undefined,
+      shutterFactors,
+      curve: faults.filmLikeCurve ? 'film-like' : undefined,
+      veil: faults.veil,
+      blurPx: faults.blurPx,
+      hot: faults.hot,
+      shakePx: faults.shakePx,
+      other:
+        cloudSet && clouded ? { set: cloudSet, sun: discAt(createScene(clouded.spec), station), shares } : undefined,
       // He is there for three frames of a bracket, a step on in each.
-      walker: faults.walker ? { headings: ladder.rungs.map((_, k) => (k >= 2 && k <= 4 ? attitudes[view].actual.headingDeg - 22 + 14 * (k - 2) : null)), widthDeg: 9, heightDeg: 46 } : undefined,
+      walker: faults.walker
+        ? {
+            headings: ladder.rungs.map((_, k) =>
+              k >= 2 && k <= 4 ? attitudes[view].actual.headingDeg - 22 + 14 * (k - 2) : null,
+            ),
+            widthDeg: 9,
+            heightDeg: 46,
+          }
+        : undefined,
       lost: faults.lost?.filter((n) => Math.floor(n / frames) === view).map((n) => n % frames),
     };
   };
@@ -159,12 +216,26 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     const files = await runInThread(
       'exposeView',
       {
-        set: await seenFrom(actual), sun, lens, attitude: quaternionFromAttitude(actual), faults: faultsOf(view), ladder, sensitivity: RIG_SENSITIVITY, kind: input.kind, seed: spec.seed, view,
-        startMs: start + view * VIEW_SPACING_MS, utcOffsetMinutes: input.utcOffsetMinutes, firstNumber: 1 + view * frames,
+        set: await seenFrom(actual),
+        sun,
+        lens,
+        attitude: quaternionFromAttitude(actual),
+        faults: faultsOf(view),
+        ladder,
+        sensitivity: RIG_SENSITIVITY,
+        kind: input.kind,
+        seed: spec.seed,
+        view,
+        startMs: start + view * VIEW_SPACING_MS,
+        utcOffsetMinutes: input.utcOffsetMinutes,
+        firstNumber: 1 + view * frames,
       },
       control,
     );
-    control.onProgress?.({ stage: `Photographed view ${view + 1} of ${views}`, fraction: 0.4 + (0.6 * ++done) / views });
+    control.onProgress?.({
+      stage: `Photographed view ${view + 1} of ${views}`,
+      fraction: 0.4 + (0.6 * ++done) / views,
+    });
     return files;
   });
   const truthAngles = anglesFromDirection(sun.direction);
@@ -173,7 +244,12 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   return {
     files: perView.flat(),
     rig: {
-      projection: 'equidistant', fovDeg: CIRCLE_FOV, fovAcross: 'longSide', views, ndStops: ladder.ndStops, transmission: 0.8,
+      projection: 'equidistant',
+      fovDeg: CIRCLE_FOV,
+      fovAcross: 'longSide',
+      views,
+      ndStops: ladder.ndStops,
+      transmission: 0.8,
     },
     truth: {
       ...spec.place,
@@ -190,7 +266,15 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
       lens: { focalFactor: faults.focalFactor ?? 1, poly: faults.poly ?? [0, 0] },
       shutterFactors,
       exposures: perView.flatMap((files, view) =>
-        files.map((f) => ({ file: f.name, view, shutterS: f.shutterS, iso: ladder.iso, tStop: ladder.tStop, ndStops: ladder.ndStops, exposure: f.exposure })),
+        files.map((f) => ({
+          file: f.name,
+          view,
+          shutterS: f.shutterS,
+          iso: ladder.iso,
+          tStop: ladder.tStop,
+          ndStops: ladder.ndStops,
+          exposure: f.exposure,
+        })),
       ),
       illuminanceHorizontal: luminance(...e) + normal * Math.max(0, sun.direction[1]),
     },
@@ -198,7 +282,12 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
 }
 
 /** The truth: the set with its sun, area-averaged, north-aligned, cd/m2. */
-export async function truthPanorama(spec: SetSpec, station: SetPoint, width: number, control: RunControl = {}): Promise<RgbImage> {
+export async function truthPanorama(
+  spec: SetSpec,
+  station: SetPoint,
+  width: number,
+  control: RunControl = {},
+): Promise<RgbImage> {
   const full = setWidth(width, spec.scene);
   const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, control);
   const small = resampleLatlong(set, width);

@@ -11,7 +11,11 @@ let pool: Piscina | null = null;
 export const THREADS = Math.max(1, Math.min(4, os.availableParallelism()));
 
 /** Runs a named task in a worker thread. Rejects with the task's own error, or when the signal fires. */
-export async function runInThread<K extends keyof TaskMap>(task: K, input: TaskMap[K]['input'], control: RunControl = {}): Promise<TaskMap[K]['output']> {
+export async function runInThread<K extends keyof TaskMap>(
+  task: K,
+  input: TaskMap[K]['input'],
+  control: RunControl = {},
+): Promise<TaskMap[K]['output']> {
   pool ??= new Piscina({
     filename: fileURLToPath(new URL('./bootstrap.mjs', import.meta.url)),
     minThreads: 0,

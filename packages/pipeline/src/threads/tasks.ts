@@ -1,4 +1,12 @@
-import { levelFromVerticals, type CheckFacts, type LevelEstimate, type Matched, type RecoveredResponse, type Refinement, type RgbImage } from '@tawny/core';
+import {
+  levelFromVerticals,
+  type CheckFacts,
+  type LevelEstimate,
+  type Matched,
+  type RecoveredResponse,
+  type Refinement,
+  type RgbImage,
+} from '@tawny/core';
 import { FileProblem, type PanoramaAttributes } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
@@ -28,10 +36,15 @@ export interface TaskMap {
   matchViews: { input: MatchInput; output: Matched };
   removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
-  check: { input: { panorama: RgbImage; attributes: PanoramaAttributes; known: Partial<CheckFacts> }; output: CheckedPanorama };
+  check: {
+    input: { panorama: RgbImage; attributes: PanoramaAttributes; known: Partial<CheckFacts> };
+    output: CheckedPanorama;
+  };
 }
 
-const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K]['output'] | Promise<TaskMap[K]['output']> } = {
+const TASKS: {
+  [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K]['output'] | Promise<TaskMap[K]['output']>;
+} = {
   renderStrip: renderStripTask,
   exposeView: exposeViewTask,
   checkView: checkViewTask,
@@ -50,7 +63,10 @@ const TASKS: { [K in keyof TaskMap]: (input: TaskMap[K]['input']) => TaskMap[K][
 /** A thread's answer: our own errors do not survive the way between threads, so they travel as data. */
 export type TaskAnswer<T> = { output: T } | { problem: { code: FileProblem['code']; file: string; detail: string } };
 
-export async function runTask<K extends keyof TaskMap>(task: K, input: TaskMap[K]['input']): Promise<TaskAnswer<TaskMap[K]['output']>> {
+export async function runTask<K extends keyof TaskMap>(
+  task: K,
+  input: TaskMap[K]['input'],
+): Promise<TaskAnswer<TaskMap[K]['output']>> {
   try {
     return { output: await TASKS[task](input) };
   } catch (error) {

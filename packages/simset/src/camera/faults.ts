@@ -8,7 +8,9 @@ export function blur(light: Float32Array, width: number, height: number, sigmaPx
   const out = light.slice();
   if (sigmaPx > 0) {
     const reach = Math.ceil(3 * sigmaPx);
-    const kernel = Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-((i - reach) ** 2) / (2 * sigmaPx * sigmaPx)));
+    const kernel = Array.from({ length: 2 * reach + 1 }, (_, i) =>
+      Math.exp(-((i - reach) ** 2) / (2 * sigmaPx * sigmaPx)),
+    );
     const sum = kernel.reduce((a, b) => a + b, 0);
     const line = (get: (k: number) => number, put: (k: number, v: number) => void, length: number) => {
       const values = Float64Array.from({ length }, (_, k) => get(k));
@@ -19,8 +21,18 @@ export function blur(light: Float32Array, width: number, height: number, sigmaPx
       }
     };
     for (let c = 0; c < 3; c++) {
-      for (let y = 0; y < height; y++) line((x) => out[3 * (y * width + x) + c], (x, v) => (out[3 * (y * width + x) + c] = v), width);
-      for (let x = 0; x < width; x++) line((y) => out[3 * (y * width + x) + c], (y, v) => (out[3 * (y * width + x) + c] = v), height);
+      for (let y = 0; y < height; y++)
+        line(
+          (x) => out[3 * (y * width + x) + c],
+          (x, v) => (out[3 * (y * width + x) + c] = v),
+          width,
+        );
+      for (let x = 0; x < width; x++)
+        line(
+          (y) => out[3 * (y * width + x) + c],
+          (y, v) => (out[3 * (y * width + x) + c] = v),
+          height,
+        );
     }
   }
   if (veil > 0) {
@@ -30,15 +42,28 @@ export function blur(light: Float32Array, width: number, height: number, sigmaPx
       if (out[i + 1] > 0) lit++;
       for (let c = 0; c < 3; c++) mean[c] += out[i + c];
     }
-    for (let i = 0; i < out.length; i += 3) if (out[i + 1] > 0) for (let c = 0; c < 3; c++) out[i + c] = (1 - veil) * out[i + c] + (veil * mean[c]) / Math.max(1, lit);
+    for (let i = 0; i < out.length; i += 3)
+      if (out[i + 1] > 0)
+        for (let c = 0; c < 3; c++) out[i + c] = (1 - veil) * out[i + c] + (veil * mean[c]) / Math.max(1, lit);
   }
   return out;
 }
 
 /** Somebody who stands in the picture: an upright ellipse of dark cloth around a heading, from the ground to a little above the horizon. Changes `light`. */
-export function stampWalker(light: Float32Array, lens: Lens, attitude: Quaternion, headingDeg: number, widthDeg: number, heightDeg: number): Float32Array {
+export function stampWalker(
+  light: Float32Array,
+  lens: Lens,
+  attitude: Quaternion,
+  headingDeg: number,
+  widthDeg: number,
+  heightDeg: number,
+): Float32Array {
   const m = toMatrix(attitude);
-  const back = rotate(conjugate(attitude), [Math.sin((headingDeg * Math.PI) / 180), 0, -Math.cos((headingDeg * Math.PI) / 180)]);
+  const back = rotate(conjugate(attitude), [
+    Math.sin((headingDeg * Math.PI) / 180),
+    0,
+    -Math.cos((headingDeg * Math.PI) / 180),
+  ]);
   if (back[2] > 0.9) return light;
   for (let y = 0; y < lens.height; y++) {
     for (let x = 0; x < lens.width; x++) {

@@ -1,4 +1,15 @@
-import { arcDeg, DEG, rotate, toMatrix, conjugate, unprojectPixel, projectDirection, type Lens, type Quaternion, type RgbImage } from '@tawny/core';
+import {
+  arcDeg,
+  DEG,
+  rotate,
+  toMatrix,
+  conjugate,
+  unprojectPixel,
+  projectDirection,
+  type Lens,
+  type Quaternion,
+  type RgbImage,
+} from '@tawny/core';
 import type { SunDisc } from '../render/sunDisc';
 
 /** Relative illumination of the simulated lens at an angle (radians): off the family that the builder fits. */
@@ -11,7 +22,15 @@ export function simulatedVignetting(theta: number): number {
  * @param set the set as seen from the station, north-aligned, without the sun's disc
  * @param attitude camera to world
  */
-export function projectSet(set: RgbImage, sun: SunDisc, lens: Lens, attitude: Quaternion, y0: number, y1: number, out: Float32Array): void {
+export function projectSet(
+  set: RgbImage,
+  sun: SunDisc,
+  lens: Lens,
+  attitude: Quaternion,
+  y0: number,
+  y1: number,
+  out: Float32Array,
+): void {
   const m = toMatrix(attitude);
   const { width: W, height: H, data } = set;
   // One bilinear sample is an average already where the set is no finer than the frame.
@@ -68,7 +87,15 @@ export function projectSet(set: RgbImage, sun: SunDisc, lens: Lens, attitude: Qu
   }
 }
 
-function addDisc(out: Float32Array, o: number, x: number, y: number, lens: Lens, direction: readonly [number, number, number], sun: SunDisc): void {
+function addDisc(
+  out: Float32Array,
+  o: number,
+  x: number,
+  y: number,
+  lens: Lens,
+  direction: readonly [number, number, number],
+  sun: SunDisc,
+): void {
   const GRID = 8;
   let inside = 0;
   for (let v = 0; v < GRID; v++) {

@@ -17,17 +17,28 @@ export interface Sensor {
 /** Positions (sample indices) of a sensor's leaking photosites: always the same ones for a seed. */
 export function hotSamples(seed: number, count: number, width: number, height: number): number[] {
   const random = createRandom(seed, 'hot photosites');
-  return Array.from({ length: count }, () => 3 * Math.floor(random.next() * width * height) + Math.floor(random.next() * 3));
+  return Array.from(
+    { length: count },
+    () => 3 * Math.floor(random.next() * width * height) + Math.floor(random.next() * 3),
+  );
 }
 
 /** Codes of the photosites of a red, green / green, blue sensor from a full-colour 16-bit picture, with black level and 14-bit white. */
-export function mosaicOf(codes: Uint16Array, width: number, height: number, black: readonly [number, number, number, number], white: number): Uint16Array {
+export function mosaicOf(
+  codes: Uint16Array,
+  width: number,
+  height: number,
+  black: readonly [number, number, number, number],
+  white: number,
+): Uint16Array {
   const out = new Uint16Array(width * height);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const site = (y & 1) * 2 + (x & 1);
       const channel = site === 0 ? 0 : site === 3 ? 2 : 1;
-      out[y * width + x] = Math.round(black[site] + (codes[3 * (y * width + x) + channel] / 65535) * (white - black[site]));
+      out[y * width + x] = Math.round(
+        black[site] + (codes[3 * (y * width + x) + channel] / 65535) * (white - black[site]),
+      );
     }
   }
   return out;
@@ -39,10 +50,15 @@ export function filmLike(v: number, channel: number): number {
   const x = (v + toe) / (1 + toe);
   const shoulder = 1 - Math.pow(1 - x, [1.42, 1.38, 1.46][channel]);
   const base = Math.pow(toe / (1 + toe), 0.42);
-  return (Math.pow(0.72 * x + 0.28 * shoulder, 0.42) - base * Math.pow(0.72 + 0.28 * 1.4, 0.42)) / (1 - base * Math.pow(0.72 + 0.28 * 1.4, 0.42));
+  return (
+    (Math.pow(0.72 * x + 0.28 * shoulder, 0.42) - base * Math.pow(0.72 + 0.28 * 1.4, 0.42)) /
+    (1 - base * Math.pow(0.72 + 0.28 * 1.4, 0.42))
+  );
 }
 
-const FILM_LIKE = [0, 1, 2].map((c) => Uint8Array.from({ length: 65536 }, (_, i) => Math.max(0, Math.min(255, Math.round(255 * filmLike(i / 65535, c))))));
+const FILM_LIKE = [0, 1, 2].map((c) =>
+  Uint8Array.from({ length: 65536 }, (_, i) => Math.max(0, Math.min(255, Math.round(255 * filmLike(i / 65535, c))))),
+);
 
 const SRGB = Uint8Array.from({ length: 65536 }, (_, i) => Math.round(255 * linearToSrgb(i / 65535)));
 
@@ -52,7 +68,13 @@ const SRGB = Uint8Array.from({ length: 65536 }, (_, i) => Math.round(255 * linea
  * @param light radiance on the sensor, cd/m2, interleaved RGB
  * @param exposure X, CONVENTIONS.md section 3
  */
-export function expose(light: Float32Array, exposure: number, sensor: Sensor, seed: number, label: string): Uint8Array | Uint16Array {
+export function expose(
+  light: Float32Array,
+  exposure: number,
+  sensor: Sensor,
+  seed: number,
+  label: string,
+): Uint8Array | Uint16Array {
   const random = createRandom(seed, label);
   const { fullWellE, readNoiseE } = sensor.noise;
   const k = ((exposure * sensor.sensitivity) / NOMINAL_LUMINANCE_PER_UNIT) * fullWellE;

@@ -8,8 +8,13 @@ export interface InstrumentFault {
 }
 
 /** A compass at a place: it points to magnetic north, off by its bias, shaky by its sigma. CONVENTIONS.md section 1, read backwards. */
-export function compassReading(trueDeg: number, declinationDeg: number, fault: InstrumentFault, random: Random): number {
-  return Math.round(wrap360(trueDeg - declinationDeg + fault.bias + fault.sigma * random.normal()) * 10) / 10 % 360;
+export function compassReading(
+  trueDeg: number,
+  declinationDeg: number,
+  fault: InstrumentFault,
+  random: Random,
+): number {
+  return (Math.round(wrap360(trueDeg - declinationDeg + fault.bias + fault.sigma * random.normal()) * 10) / 10) % 360;
 }
 
 /** Any instrument that shows its quantity as it is: inclinometer, tape, laser, positioning; `step` is its display's last digit. */
@@ -23,8 +28,15 @@ export function lightMeterReading(lux: number, fault: InstrumentFault, random: R
 }
 
 /** Illuminance on a plane from what surrounds it and the sun's disc: luminance of the two sums, lux. */
-export function planeIlluminance(surround: readonly [number, number, number], sun: { direction: Vec3; radius: number; radiance: readonly [number, number, number] }, normal: Vec3): number {
-  const facing = Math.max(0, sun.direction[0] * normal[0] + sun.direction[1] * normal[1] + sun.direction[2] * normal[2]);
+export function planeIlluminance(
+  surround: readonly [number, number, number],
+  sun: { direction: Vec3; radius: number; radiance: readonly [number, number, number] },
+  normal: Vec3,
+): number {
+  const facing = Math.max(
+    0,
+    sun.direction[0] * normal[0] + sun.direction[1] * normal[1] + sun.direction[2] * normal[2],
+  );
   const solid = 2 * Math.PI * (1 - Math.cos(sun.radius));
   return luminance(...surround) + luminance(...(sun.radiance as [number, number, number])) * solid * facing;
 }

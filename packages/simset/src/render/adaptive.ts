@@ -52,7 +52,10 @@ export function renderRows(job: RenderJob, y0: number, y1: number, out: Float32A
       const i = (y - first) * width + x;
       const o = 3 * ((y - y0) * width + x);
       const edge =
-        (x > 0 && differs(i, i - 1)) || (x < width - 1 && differs(i, i + 1)) || (y > first && differs(i, i - width)) || (y < last - 1 && differs(i, i + width));
+        (x > 0 && differs(i, i - 1)) ||
+        (x < width - 1 && differs(i, i + 1)) ||
+        (y > first && differs(i, i - width)) ||
+        (y < last - 1 && differs(i, i + width));
       if (!edge) {
         out[o] = centre[3 * i];
         out[o + 1] = centre[3 * i + 1];

@@ -27,7 +27,8 @@ export function addSunDisc(panorama: RgbImage, sun: SunDisc): void {
       const w = Math.cos(el * DEG);
       for (let u = 0; u < GRID; u++) {
         weight += w;
-        if (arcDeg(directionFromAngles((360 * (x + (u + 0.5) / GRID)) / width, el), sun.direction) * DEG <= sun.radius) inside += w;
+        if (arcDeg(directionFromAngles((360 * (x + (u + 0.5) / GRID)) / width, el), sun.direction) * DEG <= sun.radius)
+          inside += w;
       }
     }
     const omega = (weight / (GRID * GRID)) * ((2 * Math.PI) / width) * (Math.PI / height);
@@ -39,4 +40,3 @@ export function addSunDisc(panorama: RgbImage, sun: SunDisc): void {
     for (let c = 0; c < 3; c++) data[3 * i + c] += share * (solid / sum) * sun.radiance[c];
   }
 }
-

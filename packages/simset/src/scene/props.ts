@@ -12,10 +12,30 @@ export const BALL_RADIUS_M = 0.11;
 
 /** Linear Rec. 709 reflectance of the chart's 24 patches, four rows of six: three rows of colours, one of greys. Our own paint. */
 export const CHART_PATCHES: readonly (readonly [number, number, number])[] = [
-  [0.42, 0.11, 0.07], [0.46, 0.24, 0.06], [0.52, 0.43, 0.05], [0.2, 0.36, 0.07], [0.07, 0.28, 0.11], [0.05, 0.27, 0.24],
-  [0.06, 0.2, 0.36], [0.07, 0.11, 0.36], [0.17, 0.08, 0.31], [0.33, 0.09, 0.27], [0.43, 0.12, 0.18], [0.5, 0.3, 0.22],
-  [0.2, 0.11, 0.07], [0.34, 0.22, 0.15], [0.16, 0.18, 0.1], [0.28, 0.33, 0.42], [0.44, 0.48, 0.36], [0.6, 0.57, 0.48],
-  [0.88, 0.88, 0.88], [0.58, 0.58, 0.58], [0.36, 0.36, 0.36], [0.19, 0.19, 0.19], [0.09, 0.09, 0.09], [0.031, 0.031, 0.031],
+  [0.42, 0.11, 0.07],
+  [0.46, 0.24, 0.06],
+  [0.52, 0.43, 0.05],
+  [0.2, 0.36, 0.07],
+  [0.07, 0.28, 0.11],
+  [0.05, 0.27, 0.24],
+  [0.06, 0.2, 0.36],
+  [0.07, 0.11, 0.36],
+  [0.17, 0.08, 0.31],
+  [0.33, 0.09, 0.27],
+  [0.43, 0.12, 0.18],
+  [0.5, 0.3, 0.22],
+  [0.2, 0.11, 0.07],
+  [0.34, 0.22, 0.15],
+  [0.16, 0.18, 0.1],
+  [0.28, 0.33, 0.42],
+  [0.44, 0.48, 0.36],
+  [0.6, 0.57, 0.48],
+  [0.88, 0.88, 0.88],
+  [0.58, 0.58, 0.58],
+  [0.36, 0.36, 0.36],
+  [0.19, 0.19, 0.19],
+  [0.09, 0.09, 0.09],
+  [0.031, 0.031, 0.031],
 ];
 
 const CHART = { width: 0.6, height: 0.42, border: 0.03, frame: 0.05 };
@@ -28,26 +48,49 @@ function chartMaterial(centre: { east: number; up: number; north: number }, faci
     const down = 0.5 - (py - centre.up) / CHART.height;
     const [column, row] = [Math.floor(along * 6), Math.floor(down * 4)];
     const [u, v] = [along * 6 - column, down * 4 - row];
-    const patch = u > CHART.border && u < 1 - CHART.border && v > CHART.border && v < 1 - CHART.border ? CHART_PATCHES[Math.min(23, Math.max(0, row * 6 + column))] : null;
+    const patch =
+      u > CHART.border && u < 1 - CHART.border && v > CHART.border && v < 1 - CHART.border
+        ? CHART_PATCHES[Math.min(23, Math.max(0, row * 6 + column))]
+        : null;
     for (let c = 0; c < 3; c++) out[c] = patch ? patch[c] : CHART.frame;
   };
 }
 
-const plain = (r: number): Material => (_x, _y, _z, _f, _n, out) => void out.fill(r);
+const plain =
+  (r: number): Material =>
+  (_x, _y, _z, _f, _n, out) =>
+    void out.fill(r);
 
 /** The props side by side around a place, on stands at eye height. `mirrorId` is the chrome ball's id, or -1. */
-export function referenceProps(kinds: readonly PropKind[], at: { east: number; north: number; facingDeg: number }, firstId: number): { shapes: Shape[]; mirrorId: number } {
+export function referenceProps(
+  kinds: readonly PropKind[],
+  at: { east: number; north: number; facingDeg: number },
+  firstId: number,
+): { shapes: Shape[]; mirrorId: number } {
   const shapes: Shape[] = [];
   let id = firstId;
   let mirrorId = -1;
-  const stand = (east: number, north: number, top: number) => shapes.push(cylinder(id++, { east, north, bottom: 0, top, radius: 0.016 }, plain(0.05)));
+  const stand = (east: number, north: number, top: number) =>
+    shapes.push(cylinder(id++, { east, north, bottom: 0, top, radius: 0.016 }, plain(0.05)));
   if (kinds.includes('chart')) {
     const centre = { east: at.east - 1.55, north: at.north - 0.1, up: 1.3 };
-    shapes.push(panel(id++, { ...centre, width: CHART.width, height: CHART.height, facingDeg: at.facingDeg }, chartMaterial(centre, at.facingDeg)));
+    shapes.push(
+      panel(
+        id++,
+        { ...centre, width: CHART.width, height: CHART.height, facingDeg: at.facingDeg },
+        chartMaterial(centre, at.facingDeg),
+      ),
+    );
     stand(centre.east + 0.02, centre.north + 0.03, 1.1);
   }
   if (kinds.includes('greyBall')) {
-    shapes.push(sphere(id++, { east: at.east - 0.35, north: at.north, up: 1.35, radius: BALL_RADIUS_M }, plain(GREY_BALL_REFLECTANCE)));
+    shapes.push(
+      sphere(
+        id++,
+        { east: at.east - 0.35, north: at.north, up: 1.35, radius: BALL_RADIUS_M },
+        plain(GREY_BALL_REFLECTANCE),
+      ),
+    );
     stand(at.east - 0.35, at.north, 1.24);
   }
   if (kinds.includes('chromeBall')) {
@@ -67,7 +110,17 @@ interface MirroredSun {
 }
 
 /** What a mirror sends along a ray: the set in the mirrored direction, the sun's disc included, times the reflectance. */
-export function mirrorRay(trace: Scene['trace'], point: Vec3, dx: number, dy: number, dz: number, n: Float64Array, spread: number, sun: MirroredSun, out: Float64Array): void {
+export function mirrorRay(
+  trace: Scene['trace'],
+  point: Vec3,
+  dx: number,
+  dy: number,
+  dz: number,
+  n: Float64Array,
+  spread: number,
+  sun: MirroredSun,
+  out: Float64Array,
+): void {
   const k = 2 * (dx * n[0] + dy * n[1] + dz * n[2]);
   const [rx, ry, rz] = [dx - k * n[0], dy - k * n[1], dz - k * n[2]];
   const origin: Vec3 = [point[0] + 1e-3 * n[0], point[1] + 1e-3 * n[1], point[2] + 1e-3 * n[2]];

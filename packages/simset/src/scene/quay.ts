@@ -77,13 +77,27 @@ function groundReflectance(px: number, pz: number, footprint: number, seed: numb
 /** Height of the far shore in degrees of elevation at an azimuth in degrees. */
 function skyline(azimuthDeg: number, seed: number): number {
   const a = azimuthDeg / 360;
-  return 0.35 + 2.1 * valueNoise(a * 23, 3.5, seed + 21) * valueNoise(a * 5, 9.5, seed + 22) + 0.25 * valueNoise(a * 140, 1.5, seed + 23);
+  return (
+    0.35 +
+    2.1 * valueNoise(a * 23, 3.5, seed + 21) * valueNoise(a * 5, 9.5, seed + 22) +
+    0.25 * valueNoise(a * 140, 1.5, seed + 23)
+  );
 }
 
 /** The exterior *quay*: setts, brick wall, net loft, mast, bollards, crates, a grey card on a stand, water to the north. */
-export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: number, props: readonly PropKind[] = []): Scene {
+export function createQuay(
+  input: Omit<SkyInput, 'groundReflectance'>,
+  seed: number,
+  props: readonly PropKind[] = [],
+): Scene {
   const sky: Sky = createSky({ ...input, groundReflectance: 0.17 });
-  const card = { centre: { eastM: 0.95, upM: 1.25, northM: 1.9 }, widthM: 0.62, heightM: 0.46, facingDeg: 205, reflectance: 0.18 };
+  const card = {
+    centre: { eastM: 0.95, upM: 1.25, northM: 1.9 },
+    widthM: 0.62,
+    heightM: 0.46,
+    facingDeg: 205,
+    reflectance: 0.18,
+  };
   const cardMaterial: Material = (_x, _y, _z, _f, _n, out) => out.fill(card.reflectance);
   const iron = paint(0.06, 0.058, 0.06, 0.2, 31);
   const timber = paint(0.2, 0.145, 0.095, 0.35, 33);
@@ -102,7 +116,18 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
     box(id++, { west: 4.4, east: 5.1, bottom: 0.62, top: 1.1, north: 3.1, south: 2.5 }, paint(0.1, 0.2, 0.24, 0.3, 36)),
     box(id++, { west: -5.6, east: -4.7, bottom: 0, top: 0.45, north: -2.4, south: -3.6 }, timber),
     cylinder(id++, { east: 0.95 + 0.02, north: 1.93, bottom: 0, top: 1.02, radius: 0.018 }, iron),
-    panel(id++, { east: card.centre.eastM, north: card.centre.northM, up: card.centre.upM, width: card.widthM, height: card.heightM, facingDeg: card.facingDeg }, cardMaterial),
+    panel(
+      id++,
+      {
+        east: card.centre.eastM,
+        north: card.centre.northM,
+        up: card.centre.upM,
+        width: card.widthM,
+        height: card.heightM,
+        facingDeg: card.facingDeg,
+      },
+      cardMaterial,
+    ),
     cylinder(id++, { east: 6.8, north: -4.5, bottom: 0, top: 0.9, radius: 0.3 }, paint(0.42, 0.3, 0.12, 0.25, 38)),
   ];
   const shown = referenceProps(props, { east: 0.6, north: 2.2, facingDeg: 205 }, id);
@@ -110,7 +135,16 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
 
   const bounds = Float64Array.from(shapes.flatMap((s) => s.bound));
   /** Does a ray pass within `margin` of the bounding sphere of shape k? The cheap question before the dear one. */
-  const passes = (k: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, margin: number) => {
+  const passes = (
+    k: number,
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    margin: number,
+  ) => {
     const cx = bounds[4 * k] - ox;
     const cy = bounds[4 * k + 1] - oy;
     const cz = bounds[4 * k + 2] - oz;
@@ -134,7 +168,11 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
     if (aboveShare === 0) return 0;
     candidates.length = 0;
     for (let k = 0; k < shapes.length; k++) {
-      if (passes(k, px, py, pz, sun[0], sun[1], sun[2], PENUMBRA) && shapes[k].near(px, py, pz, sun[0], sun[1], sun[2], PENUMBRA)) candidates.push(shapes[k]);
+      if (
+        passes(k, px, py, pz, sun[0], sun[1], sun[2], PENUMBRA) &&
+        shapes[k].near(px, py, pz, sun[0], sun[1], sun[2], PENUMBRA)
+      )
+        candidates.push(shapes[k]);
     }
     if (candidates.length === 0) return aboveShare;
     let free = 0;
@@ -212,7 +250,17 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
     const facing = Math.abs(dx * n[0] + dy * n[1] + dz * n[2]);
     if (dx * n[0] + dy * n[1] + dz * n[2] > 0) for (let c = 0; c < 3; c++) n[c] = -n[c];
     if (hit!.id === shown.mirrorId) {
-      mirrorRay(trace, [px, py, pz], dx, dy, dz, n, spread, { direction: sun, radius: sky.sunRadius, radiance: sky.sunRadiance, seen: () => lit(px, py, pz) }, out);
+      mirrorRay(
+        trace,
+        [px, py, pz],
+        dx,
+        dy,
+        dz,
+        n,
+        spread,
+        { direction: sun, radius: sky.sunRadius, radiance: sky.sunRadiance, seen: () => lit(px, py, pz) },
+        out,
+      );
       return hit!.id;
     }
     hit!.material(px, py, pz, (best * spread) / Math.max(0.05, facing), n, rho);
@@ -231,10 +279,18 @@ export function createQuay(input: Omit<SkyInput, 'groundReflectance'>, seed: num
 
 function discPoints(centre: Vec3, radius: number): Vec3[] {
   const side: Vec3 = Math.abs(centre[1]) > 0.99 ? [1, 0, 0] : [0, 1, 0];
-  const u: Vec3 = [side[1] * centre[2] - side[2] * centre[1], side[2] * centre[0] - side[0] * centre[2], side[0] * centre[1] - side[1] * centre[0]];
+  const u: Vec3 = [
+    side[1] * centre[2] - side[2] * centre[1],
+    side[2] * centre[0] - side[0] * centre[2],
+    side[0] * centre[1] - side[1] * centre[0],
+  ];
   const ul = Math.sqrt(dot(u, u));
   const ux: Vec3 = [u[0] / ul, u[1] / ul, u[2] / ul];
-  const vx: Vec3 = [centre[1] * ux[2] - centre[2] * ux[1], centre[2] * ux[0] - centre[0] * ux[2], centre[0] * ux[1] - centre[1] * ux[0]];
+  const vx: Vec3 = [
+    centre[1] * ux[2] - centre[2] * ux[1],
+    centre[2] * ux[0] - centre[0] * ux[2],
+    centre[0] * ux[1] - centre[1] * ux[0],
+  ];
   return Array.from({ length: SUN_POINTS }, (_, k) => {
     const r = radius * Math.sqrt((k + 0.5) / SUN_POINTS);
     const a = k * Math.PI * (3 - Math.sqrt(5));
@@ -251,11 +307,23 @@ function hazeHill(sky: Sky, dx: number, dy: number, dz: number, elevationDeg: nu
 }
 
 /** Rough water: the sky above mirrored with Schlick's reflectance over a dark body; no mirrored sun disc. */
-function water(sky: Sky, px: number, pz: number, dx: number, dy: number, dz: number, footprint: number, seed: number, upE: Float64Array, out: Float64Array): void {
+function water(
+  sky: Sky,
+  px: number,
+  pz: number,
+  dx: number,
+  dy: number,
+  dz: number,
+  footprint: number,
+  seed: number,
+  upE: Float64Array,
+  out: Float64Array,
+): void {
   const grazing = Math.max(0.03, -dy);
   const size = footprint / grazing;
   const ripple =
-    0.5 * bandLimit(1.2, size) * (valueNoise(px * 1.1, pz * 2.6, seed + 41) - 0.5) + 0.35 * bandLimit(6, size) * (valueNoise(px * 0.2, pz * 0.45, seed + 42) - 0.5);
+    0.5 * bandLimit(1.2, size) * (valueNoise(px * 1.1, pz * 2.6, seed + 41) - 0.5) +
+    0.35 * bandLimit(6, size) * (valueNoise(px * 0.2, pz * 0.45, seed + 42) - 0.5);
   const lift = Math.max(0.06, -dy + 0.25 * ripple + 0.08);
   const norm = 1 / Math.hypot(dx, lift, dz);
   sky.radiance(dx * norm, lift * norm, dz * norm, out);
@@ -268,4 +336,3 @@ function water(sky: Sky, px: number, pz: number, dx: number, dy: number, dz: num
 export function quaySkylineDeg(azimuthDeg: number, seed: number): number {
   return skyline(((azimuthDeg % 360) + 360) % 360, seed);
 }
-

@@ -14,7 +14,14 @@ export interface Shape {
 }
 
 /** Writes the reflectance (linear Rec. 709) at a point seen with a footprint in metres. */
-export type Material = (px: number, py: number, pz: number, footprint: number, normal: Float64Array, out: Float64Array) => void;
+export type Material = (
+  px: number,
+  py: number,
+  pz: number,
+  footprint: number,
+  normal: Float64Array,
+  out: Float64Array,
+) => void;
 
 const EPSILON = 1e-4;
 
@@ -31,7 +38,16 @@ export interface BoxBounds {
 export function box(id: number, b: BoxBounds, material: Material): Shape {
   const [x0, y0, z0, x1, y1, z1] = [b.west, b.bottom, -b.north, b.east, b.top, -b.south];
   // Written out per axis: this is the renderer's innermost loop.
-  const enter = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, m: number, leaving: boolean) => {
+  const enter = (
+    ox: number,
+    oy: number,
+    oz: number,
+    dx: number,
+    dy: number,
+    dz: number,
+    m: number,
+    leaving: boolean,
+  ) => {
     const ix = 1 / dx;
     const ax = (x0 - m - ox) * ix;
     const bx = (x1 + m - ox) * ix;
@@ -68,7 +84,11 @@ export function box(id: number, b: BoxBounds, material: Material): Shape {
 }
 
 /** Upright cylinder with a flat top. */
-export function cylinder(id: number, c: { east: number; north: number; bottom: number; top: number; radius: number }, material: Material): Shape {
+export function cylinder(
+  id: number,
+  c: { east: number; north: number; bottom: number; top: number; radius: number },
+  material: Material,
+): Shape {
   const cx = c.east;
   const cz = -c.north;
   const trace = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, r: number, top: number) => {
@@ -112,11 +132,16 @@ export function cylinder(id: number, c: { east: number; north: number; bottom: n
       out[2] = (pz - cz) / c.radius;
     },
     near: (ox, oy, oz, dx, dy, dz, margin) =>
-      (ox - cx) ** 2 + (oz - cz) ** 2 < (c.radius + margin) ** 2 || trace(ox, oy, oz, dx, dy, dz, c.radius + margin, c.top + margin) < Infinity,
+      (ox - cx) ** 2 + (oz - cz) ** 2 < (c.radius + margin) ** 2 ||
+      trace(ox, oy, oz, dx, dy, dz, c.radius + margin, c.top + margin) < Infinity,
   };
 }
 
-export function sphere(id: number, s: { east: number; north: number; up: number; radius: number }, material: Material): Shape {
+export function sphere(
+  id: number,
+  s: { east: number; north: number; up: number; radius: number },
+  material: Material,
+): Shape {
   const trace = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, r: number) => {
     const fx = ox - s.east;
     const fy = oy - s.up;
@@ -142,7 +167,11 @@ export function sphere(id: number, s: { east: number; north: number; up: number;
 }
 
 /** Upright rectangle facing an azimuth, its back side the same material. */
-export function panel(id: number, p: { east: number; north: number; up: number; width: number; height: number; facingDeg: number }, material: Material): Shape {
+export function panel(
+  id: number,
+  p: { east: number; north: number; up: number; width: number; height: number; facingDeg: number },
+  material: Material,
+): Shape {
   const a = (p.facingDeg * Math.PI) / 180;
   const nx = Math.sin(a);
   const nz = -Math.cos(a);

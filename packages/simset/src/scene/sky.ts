@@ -72,7 +72,11 @@ function createOvercast(input: SkyInput): Sky {
   const sunDirection = directionFromAngles(input.azimuthDeg, input.elevationDeg);
   const harmonics = projectToHarmonics(radiance, [0, 0, 0], sunDirection, input.groundReflectance);
   return {
-    sunDirection, sunRadiance: [0, 0, 0], sunIlluminance: [0, 0, 0], sunRadius: (input.diameterDeg / 2) * DEG, radiance,
+    sunDirection,
+    sunRadiance: [0, 0, 0],
+    sunIlluminance: [0, 0, 0],
+    sunRadius: (input.diameterDeg / 2) * DEG,
+    radiance,
     irradiance: (x, y, z, out) => evaluateHarmonics(harmonics, x, y, z, out),
   };
 }
@@ -87,14 +91,34 @@ export function createSky(input: SkyInput): Sky {
   const t2 = ts * ts;
   const t3 = t2 * ts;
   const zenithX =
-    T * T * (0.00166 * t3 - 0.00375 * t2 + 0.00209 * ts) + T * (-0.02903 * t3 + 0.06377 * t2 - 0.03202 * ts + 0.00394) +
+    T * T * (0.00166 * t3 - 0.00375 * t2 + 0.00209 * ts) +
+    T * (-0.02903 * t3 + 0.06377 * t2 - 0.03202 * ts + 0.00394) +
     (0.11693 * t3 - 0.21196 * t2 + 0.06052 * ts + 0.25886);
   const zenithSmallY =
-    T * T * (0.00275 * t3 - 0.0061 * t2 + 0.00317 * ts) + T * (-0.04214 * t3 + 0.0897 * t2 - 0.04153 * ts + 0.00516) +
+    T * T * (0.00275 * t3 - 0.0061 * t2 + 0.00317 * ts) +
+    T * (-0.04214 * t3 + 0.0897 * t2 - 0.04153 * ts + 0.00516) +
     (0.15346 * t3 - 0.26756 * t2 + 0.0667 * ts + 0.26688);
-  const kY: Perez = { a: 0.1787 * T - 1.463, b: -0.3554 * T + 0.4275, c: -0.0227 * T + 5.3251, d: 0.1206 * T - 2.5771, e: -0.067 * T + 0.3703 };
-  const kx: Perez = { a: -0.0193 * T - 0.2592, b: -0.0665 * T + 0.0008, c: -0.0004 * T + 0.2125, d: -0.0641 * T - 0.8989, e: -0.0033 * T + 0.0452 };
-  const ky: Perez = { a: -0.0167 * T - 0.2608, b: -0.095 * T + 0.0092, c: -0.0079 * T + 0.2102, d: -0.0441 * T - 1.6537, e: -0.0109 * T + 0.0529 };
+  const kY: Perez = {
+    a: 0.1787 * T - 1.463,
+    b: -0.3554 * T + 0.4275,
+    c: -0.0227 * T + 5.3251,
+    d: 0.1206 * T - 2.5771,
+    e: -0.067 * T + 0.3703,
+  };
+  const kx: Perez = {
+    a: -0.0193 * T - 0.2592,
+    b: -0.0665 * T + 0.0008,
+    c: -0.0004 * T + 0.2125,
+    d: -0.0641 * T - 0.8989,
+    e: -0.0033 * T + 0.0452,
+  };
+  const ky: Perez = {
+    a: -0.0167 * T - 0.2608,
+    b: -0.095 * T + 0.0092,
+    c: -0.0079 * T + 0.2102,
+    d: -0.0441 * T - 1.6537,
+    e: -0.0109 * T + 0.0529,
+  };
   const cosTs = Math.cos(ts);
   const norm = (k: Perez) => perez(k, 1, ts, cosTs);
   const nY = zenithY / norm(kY);
@@ -105,7 +129,12 @@ export function createSky(input: SkyInput): Sky {
     const cosGamma = Math.max(-1, Math.min(1, dx * sunDirection[0] + dy * sunDirection[1] + dz * sunDirection[2]));
     const gamma = Math.acos(cosGamma);
     const cosTheta = Math.max(dy, 0.01);
-    toRec709(nY * perez(kY, cosTheta, gamma, cosGamma), nx * perez(kx, cosTheta, gamma, cosGamma), ny * perez(ky, cosTheta, gamma, cosGamma), out);
+    toRec709(
+      nY * perez(kY, cosTheta, gamma, cosGamma),
+      nx * perez(kx, cosTheta, gamma, cosGamma),
+      ny * perez(ky, cosTheta, gamma, cosGamma),
+      out,
+    );
   };
 
   const m = airMass(elevationDeg);
@@ -136,7 +165,8 @@ function projectToHarmonics(radiance: Sky['radiance'], sunE: Rgb, sun: Vec3, gro
   const each = (visit: (d: Vec3, omega: number) => void) => {
     for (let i = 0; i < steps; i++) {
       const el = ((i + 0.5) / steps) * (Math.PI / 2);
-      for (let j = 0; j < 4 * steps; j++) visit(directionFromAngles(((j + 0.5) / (4 * steps)) * 360, el / DEG), cell * Math.cos(el));
+      for (let j = 0; j < 4 * steps; j++)
+        visit(directionFromAngles(((j + 0.5) / (4 * steps)) * 360, el / DEG), cell * Math.cos(el));
     }
   };
   each((d, omega) => {
@@ -160,12 +190,29 @@ function projectToHarmonics(radiance: Sky['radiance'], sunE: Rgb, sun: Vec3, gro
 
 function basis9(x: number, y: number, z: number): number[] {
   return [
-    0.282095, 0.488603 * y, 0.488603 * z, 0.488603 * x, 1.092548 * x * y, 1.092548 * y * z,
-    0.315392 * (3 * z * z - 1), 1.092548 * x * z, 0.546274 * (x * x - y * y),
+    0.282095,
+    0.488603 * y,
+    0.488603 * z,
+    0.488603 * x,
+    1.092548 * x * y,
+    1.092548 * y * z,
+    0.315392 * (3 * z * z - 1),
+    1.092548 * x * z,
+    0.546274 * (x * x - y * y),
   ];
 }
 
-const BAND = [Math.PI, (2 * Math.PI) / 3, (2 * Math.PI) / 3, (2 * Math.PI) / 3, Math.PI / 4, Math.PI / 4, Math.PI / 4, Math.PI / 4, Math.PI / 4];
+const BAND = [
+  Math.PI,
+  (2 * Math.PI) / 3,
+  (2 * Math.PI) / 3,
+  (2 * Math.PI) / 3,
+  Math.PI / 4,
+  Math.PI / 4,
+  Math.PI / 4,
+  Math.PI / 4,
+  Math.PI / 4,
+];
 
 function evaluateHarmonics(h: Float64Array[], x: number, y: number, z: number, out: Float64Array): void {
   const basis = basis9(x, y, z);

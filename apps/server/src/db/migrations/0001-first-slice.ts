@@ -43,7 +43,24 @@ const UP = [
     body jsonb NOT NULL, created_at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (production_id, key))`,
 ];
 
-const TABLES = ['idempotency_keys', 'jobs', 'handoffs', 'plates', 'calibrations', 'panoramas', 'frames', 'rounds', 'stations', 'takes', 'lenses', 'camera_bodies', 'setups', 'shoot_days', 'locations', 'productions'];
+const TABLES = [
+  'idempotency_keys',
+  'jobs',
+  'handoffs',
+  'plates',
+  'calibrations',
+  'panoramas',
+  'frames',
+  'rounds',
+  'stations',
+  'takes',
+  'lenses',
+  'camera_bodies',
+  'setups',
+  'shoot_days',
+  'locations',
+  'productions',
+];
 
 /** Productions, days, setups, kit, takes, rounds, panoramas, calibrations, plates, handoffs and jobs. */
 export class FirstSlice1700000000001 implements MigrationInterface {

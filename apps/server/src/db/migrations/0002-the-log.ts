@@ -2,7 +2,21 @@ import type { MigrationInterface, QueryRunner } from 'typeorm';
 import { maybeRef, owned, ref, versioned } from './sql';
 
 const live = `${versioned}, removed_at timestamptz`;
-const OLD_TABLES = ['productions', 'locations', 'shoot_days', 'setups', 'camera_bodies', 'lenses', 'takes', 'stations', 'rounds', 'panoramas', 'calibrations', 'plates', 'handoffs'];
+const OLD_TABLES = [
+  'productions',
+  'locations',
+  'shoot_days',
+  'setups',
+  'camera_bodies',
+  'lenses',
+  'takes',
+  'stations',
+  'rounds',
+  'panoramas',
+  'calibrations',
+  'plates',
+  'handoffs',
+];
 
 const UP = [
   ...OLD_TABLES.map((t) => `ALTER TABLE ${t} ADD COLUMN removed_at timestamptz`),
@@ -56,6 +70,8 @@ export class TheLog1700000000002 implements MigrationInterface {
   }
 
   async down(): Promise<void> {
-    throw new Error('the log cannot be taken out again: takes may hold what the first schema has no room for; restore a backup');
+    throw new Error(
+      'the log cannot be taken out again: takes may hold what the first schema has no room for; restore a backup',
+    );
   }
 }

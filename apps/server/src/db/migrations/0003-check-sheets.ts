@@ -5,7 +5,9 @@ export class CheckSheets1700000000003 implements MigrationInterface {
   name = 'CheckSheets1700000000003';
 
   async up(runner: QueryRunner): Promise<void> {
-    await runner.query(`ALTER TABLE panoramas ADD COLUMN checks jsonb NOT NULL DEFAULT '[]', ADD COLUMN options jsonb NOT NULL DEFAULT '{}'`);
+    await runner.query(
+      `ALTER TABLE panoramas ADD COLUMN checks jsonb NOT NULL DEFAULT '[]', ADD COLUMN options jsonb NOT NULL DEFAULT '{}'`,
+    );
     await runner.query('ALTER TABLE rounds ADD COLUMN manual_views jsonb');
   }
 
