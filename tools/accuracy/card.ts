@@ -8,7 +8,9 @@ import {
   gainFromMetadata,
   measurePatch,
   northFromSun,
+  plateCamera,
   turnPanorama,
+  worldToPlate,
 } from '@tawny/core';
 import { decodeImage } from '@tawny/formats';
 import {
@@ -26,14 +28,12 @@ import type { Section } from './table';
 /** Luminance gain that the two cameras' hidden sensitivities make: -0.11 stop of the plate's, +0.06 stop of the rig's. */
 const HIDDEN_STOPS = -0.11 - 0.06;
 
-const PLATE = {
-  width: 960,
-  height: 540,
-  gateWidthMm: 24.89,
-  focalLengthMm: 32,
-  position: { eastM: -0.6, upM: 1.5, northM: -4.5 },
-  attitude: { headingDeg: 8, tiltDeg: -1, rollDeg: 0 },
-};
+/** A prime without distortion, as the log states it. */
+const CAMERA = plateCamera(
+  { focalLengthMm: 32, tStop: 8, focusM: null, eastM: -0.6, northM: -4.5, heightM: 1.5, tiltDeg: -1, headingDeg: 8 },
+  { gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 960, heightPx: 540, squeeze: 1, circleOfConfusionMm: 0.025 },
+  { squeeze: 1, transmission: 0.82, entrancePupil: [], distortion: null },
+);
 
 /** End to end: round, panorama, north, plate, card marked by its known place, gain against the one that the cameras really have. */
 export async function cardGain(
@@ -75,9 +75,8 @@ export async function cardGain(
     const x = (inPanorama.azimuthDeg / 360) * 1024;
     const y = ((90 - inPanorama.elevationDeg) / 180) * 512;
     const plate = await simulatePlate({
-      ...PLATE,
+      camera: CAMERA,
       spec,
-      tStop: 8,
       ei: 800,
       shutterAngleDeg: 180,
       fps: 24,
@@ -91,21 +90,16 @@ export async function cardGain(
       height: decoded.height,
       data: Float32Array.from(decoded.codes, (c) => table[c]),
     };
-    const k = (PLATE.width * PLATE.focalLengthMm) / PLATE.gateWidthMm;
-    const view = (8 * Math.PI) / 180;
-    const [e, n, u] = [
-      centre.eastM - PLATE.position.eastM,
-      centre.northM - PLATE.position.northM,
-      centre.upM - PLATE.position.upM,
-    ];
-    const [right, ahead] = [e * Math.cos(view) - n * Math.sin(view), e * Math.sin(view) + n * Math.cos(view)];
-    const tilt = (-1 * Math.PI) / 180;
-    const [up, depth] = [u * Math.cos(tilt) - ahead * Math.sin(tilt), u * Math.sin(tilt) + ahead * Math.cos(tilt)];
-    const px = PLATE.width / 2 + (k * right) / depth;
-    const py = PLATE.height / 2 - (k * up) / depth;
-    const r = (0.25 * widthM * k) / depth;
+    const middle = worldToPlate(CAMERA, centre)!;
+    const side = worldToPlate(CAMERA, { ...centre, upM: centre.upM + widthM })!;
+    const r = 0.25 * Math.hypot(side.xPx - middle.xPx, side.yPx - middle.yPx);
     const gain = gainFromCard(
-      measurePatch(image, { left: px - r, right: px + r, top: py - 0.6 * r, bottom: py + 0.6 * r }, 'plate', 0.98),
+      measurePatch(
+        image,
+        { left: middle.xPx - r, right: middle.xPx + r, top: middle.yPx - 0.6 * r, bottom: middle.yPx + 0.6 * r },
+        'plate',
+        0.98,
+      ),
       measurePatch(
         turned,
         { left: x - half, right: x + half, top: y - 0.6 * half, bottom: y + 0.6 * half },

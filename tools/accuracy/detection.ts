@@ -1,11 +1,11 @@
-import { arcDeg, detectSun } from '@tawny/core';
+import { arcDeg, CIRCLE_95, detectSun, NORMAL_95 } from '@tawny/core';
 import { quantile, type Section } from './table';
 import { withoutSun, withSun } from './syntheticPanorama';
 
 const WIDTH = 1024;
 const SETS = 200;
 /** Radius of the 95 % circle of two equal errors against the 95 % half width of one. */
-const IN_THE_PLANE = 2.4477 / 1.96;
+const IN_THE_PLANE = CIRCLE_95 / NORMAL_95;
 
 export function detectionSection(sets = SETS): Section {
   const errors: { px: number; clipped: boolean }[] = [];
@@ -22,7 +22,7 @@ export function detectionSection(sets = SETS): Section {
       if (sun.clipped === truth.clipped) rightFlag++;
       const error = arcDeg(sun.direction, truth.sun!);
       if (error <= sun.uncertaintyDeg * IN_THE_PLANE) inside++;
-      squares += ((1.96 * error) / sun.uncertaintyDeg) ** 2 / 2;
+      squares += ((NORMAL_95 * error) / sun.uncertaintyDeg) ** 2 / 2;
       errors.push({ px: (error * WIDTH) / 360, clipped: truth.clipped });
     }
     if (detectSun(withoutSun(seed, WIDTH).image)) falseSuns++;

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
 import { detectionSection } from './detection';
+import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
 import { mendingSection } from './mending';
 import { mergeSection } from './merge';
@@ -21,6 +22,7 @@ const sections: Section[] = [];
 const steps: [string, () => Section | Promise<Section>][] = [
   ['sun position', sunSection],
   ['merge', mergeSection],
+  ['joining sources', estimateSection],
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],

@@ -5,6 +5,7 @@ import {
   multiply,
   northFromSun,
   rotate,
+  sigmaOf95,
   sunPosition,
   wrap180,
   yawQuaternion,
@@ -37,15 +38,15 @@ function trial(seed: number): NorthTrial | null {
   if (sun.elevationDeg < 3 || sun.elevationDeg > 45) return null;
   const trueYaw = -180 + 360 * random.next();
   const tilt = fromRotationVector([
-    (LEVEL_DEG / 1.96) * random.normal() * DEG,
+    sigmaOf95(LEVEL_DEG) * random.normal() * DEG,
     0,
-    (LEVEL_DEG / 1.96) * random.normal() * DEG,
+    sigmaOf95(LEVEL_DEG) * random.normal() * DEG,
   ]);
   const own = rotate(multiply(tilt, yawQuaternion(-trueYaw)), sun.direction);
   const { image } = sunnyPanorama(random, WIDTH, own, plainSunLux(sun.elevationDeg));
   const detected = detectSun(image);
   if (!detected) throw new Error(`seed ${seed}: the sun was not found`);
-  const stated = new Date(utc.getTime() + (CLOCK_S / 1.96) * random.normal() * 1000);
+  const stated = new Date(utc.getTime() + sigmaOf95(CLOCK_S) * random.normal() * 1000);
   const north = northFromSun({ detected, place, utc: stated, levelDeg: LEVEL_DEG, clockS: CLOCK_S });
   return { error: wrap180(north.yawDeg - trueYaw), half: north.uncertaintyDeg, elevationDeg: sun.elevationDeg };
 }
@@ -58,7 +59,7 @@ export function northCoverageSection(sets: number): Section {
     if (t) trials.push(t);
   }
   const inside = trials.filter((t) => Math.abs(t.error) <= t.half).length / sets;
-  const spread = rms(trials.map((t) => t.error / (t.half / 1.96)));
+  const spread = rms(trials.map((t) => t.error / sigmaOf95(t.half)));
   const errors = trials.map((t) => Math.abs(t.error));
   const width =
     quantile(

@@ -1,3 +1,4 @@
+import { plateCamera } from '@tawny/core';
 import { createHash } from 'node:crypto';
 import {
   c4Id,
@@ -104,13 +105,11 @@ describe('package files', () => {
       sun: { direction: [1, 0, 0], illuminance: [2, 1, 0.5], diameterDeg: 0.53 },
       camera: {
         name: 'Camera_A',
-        attitude: { headingDeg: 0, tiltDeg: 0, rollDeg: 0 },
-        position: { eastM: 1, upM: 2, northM: 3 },
-        focalLengthMm: 35,
-        gateWidthMm: 24.89,
-        gateHeightMm: 14,
-        fStop: 4,
-        focusDistanceM: 6,
+        camera: plateCamera(
+          { focalLengthMm: 35, tStop: 4, focusM: 6, eastM: 1, northM: 3, heightM: 2, tiltDeg: 0, headingDeg: 0 },
+          { gateWidthMm: 24, gateHeightMm: 20, widthPx: 1440, heightPx: 1200, squeeze: 1, circleOfConfusionMm: 0.025 },
+          { squeeze: 2, transmission: 0.64, entrancePupil: [{ focalMm: 35, distanceMm: 100 }], distortion: null },
+        ),
       },
     });
     const row = text.match(/def DistantLight[\s\S]*?xformOp:transform = \( \(([^)]*)\), \(([^)]*)\), \(([^)]*)\)/)!;
@@ -125,6 +124,11 @@ describe('package files', () => {
       .map(Number);
     expect(0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]).toBeCloseTo(1, 6);
     expect(text).toContain('float focalLength = 0.35');
+    // Anamorphic: the aperture is the unsqueezed one; T4 at 64 % transmission is f/3.2; focus leaves from the pupil.
+    expect(text).toContain('float horizontalAperture = 0.48');
+    expect(text).toContain('float verticalAperture = 0.2');
+    expect(text).toContain('float fStop = 3.2');
+    expect(text).toContain('float focusDistance = 5.9');
     expect(text).toMatch(/\(1, 2, -3, 1\)/);
   });
 

@@ -1,18 +1,19 @@
 import { useEffect, useMemo, useState } from 'react';
 import { View } from 'react-native';
 import {
-  fieldOfViewDeg,
+  cameraOfTake,
   magneticDeclinationDeg,
   stickShadow,
   sunDay,
   sunEvents,
   sunPosition,
   trueHeadingDeg,
+  viewAnglesDeg,
   type SunDay,
   type SunSpan,
 } from '@tawny/core';
 import type { Location, Setup } from '@tawny/contract';
-import { useAllRounds, useAllTakes, useBodies } from '../../data/queries';
+import { useAllRounds, useAllTakes, useBodies, useLenses } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -48,6 +49,7 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
   const takes = useAllTakes();
   const rounds = useAllRounds();
   const bodies = useBodies();
+  const lenses = useLenses();
   const wide = useWide();
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
@@ -75,15 +77,18 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
     [takes.data, rounds.data, onDay],
   );
   const newest = onDay ? takes.data?.find((t) => t.setupId === setup.id && t.headingDeg !== null) : undefined;
-  const format = bodies.data?.find((b) => b.id === newest?.bodyId)?.formats.find((f) => f.name === newest?.formatName);
+  const camera = newest
+    ? cameraOfTake(
+        newest,
+        bodies.data?.find((b) => b.id === newest.bodyId),
+        lenses.data?.find((l) => l.id === newest.lensId),
+        location,
+      )
+    : null;
   const heading = newest ? trueHeadingDeg(newest, location) : null;
   const wedge =
-    newest && format && heading !== null
-      ? {
-          headingDeg: heading,
-          fovDeg: fieldOfViewDeg(format.gateWidthMm, newest.focalLengthMm, format.squeeze),
-          label: `camera ${newest.camera}`,
-        }
+    newest && camera && heading !== null
+      ? { headingDeg: heading, fovDeg: viewAnglesDeg(camera).across, label: `camera ${newest.camera}` }
       : undefined;
   const at = sunPosition(location, asked);
   const shadow = stickShadow(at, stick);

@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import { PROJECTIONS, type FilterRecord, type LensRecord, type PanoramaRig, type RigStatement } from '@tawny/contract';
-import { cropFactor, depthOfField, fieldOfViewDeg } from '@tawny/core';
+import { cropFactor, depthOfFieldOf, plateCamera, squeezeOf, viewAnglesDeg } from '@tawny/core';
 import { useBodies, useLenses } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -164,6 +164,9 @@ export function SolvedDistortion({
   );
 }
 
+/** A lens in the kit stands nowhere. */
+const UNPLACED = { focusM: null, eastM: 0, northM: 0, heightM: null, tiltDeg: null, headingDeg: null };
+
 /** What the lens makes of every recording format of the kit. */
 export function LensReach({ lens }: { lens: LensRecord }) {
   const { data: bodies = [] } = useBodies();
@@ -171,19 +174,15 @@ export function LensReach({ lens }: { lens: LensRecord }) {
   const ends = lens.focalMinMm === lens.focalMaxMm ? [lens.focalMinMm] : [lens.focalMinMm, lens.focalMaxMm];
   const rows = bodies.flatMap((b) =>
     b.formats.map((f) => {
-      const squeeze = Math.max(f.squeeze, lens.squeeze);
-      const across = ends.map((mm) => fieldOfViewDeg(f.gateWidthMm, mm, squeeze).toFixed(1)).join('–');
-      const near = ends
-        .map((mm) =>
-          depthOfField(mm, lens.tMin * Math.sqrt(lens.transmission), 1000, f.circleOfConfusionMm).hyperfocalM.toFixed(
-            1,
-          ),
-        )
-        .join('–');
+      const cameras = ends.map((focalLengthMm) =>
+        plateCamera({ ...UNPLACED, focalLengthMm, tStop: lens.tMin }, f, lens),
+      );
+      const across = cameras.map((c) => viewAnglesDeg(c).across.toFixed(1)).join('–');
+      const near = cameras.map((c) => depthOfFieldOf(c, 1000)!.hyperfocalM.toFixed(1)).join('–');
       return {
         key: `${b.id}${f.name}`,
         name: `${b.name}, ${f.name}`,
-        facts: `${across}° across · hyperfocal ${near} m at T${lens.tMin} · crop ${cropFactor(f.gateWidthMm * squeeze, f.gateHeightMm).toFixed(2)} ×`,
+        facts: `${across}° across · hyperfocal ${near} m at T${lens.tMin} · crop ${cropFactor(f.gateWidthMm * squeezeOf(f, lens), f.gateHeightMm).toFixed(2)} ×`,
       };
     }),
   );

@@ -1,4 +1,4 @@
-import { cropFactor, depthOfField, ev100, fieldOfViewDeg, shutterSeconds } from '@tawny/core';
+import { cropFactor, depthOfFieldOf, ev100, plateCamera, shutterSeconds, viewAnglesDeg } from '@tawny/core';
 import type { CameraBody, LensRecord, TakeInput } from '@tawny/contract';
 import { Row, Reading } from '../../ui/Panel';
 import { Figure } from '../../ui/Text';
@@ -9,10 +9,11 @@ const metres = (m: number) => (m === Infinity ? '∞' : m > 99 ? m.toFixed(0) : 
 export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraBody; lens: LensRecord }) {
   const format = body.formats.find((f) => f.name === take.formatName);
   if (!format || !(take.focalLengthMm > 0) || !(take.tStop > 0)) return null;
-  const fNumber = take.tStop * Math.sqrt(lens.transmission);
+  const camera = plateCamera(take, format, lens);
+  const view = viewAnglesDeg(camera);
+  // Nearer than four focal lengths no image is formed.
   const focusM = take.focusM !== null && take.focusM * 1000 >= 4 * take.focalLengthMm ? take.focusM : null;
-  const depth = depthOfField(take.focalLengthMm, fNumber, focusM ?? 1000, format.circleOfConfusionMm);
-  const squeeze = Math.max(format.squeeze, lens.squeeze);
+  const depth = depthOfFieldOf(camera, focusM ?? 1000)!;
   const exposure =
     take.shutterAngleDeg > 0 && take.shutterAngleDeg <= 360 && take.fps > 0 && take.ei > 0 && take.ndStops >= 0
       ? ev100({
@@ -25,11 +26,7 @@ export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraB
   return (
     <Row wrap gap={4} style={{ rowGap: 8 }}>
       <Reading label="Field of view">
-        <Figure
-          size="large"
-          value={`${fieldOfViewDeg(format.gateWidthMm, take.focalLengthMm, squeeze).toFixed(1)} × ${fieldOfViewDeg(format.gateHeightMm, take.focalLengthMm).toFixed(1)}`}
-          unit="°"
-        />
+        <Figure size="large" value={`${view.across.toFixed(1)} × ${view.up.toFixed(1)}`} unit="°" />
       </Reading>
       <Reading label="Sharp from, to">
         <Figure size="large" value={focusM === null ? '–' : `${metres(depth.nearM)}, ${metres(depth.farM)}`} unit="m" />
@@ -40,7 +37,7 @@ export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraB
       <Reading label="Crop factor">
         <Figure
           size="large"
-          value={cropFactor(format.gateWidthMm * squeeze, format.gateHeightMm).toFixed(2)}
+          value={cropFactor(format.gateWidthMm * camera.squeeze, format.gateHeightMm).toFixed(2)}
           unit="×"
         />
       </Reading>

@@ -1,10 +1,11 @@
 import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { fieldOfViewDeg, parseLengthM, solveSurvey, sunPosition, trueHeadingDeg } from '@tawny/core';
+import { cameraOfTake, parseLengthM, solveSurvey, sunPosition, trueHeadingDeg, viewAnglesDeg } from '@tawny/core';
 import type { PlanMark, PlanMeasure } from '@tawny/contract';
 import {
   useBodies,
+  useLenses,
   useLamps,
   useMarks,
   useMeasures,
@@ -35,6 +36,7 @@ export function PlanScreen() {
   const stations = useStations(setup?.id);
   const takes = useTakes(setup?.id);
   const bodies = useBodies();
+  const lenses = useLenses();
   const wide = useWide();
   const [open, setOpen] = useState<PlanMark | null>(null);
   if (
@@ -45,7 +47,8 @@ export function PlanScreen() {
     !lamps.data ||
     !stations.data ||
     !takes.data ||
-    !bodies.data
+    !bodies.data ||
+    !lenses.data
   )
     return <Waiting error={error ?? marks.error ?? measures.error ?? lamps.error} what="the plan" />;
   const solved = solution(marks.data, measures.data);
@@ -85,7 +88,12 @@ export function PlanScreen() {
       })),
     ...cameras.map((t): PlanItem => {
       const heading = trueHeadingDeg(t, location);
-      const format = bodies.data.find((b) => b.id === t.bodyId)?.formats.find((f) => f.name === t.formatName);
+      const camera = cameraOfTake(
+        t,
+        bodies.data.find((b) => b.id === t.bodyId),
+        lenses.data.find((l) => l.id === t.lensId),
+        location,
+      );
       return {
         id: t.id,
         name: `Camera ${t.camera}, take ${t.take}`,
@@ -93,10 +101,7 @@ export function PlanScreen() {
         eastM: t.eastM,
         northM: t.northM,
         ellipse: null,
-        wedge:
-          heading === null || !format
-            ? undefined
-            : { headingDeg: heading, fovDeg: fieldOfViewDeg(format.gateWidthMm, t.focalLengthMm, format.squeeze) },
+        wedge: heading === null || !camera ? undefined : { headingDeg: heading, fovDeg: viewAnglesDeg(camera).across },
       };
     }),
     ...(setup.cgEastM !== null && setup.cgNorthM !== null

@@ -1,6 +1,7 @@
 import type { EntitySchema } from 'typeorm';
 import { DateTime } from 'luxon';
 import {
+  cameraOfTake,
   detectSun,
   directionFromAngles,
   illuminance,
@@ -8,7 +9,6 @@ import {
   panoramaStatistics,
   separateSun,
   sunPosition,
-  trueHeadingDeg,
   turnPanorama,
   WORKING_SPACES,
   type RgbImage,
@@ -102,17 +102,17 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
     },
   ];
   report('Writing the stage', 0.75);
-  const body = bodies.find((b) => b.id === take.bodyId);
-  const format = body?.formats.find((x) => x.name === take.formatName);
-  const headingDeg = trueHeadingDeg(take, location);
-  const stood =
-    take.heightM !== null && take.tiltDeg !== null && headingDeg !== null
-      ? { heightM: take.heightM, tiltDeg: take.tiltDeg, headingDeg }
-      : null;
-  const where = stood
-    ? `heading ${round3(stood.headingDeg)} deg true, tilt ${stood.tiltDeg} deg, height ${stood.heightM} m`
+  const camera = cameraOfTake(
+    take,
+    bodies.find((b) => b.id === take.bodyId),
+    lenses.find((l) => l.id === take.lensId),
+    location,
+  );
+  const pose = camera?.pose ?? null;
+  const where = pose
+    ? `heading ${round3(pose.attitude.headingDeg)} deg true, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
     : 'where it stood was not logged';
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}, ${where}${take.flopped ? '; the plate is FLOPPED (mirrored left to right)' : ''}`;
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED (mirrored left to right)' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -127,19 +127,7 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
                 diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg,
               }
             : null,
-        camera:
-          format && stood
-            ? {
-                name: `Camera_${take.camera}`,
-                attitude: { headingDeg: stood.headingDeg, tiltDeg: stood.tiltDeg, rollDeg: 0 },
-                position: { eastM: take.eastM, upM: stood.heightM, northM: take.northM },
-                focalLengthMm: take.focalLengthMm,
-                gateWidthMm: format.gateWidthMm,
-                gateHeightMm: format.gateHeightMm,
-                fStop: take.tStop,
-                focusDistanceM: take.focusM,
-              }
-            : null,
+        camera: camera && pose ? { name: `Camera_${take.camera}`, camera } : null,
         luminanceWeights: WORKING_SPACES.rec709.luminance,
         comment: `${production.title}, ${setup.name}. One scale: ${calibration?.gain ? 'plate units' : 'relative panorama units'}.`,
       }),
@@ -166,8 +154,8 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
     clipped: Boolean(sun?.clipped),
     single: panorama.framesPerView === 1,
     clippedSr: panorama.clippedSr,
-    format: Boolean(format),
-    position: Boolean(stood),
+    format: camera !== null,
+    position: pose !== null,
   });
   const statistics = panoramaStatistics(full);
   const readmePath = 'readme.txt';

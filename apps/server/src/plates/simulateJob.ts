@@ -1,9 +1,9 @@
 import { Readable } from 'node:stream';
 import type { DataSource } from 'typeorm';
-import { trueHeadingDeg } from '@tawny/core';
+import { cameraOfTake } from '@tawny/core';
 import { simulatePlate, type RunControl, type SetSpec } from '@tawny/pipeline';
 import type { Take } from '@tawny/contract';
-import { Bodies, Takes, type Owned } from '../db/entities';
+import { Bodies, Lenses, Takes, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace, simulatedSet } from '../rounds/simulateJob';
@@ -12,12 +12,14 @@ import { addPlate } from './addPlate';
 /** Photographs the set as a take's log says. @throws ApiProblem when the log lacks what a camera needs to stand somewhere */
 export async function photographTake(db: DataSource, take: Owned<Take>, props: SetSpec['props'], control: RunControl) {
   const { productionId } = take;
-  const body = await db.getRepository(Bodies).findOneByOrFail({ productionId, id: take.bodyId });
-  const format = body.formats.find((f) => f.name === take.formatName);
-  if (!format) throw new ApiProblem(422, 'unknown-format', `${body.name} does not record ${take.formatName}`);
-  const place = await setPlace(db, productionId, take.setupId);
-  const headingDeg = trueHeadingDeg(take, place.location);
-  if (take.heightM === null || take.tiltDeg === null || headingDeg === null) {
+  const [body, lens, place] = await Promise.all([
+    db.getRepository(Bodies).findOneByOrFail({ productionId, id: take.bodyId }),
+    db.getRepository(Lenses).findOneByOrFail({ productionId, id: take.lensId }),
+    setPlace(db, productionId, take.setupId),
+  ]);
+  const camera = cameraOfTake(take, body, lens, place.location);
+  if (!camera) throw new ApiProblem(422, 'unknown-format', `${body.name} does not record ${take.formatName}`);
+  if (!camera.pose) {
     throw new ApiProblem(
       422,
       'no-position',
@@ -32,13 +34,7 @@ export async function photographTake(db: DataSource, take: Owned<Take>, props: S
   return simulatePlate(
     {
       spec: props ? { ...spec, props } : spec,
-      position: { eastM: take.eastM, upM: take.heightM, northM: take.northM },
-      attitude: { headingDeg, tiltDeg: take.tiltDeg, rollDeg: 0 },
-      width: format.widthPx,
-      height: format.heightPx,
-      gateWidthMm: format.gateWidthMm,
-      focalLengthMm: take.focalLengthMm,
-      tStop: take.tStop,
+      camera,
       ei: take.ei,
       shutterAngleDeg: take.shutterAngleDeg,
       fps: take.fps,

@@ -3,8 +3,10 @@ import type { DataSource } from 'typeorm';
 import type { Take } from '@tawny/contract';
 import { encodeJpeg, type WrittenTags } from '@tawny/formats';
 import { PLATE_LENS, PLATE_MODEL } from '@tawny/pipeline';
-import { drawClock, drawLensGrid, type Distortion } from '@tawny/simset';
-import { Bodies, type Owned } from '../db/entities';
+import { cameraOfTake, type Distortion } from '@tawny/core';
+import { drawClock, drawLensGrid } from '@tawny/simset';
+import { Bodies, Lenses, type Owned } from '../db/entities';
+import { ApiProblem } from '../problems';
 import type { SetPlace } from '../rounds/simulateJob';
 
 /** What no tag tells of the simulated plate camera: its clock runs fast by this much, and its lens bends lines. */
@@ -35,18 +37,18 @@ export async function photographClock(take: Owned<Take>, { location }: SetPlace)
   };
 }
 
-/** The simulated plate camera photographs a board of lines that fills the picture. */
-export async function photographLensGrid(db: DataSource, take: Owned<Take>): Promise<{ bytes: Uint8Array }> {
-  const body = await db.getRepository(Bodies).findOneByOrFail({ productionId: take.productionId, id: take.bodyId });
-  const format = body.formats.find((f) => f.name === take.formatName) ?? body.formats[0];
-  const focalPx = (take.focalLengthMm / format.gateWidthMm) * format.widthPx;
-  const codes = drawLensGrid({
-    width: format.widthPx,
-    height: format.heightPx,
-    focalPx,
-    distortion: LENS,
-    lines: 24,
-    turnDeg: 0.8,
-  });
-  return { bytes: await encodeJpeg(codes, format.widthPx, format.heightPx, tags(take, new Date(take.shotAt), 0)) };
+/** The simulated plate camera photographs a board of lines that fills the picture; its real lens bends them, whatever the kit says. @throws ApiProblem when the body does not record the take's format */
+export async function photographLensGrid(
+  db: DataSource,
+  take: Owned<Take>,
+  { location }: SetPlace,
+): Promise<{ bytes: Uint8Array }> {
+  const { productionId, bodyId, lensId } = take;
+  const body = await db.getRepository(Bodies).findOneByOrFail({ productionId, id: bodyId });
+  const lens = await db.getRepository(Lenses).findOneByOrFail({ productionId, id: lensId });
+  const distortion = { focalMm: take.focalLengthMm, idealToDistorted: LENS };
+  const camera = cameraOfTake(take, body, { ...lens, distortion }, location);
+  if (!camera) throw new ApiProblem(422, 'unknown-format', `${body.name} does not record ${take.formatName}`);
+  const codes = drawLensGrid({ camera, lines: 24, turnDeg: 0.8 });
+  return { bytes: await encodeJpeg(codes, camera.widthPx, camera.heightPx, tags(take, new Date(take.shotAt), 0)) };
 }

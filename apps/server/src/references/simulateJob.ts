@@ -24,7 +24,7 @@ export const simulateReferenceJob: JobHandler = async ({ db, files, job, control
     kind === 'clock'
       ? await photographClock(take, await setPlace(db, productionId, take.setupId))
       : kind === 'lensGrid'
-        ? await photographLensGrid(db, take)
+        ? await photographLensGrid(db, take, await setPlace(db, productionId, take.setupId))
         : await photographTake(db, take, PROPS[kind], control);
   const object = await db.getRepository(ReferenceObjects).findOneBy({ productionId, kind: kind as never });
   const name = `${kind.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}${take.camera.toLowerCase()}.${kind === 'clock' || kind === 'lensGrid' ? 'jpg' : 'tif'}`;

@@ -1,3 +1,4 @@
+import { median } from '../estimate/robust';
 import { arcDeg, directionFromAngles } from '../sphere/direction';
 import { compareLooks, LOOK_SIDE, type FrameLook } from './look';
 
@@ -270,7 +271,7 @@ export function describeGroups<F extends FrameFacts>(given: readonly (readonly F
     }
     group.slice(1).forEach((f, i) => {
       const pause = pauseMs(group[i], f);
-      if (pause !== null && usualPause !== null && pause > 10 * usualPause + 10000) {
+      if (pause !== null && pause > 10 * usualPause + 10000) {
         notes.push(`${(pause / 1000).toFixed(0)} s passed before ${f.name}: does it belong to this view?`);
       }
     });
@@ -294,10 +295,4 @@ function describeExposure(x: number, reference: number): string {
 
 function pauseMs(a: FrameFacts, b: FrameFacts): number | null {
   return a.takenAtMs === null || b.takenAtMs === null ? null : b.takenAtMs - a.takenAtMs;
-}
-
-function median(values: number[]): number | null {
-  if (values.length === 0) return null;
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[sorted.length >> 1];
 }

@@ -1,3 +1,5 @@
+import { halfWidth95 } from '../estimate/confidence';
+
 export interface ClockOffset {
   /** Camera clock minus true time, seconds. */
   offsetS: number;
@@ -33,5 +35,5 @@ export function clockOffset(fileMs: number, shown: string, zoneOffsetMin: number
   const raw = (((file - face) % DAY_S) + DAY_S) % DAY_S;
   const offsetS = raw > DAY_S / 2 ? raw - DAY_S : raw;
   const sigma = Math.hypot(digit / Math.sqrt(12), whole ? 1 / Math.sqrt(12) : 0);
-  return { offsetS: Number(offsetS.toFixed(2)), uncertaintyS: Number((1.96 * sigma).toFixed(2)) };
+  return { offsetS: Number(offsetS.toFixed(2)), uncertaintyS: Number(halfWidth95(sigma).toFixed(2)) };
 }

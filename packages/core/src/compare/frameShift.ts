@@ -1,4 +1,6 @@
-import { inverse, Matrix } from 'ml-matrix';
+import { halfWidth95 } from '../estimate/confidence';
+import { gaussNewton } from '../estimate/normalEquations';
+import { median, spreadOfResiduals, tukeyCut, tukeyWeight } from '../estimate/robust';
 
 /** A plane of natural logarithms of luminance; NaN where a pixel must not be used (clipped, black). */
 export interface LogLuminance {
@@ -54,11 +56,6 @@ function at(p: LogLuminance, x: number, y: number): number {
   );
 }
 
-function median(values: number[]): number {
-  const s = Float64Array.from(values).sort();
-  return s[s.length >> 1];
-}
-
 /** Mean absolute deviation from the median difference at a whole shift, on a sparse grid. */
 function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): number {
   const d: number[] = [];
@@ -104,64 +101,61 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
         throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
     }
     const stride = Math.max(1, Math.floor(Math.sqrt((pa.width * pa.height) / 60000)));
-    for (let pass = 0; pass < 12; pass++) {
-      const rows: [number, number, number][] = [];
-      const [sx, sy] = [dx / f, dy / f];
-      for (let y = 1; y < pa.height - 1; y += stride) {
-        for (let x = 1; x < pa.width - 1; x += stride) {
-          const [u, v] = [x + sx, y + sy];
-          const value = at(pb, u, v) - pa.data[y * pa.width + x] - gain;
-          const gx = (at(pb, u + 1, v) - at(pb, u - 1, v)) / 2;
-          const gy = (at(pb, u, v + 1) - at(pb, u, v - 1)) / 2;
-          if (Number.isNaN(value + gx + gy)) continue;
-          rows.push([value, gx, gy]);
+    // Of the last pass: what the robust limit kept.
+    let [squares, kept, spread, seen] = [0, 0, 0, 0];
+    const solved = gaussNewton({
+      size: 3,
+      passes: 12,
+      fill: (equations) => {
+        const rows: [number, number, number][] = [];
+        const [sx, sy] = [dx / f, dy / f];
+        for (let y = 1; y < pa.height - 1; y += stride) {
+          for (let x = 1; x < pa.width - 1; x += stride) {
+            const [u, v] = [x + sx, y + sy];
+            const value = at(pb, u, v) - pa.data[y * pa.width + x] - gain;
+            const gx = (at(pb, u + 1, v) - at(pb, u - 1, v)) / 2;
+            const gy = (at(pb, u, v + 1) - at(pb, u, v - 1)) / 2;
+            if (Number.isNaN(value + gx + gy)) continue;
+            rows.push([value, gx, gy]);
+          }
         }
-      }
-      if (rows.length < 200)
-        throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
-      // Flat places fit at any shift: what is an outlier is told by the places that have a slope at all.
-      const sloping = rows.filter(([, gx, gy]) => gx * gx + gy * gy > FLAT);
-      const spread = Math.max(
-        1e-4,
-        1.4826 * median((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))),
-      );
-      const cut = 4.685 * spread;
-      const n = Matrix.zeros(3, 3);
-      const rhs = [0, 0, 0];
-      let squares = 0;
-      let kept = 0;
-      for (const [value, gx, gy] of rows) {
-        const t = value / cut;
-        if (Math.abs(t) >= 1) continue;
-        const w = (1 - t * t) ** 2;
-        const g = [gx, gy, -1];
-        kept++;
-        squares += w * value * value;
-        for (let i = 0; i < 3; i++) {
-          rhs[i] -= w * g[i] * value;
-          for (let j = 0; j < 3; j++) n.set(i, j, n.get(i, j) + w * g[i] * g[j]);
+        if (rows.length < 200)
+          throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+        // Flat places fit at any shift: what is an outlier is told by the places that have a slope at all.
+        const sloping = rows.filter(([, gx, gy]) => gx * gx + gy * gy > FLAT);
+        spread = Math.max(1e-4, spreadOfResiduals((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))));
+        const cut = tukeyCut(spread);
+        [squares, kept, seen] = [0, 0, rows.length];
+        for (const [value, gx, gy] of rows) {
+          const w = tukeyWeight(value / cut);
+          if (w === 0) continue;
+          kept++;
+          squares += w * value * value;
+          equations.add([0, 1, 2], [gx, gy, -1], value, w);
         }
-      }
-      for (let i = 0; i < 2; i++) n.set(i, i, n.get(i, i) + 1e-9 * rows.length);
-      const covariance = inverse(n);
-      const step = [0, 1, 2].map((i) => rhs.reduce((s, r, j) => s + covariance.get(i, j) * r, 0));
-      dx += step[0] * f;
-      dy += step[1] * f;
-      gain += step[2];
-      const variance = squares / Math.max(1, kept - 3);
-      // Neighbouring pixels err together (edges, compression): a tenth of them count as independent.
-      const sigma = (i: number) => Math.sqrt(10 * variance * covariance.get(i, i));
-      result = {
-        dx,
-        dy,
-        shiftUncertaintyPx: 1.96 * f * Math.max(sigma(0), sigma(1)),
-        stops: gain / Math.LN2,
-        stopsUncertainty: (1.96 * sigma(2)) / Math.LN2,
-        residualStops: spread / Math.LN2,
-        agreeing: kept / rows.length,
-      };
-      if (Math.hypot(step[0], step[1]) < 0.003 && Math.abs(step[2]) < 1e-4) break;
-    }
+        for (let i = 0; i < 2; i++) equations.a[i * 3 + i] += 1e-9 * rows.length;
+        return true;
+      },
+      move: (step) => {
+        dx += step[0] * f;
+        dy += step[1] * f;
+        gain += step[2];
+        return Math.hypot(step[0], step[1]) < 0.003 && Math.abs(step[2]) < 1e-4;
+      },
+    })!;
+    const covariance = solved.covariance();
+    const variance = squares / Math.max(1, kept - 3);
+    // Neighbouring pixels err together (edges, compression): a tenth of them count as independent.
+    const sigma = (i: number) => Math.sqrt(10 * variance * covariance[4 * i]);
+    result = {
+      dx,
+      dy,
+      shiftUncertaintyPx: halfWidth95(f * Math.max(sigma(0), sigma(1))),
+      stops: gain / Math.LN2,
+      stopsUncertainty: halfWidth95(sigma(2)) / Math.LN2,
+      residualStops: spread / Math.LN2,
+      agreeing: kept / seen,
+    };
   });
   return result!;
 }

@@ -1,4 +1,5 @@
-import { inverse, Matrix, solve } from 'ml-matrix';
+import { CIRCLE_95 } from '../estimate/confidence';
+import { gaussNewton, NormalEquations } from '../estimate/normalEquations';
 import { DEG, wrap180 } from '../sphere/direction';
 
 export interface SurveyMark {
@@ -39,8 +40,6 @@ export interface SurveySolution {
   untied: string[];
 }
 
-/** Radius of the 95 % region of two coordinates in sigmas. */
-const CONFIDENCE = 2.4477;
 /** Marks are held this loosely near where they were drawn, so that the normal equations can be solved; tied ones do not feel it. */
 const LOOSE_M = 1000;
 
@@ -74,50 +73,50 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
           residual: wrap180(m.value - Math.atan2(de, dn) / DEG),
         };
   };
-  const normal = () => {
-    const a = Matrix.zeros(Math.max(1, size), Math.max(1, size));
-    const b = Matrix.zeros(Math.max(1, size), 1);
+  const fill = (equations: NormalEquations): boolean => {
     for (const m of measures) {
       const { ge, gn, residual } = computed(m);
-      const w = 1 / (m.sigma * m.sigma);
       const terms: [number, number][] = [];
       const to = column.get(m.to);
       const from = column.get(m.from);
       if (to !== undefined) terms.push([to, ge], [to + 1, gn]);
       if (from !== undefined) terms.push([from, -ge], [from + 1, -gn]);
-      for (const [i, gi] of terms) {
-        b.set(i, 0, b.get(i, 0) + w * gi * residual);
-        for (const [j, gj] of terms) a.set(i, j, a.get(i, j) + w * gi * gj);
-      }
+      // The residual falls as the computed value grows.
+      equations.add(
+        terms.map(([i]) => i),
+        terms.map(([, g]) => -g),
+        residual,
+        1 / (m.sigma * m.sigma),
+      );
     }
-    return { a, b };
+    equations.stiffen(1 / (LOOSE_M * LOOSE_M));
+    return true;
   };
+  const move = (step: Float64Array): boolean => {
+    // A long step from a rough drawing is cut, so that bearings do not flip over.
+    const most = Math.max(...step.map(Math.abs));
+    const k = most > 3 ? 3 / most : 1;
+    free.forEach((m, i) => {
+      const p = at.get(m.id)!;
+      p.e += k * step[2 * i];
+      p.n += k * step[2 * i + 1];
+    });
+    return most < 1e-7;
+  };
+  let covariance: Float64Array | null = null;
   if (size > 0) {
-    for (let pass = 0; pass < 40; pass++) {
-      const { a, b } = normal();
-      for (let i = 0; i < size; i++) a.set(i, i, a.get(i, i) + 1 / (LOOSE_M * LOOSE_M));
-      const step = solve(a, b).to1DArray();
-      // A long step from a rough drawing is cut, so that bearings do not flip over.
-      const most = Math.max(...step.map(Math.abs));
-      const k = most > 3 ? 3 / most : 1;
-      free.forEach((m, i) => {
-        const p = at.get(m.id)!;
-        p.e += k * step[2 * i];
-        p.n += k * step[2 * i + 1];
-      });
-      if (most < 1e-7) break;
-    }
+    gaussNewton({ size, passes: 40, fill, move });
+    const last = new NormalEquations(size);
+    fill(last);
+    covariance = last.solve().covariance();
   }
-  const { a } = normal();
-  for (let i = 0; i < size; i++) a.set(i, i, a.get(i, i) + 1 / (LOOSE_M * LOOSE_M));
-  const covariance = size > 0 ? inverse(a) : null;
   const untied: string[] = [];
   const solved = marks.map((m): SolvedMark => {
     const p = at.get(m.id)!;
     const i = column.get(m.id);
     if (i === undefined || !covariance)
       return { id: m.id, eastM: m.eastM, northM: m.northM, ellipse: { majorM: 0, minorM: 0, bearingDeg: 0 } };
-    const [ee, nn, en] = [covariance.get(i, i), covariance.get(i + 1, i + 1), covariance.get(i, i + 1)];
+    const [ee, nn, en] = [covariance[i * size + i], covariance[(i + 1) * size + i + 1], covariance[i * size + i + 1]];
     const mean = (ee + nn) / 2;
     const spread = Math.hypot((ee - nn) / 2, en);
     const major = Math.sqrt(mean + spread);
@@ -131,8 +130,8 @@ export function solveSurvey(marks: readonly SurveyMark[], measures: readonly Sur
       eastM: p.e,
       northM: p.n,
       ellipse: {
-        majorM: CONFIDENCE * major,
-        minorM: CONFIDENCE * Math.sqrt(Math.max(0, mean - spread)),
+        majorM: CIRCLE_95 * major,
+        minorM: CIRCLE_95 * Math.sqrt(Math.max(0, mean - spread)),
         bearingDeg: (((bearing / DEG) % 180) + 180) % 180,
       },
     };

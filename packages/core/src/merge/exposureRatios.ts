@@ -1,4 +1,5 @@
-import { Matrix, solve } from 'ml-matrix';
+import { NormalEquations } from '../estimate/normalEquations';
+import { robustLocation } from '../estimate/robust';
 import type { ResponseSample } from './response';
 
 /** What two neighbouring exposures of the same places say of their ratio. */
@@ -30,10 +31,8 @@ export function observeRatio(
       logs.push(Math.log(p / longer.exposure / (q / shorter.exposure)));
   }
   if (logs.length < 500) return null;
-  logs.sort((x, y) => x - y);
-  const median = logs[logs.length >> 1];
-  const spread = (logs[Math.floor(logs.length * 0.84)] - logs[Math.floor(logs.length * 0.16)]) / 2;
-  return { ...rungs, logRatio: median, sigma: Math.max(0.0005, (1.25 * spread) / Math.sqrt(logs.length)) };
+  const { value, sigma } = robustLocation(logs);
+  return { ...rungs, logRatio: value, sigma: Math.max(0.0005, sigma) };
 }
 
 /** Codes of 8-bit frames that tell a ratio by their curve: above its coarse foot, below its shoulder. */
@@ -62,9 +61,8 @@ export function ratiosByCurve(
   }
   return logs.flatMap((l, a) => {
     if (l.length < LEAST_PLACES) return [];
-    l.sort((x, y) => x - y);
-    const spread = (l[Math.floor(l.length * 0.84)] - l[Math.floor(l.length * 0.16)]) / 2;
-    return [{ a, b: a + 1, logRatio: l[l.length >> 1], sigma: Math.max(0.002, (1.25 * spread) / Math.sqrt(l.length)) }];
+    const { value, sigma } = robustLocation(l);
+    return [{ a, b: a + 1, logRatio: value, sigma: Math.max(0.002, sigma) }];
   });
 }
 
@@ -76,20 +74,11 @@ export function solveExposureFactors(
   observations: readonly RatioObservation[],
   shutterSigma = 0.05,
 ): number[] {
-  const a = Matrix.zeros(rungs, rungs);
-  const b = Matrix.zeros(rungs, 1);
-  for (let k = 0; k < rungs; k++) a.set(k, k, 1 / (shutterSigma * shutterSigma));
-  for (const o of observations) {
-    const w = 1 / (o.sigma * o.sigma);
-    // ln(value/X) by nominal exposures differs by the factors: f_a - f_b = logRatio.
-    a.set(o.a, o.a, a.get(o.a, o.a) + w);
-    a.set(o.b, o.b, a.get(o.b, o.b) + w);
-    a.set(o.a, o.b, a.get(o.a, o.b) - w);
-    a.set(o.b, o.a, a.get(o.b, o.a) - w);
-    b.set(o.a, 0, b.get(o.a, 0) + w * o.logRatio);
-    b.set(o.b, 0, b.get(o.b, 0) - w * o.logRatio);
-  }
-  const f = solve(a, b).to1DArray();
+  const equations = new NormalEquations(rungs);
+  for (let k = 0; k < rungs; k++) equations.prior(k, 0, shutterSigma);
+  // ln(value/X) by nominal exposures differs by the factors: f_a - f_b = logRatio.
+  for (const o of observations) equations.add([o.a, o.b], [1, -1], -o.logRatio, 1 / (o.sigma * o.sigma));
+  const f = [...equations.solve().step];
   const mean = f.reduce((s, v) => s + v, 0) / rungs;
   return f.map((v) => Math.exp(v - mean));
 }

@@ -1,4 +1,5 @@
-import { CholeskyDecomposition, Matrix } from 'ml-matrix';
+import { gaussNewton, type NormalEquations } from '../estimate/normalEquations';
+import { median, quantile, tukeyCut, tukeyWeight } from '../estimate/robust';
 import { decodingTable, type Curve } from './linearise';
 
 /** One sampled place of a scene: its code in every frame of its bracket. */
@@ -131,9 +132,7 @@ export function recoverResponse(
     const o = channel * KNOTS + left;
     return logPrior[code] + (1 - share) * solution[o] + share * solution[o + 1];
   };
-  for (let pass = 0; pass < PASSES; pass++) {
-    const a = new Float64Array(size * size);
-    const b = new Float64Array(size);
+  const fill = (equations: NormalEquations): boolean => {
     residualSquares = 0;
     expectedSquares = 0;
     rows = 0;
@@ -166,13 +165,18 @@ export function recoverResponse(
       }
     }
     // What most places leave unexplained now: far more than their noise while the curve is still wrong.
-    const scaled = places.map(({ chi }) => chi).sort((x, y) => x - y);
-    spread = Math.max(0.5, scaled[Math.floor(scaled.length * 0.7)]);
+    spread = Math.max(
+      0.5,
+      quantile(
+        places.map(({ chi }) => chi),
+        0.7,
+      ),
+    );
+    const cut = tukeyCut(spread);
     for (const { parts, total, mean, chi } of places) {
       // Robust weight of the whole place: somebody walked through it, or it lies on an edge.
-      const t = chi / (4.685 * spread);
-      if (t >= 1) continue;
-      const robust = (1 - t * t) ** 2;
+      const robust = tukeyWeight(chi / cut);
+      if (robust === 0) continue;
       const row = new Map<number, number>();
       for (const p of parts) {
         residualSquares += (p.value - mean) ** 2 * robust;
@@ -185,13 +189,7 @@ export function recoverResponse(
         // The row with the place's radiance taken out.
         const g = new Map(columns.map((c) => [c, -row.get(c)!]));
         p.i.forEach((c, m) => g.set(c, (g.get(c) ?? 0) + p.v[m]));
-        const r = p.value - mean;
-        const w = robust * p.w;
-        for (const [i, gi] of g) {
-          b[i] -= w * gi * r;
-          // (gi gj) w, not (w gi) gj: the same rounding on both sides of the diagonal.
-          for (const [j, gj] of g) a[i * size + j] += gi * gj * w;
-        }
+        equations.add([...g.keys()], [...g.values()], p.value - mean, robust * p.w);
       }
     }
     for (let channel = 0; channel < 3; channel++) {
@@ -201,42 +199,38 @@ export function recoverResponse(
         // Second derivative, times the root of the stretch of curve it stands for.
         const root = Math.sqrt((h + g) / 2);
         const v = [(2 * root) / (h * (h + g)), (-2 * root) / (h * g), (2 * root) / (g * (h + g))];
-        const weight = (scaled.length / 3) * STIFFNESS;
+        const weight = (places.length / 3) * STIFFNESS;
         const r = v[0] * solution[i[0]] + v[1] * solution[i[1]] + v[2] * solution[i[2]];
-        for (let m = 0; m < 3; m++) {
-          b[i[m]] -= weight * v[m] * r;
-          for (let q = 0; q < 3; q++) a[i[m] * size + i[q]] += v[m] * v[q] * weight;
-        }
+        equations.add(i, v, r, weight);
       }
-      for (let k = 0; k < KNOTS; k++) {
-        const i = channel * KNOTS + k;
-        a[i * size + i] += 1 / (CURVE_SIGMA * CURVE_SIGMA);
-        b[i] -= solution[i] / (CURVE_SIGMA * CURVE_SIGMA);
-      }
+      for (let k = 0; k < KNOTS; k++) equations.prior(channel * KNOTS + k, solution[channel * KNOTS + k], CURVE_SIGMA);
       // One scale a channel is free: the departure is held at zero in the middle of the codes.
       const middle = channel * KNOTS + Math.round((KNOTS - 1) * Math.pow(128 / 255, 0.7));
-      a[middle * size + middle] += 1e6;
-      b[middle] -= 1e6 * solution[middle];
+      equations.prior(middle, solution[middle], 1e-3);
     }
-    for (let k = 0; k < rungs; k++) {
-      const i = 3 * KNOTS + k;
-      a[i * size + i] += 1 / (sigma * sigma);
-      b[i] -= solution[i] / (sigma * sigma);
-    }
+    const factorColumns = Array.from({ length: rungs }, (_, k) => 3 * KNOTS + k);
+    for (const i of factorColumns) equations.prior(i, solution[i], sigma);
     // Mean and mean spacing of the exposures are the tags': a flatter response with closer exposures would explain any noise better.
     for (const c of [share, spacing]) {
-      let r = 0;
-      for (let k = 0; k < rungs; k++) r += c[k] * solution[3 * KNOTS + k];
-      for (let k = 0; k < rungs; k++) {
-        b[3 * KNOTS + k] -= HELD * c[k] * r;
-        for (let j = 0; j < rungs; j++) a[(3 * KNOTS + k) * size + 3 * KNOTS + j] += c[k] * c[j] * HELD;
-      }
+      equations.add(
+        factorColumns,
+        c,
+        c.reduce((sum, v, k) => sum + v * solution[3 * KNOTS + k], 0),
+        HELD,
+      );
     }
-    for (let i = 0; i < size; i++) a[i * size + i] += 1e-9;
-    const step = new CholeskyDecomposition(Matrix.from1DArray(size, size, a)).solve(Matrix.columnVector(b)).to1DArray();
-    solution = solution.map((v, i) => v + step[i]);
-    if (step.every((d) => Math.abs(d) < 1e-5)) break;
-  }
+    equations.stiffen(1e-9);
+    return true;
+  };
+  gaussNewton({
+    size,
+    passes: PASSES,
+    fill,
+    move: (step) => {
+      solution = solution.map((v, i) => v + step[i]);
+      return step.every((d) => Math.abs(d) < 1e-5);
+    },
+  });
   const factors = Array.from({ length: rungs }, (_, k) => solution[3 * KNOTS + k]);
   const meanFactor = factors.reduce((s, f, k) => s + share[k] * f, 0);
   let departure = 0;
@@ -246,7 +240,7 @@ export function recoverResponse(
     for (let code = 1; code < 256; code++) raw[code] = Math.max(raw[code], raw[code - 1] * (1 + 1e-6) + 1e-9);
     const shift: number[] = [];
     for (let code = 20; code <= 240; code++) shift.push(Math.log2(raw[code] / prior[code]));
-    const middle = [...shift].sort((x, y) => x - y)[shift.length >> 1];
+    const middle = median(shift);
     departure = Math.max(departure, ...shift.map((v) => Math.abs(v - middle)));
     return Float32Array.from(raw, (v) => v / raw[255]);
   }) as [Float32Array, Float32Array, Float32Array];

@@ -1,3 +1,4 @@
+import { halfWidth95 } from '../estimate/confidence';
 import { luminance } from '../colour/primaries';
 import { createImage, type RgbImage } from '../image/image';
 import { smooth } from '../image/smooth';
@@ -126,7 +127,7 @@ function leanOf(panorama: RgbImage): LevelEstimate | null {
     up,
     tiltDeg: tilt / DEG,
     uncertaintyDeg: Math.hypot(
-      (1.96 * Math.sqrt(few * Math.max(varianceX, varianceZ))) / DEG,
+      halfWidth95(Math.sqrt(few * Math.max(varianceX, varianceZ))) / DEG,
       0.1 * (180 / height),
       SYSTEMATIC_DEG,
       UNSEEN_SHARE * (tilt / DEG),

@@ -1,3 +1,4 @@
+import { halfWidth95 } from '../estimate/confidence';
 import type { RgbImage } from '../image/image';
 import { luminance, type WorkingSpace } from '../colour/primaries';
 
@@ -99,7 +100,7 @@ export function gainFromCard(plate: PatchMeasure, panorama: PatchMeasure): CardG
   return {
     gainStops: Math.log2(plate.luminance / panorama.luminance),
     // Markings of a card's edge and stray light leave 0.01 stop that its own texture does not show.
-    uncertaintyStops: 1.96 * Math.hypot(sigma, 0.01),
+    uncertaintyStops: halfWidth95(sigma, 0.01),
     channelStops: [0, 1, 2].map((c) => Math.log2(plate.rgb[c] / panorama.rgb[c])) as [number, number, number],
   };
 }

@@ -1,3 +1,4 @@
+import { halfWidth95 } from '../estimate/confidence';
 import { trueBearingDeg } from '../orient/declination';
 
 export interface InstrumentState {
@@ -69,5 +70,5 @@ export function correctReading(
       steps.push('no declination: magnetic, not true');
     }
   }
-  return { value, uncertainty: 1.96 * Math.sqrt(variance), steps };
+  return { value, uncertainty: halfWidth95(Math.sqrt(variance)), steps };
 }

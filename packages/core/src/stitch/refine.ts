@@ -1,4 +1,5 @@
-import { Matrix, CholeskyDecomposition } from 'ml-matrix';
+import { gaussNewton } from '../estimate/normalEquations';
+import { spreadOfResiduals, tukeyCut, tukeyWeight } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
 import { lensRadius, type Lens } from '../optics/lens';
@@ -87,7 +88,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   };
   let residual = 0;
   let used = 0;
-  let covariance: Matrix | null = null;
+  let covariance: Float64Array | null = null;
 
   const longSide = Math.max(views[0].lens.width, views[0].lens.height);
   const finest = Math.max(1, Math.round(longSide / 1500));
@@ -99,53 +100,49 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     const planes = base.map((p) => smoothAndShrink(p, factor / finest));
     const last = factor === factors[factors.length - 1];
     const directions = fibonacci(last ? sampleCount : Math.min(sampleCount, COARSE_SAMPLES));
-    const iterations = last ? FINE_ROUNDS : COARSE_ROUNDS;
-    for (let iteration = 0; iteration < iterations; iteration++) {
-      const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
-      const { rows } = overlapRows(views, planes, attitudes, state, directions, room);
-      if (rows < 50) break;
-      const differences = Float64Array.from({ length: rows }, (_, r) => Math.abs(differenceOf(room, r)));
-      const spread = 1.4826 * median(differences);
-      residual = spread;
-      used = rows;
-      const cut = Math.max(1e-4, 4.685 * spread);
-      const a = new Float64Array(size * size);
-      const b = new Float64Array(size);
-      for (let r = 0; r < rows; r++) {
-        const u = differenceOf(room, r) / cut;
-        if (Math.abs(u) >= 1) continue;
-        const w = (1 - u * u) ** 2 / (spread * spread);
-        accumulate(a, b, size, room, r, w);
-      }
-      const prior = (index: number, value: number, sigma: number) => {
-        a[index * size + index] += 1 / (sigma * sigma);
-        b[index] -= value / (sigma * sigma);
-      };
-      for (let v = 0; v < n; v++) {
-        for (let k = 0; k < 3; k++) prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
-        prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
-      }
-      prior(scaleAt, state.focalScale - 1, focalPrior);
-      prior(polyAt, state.poly[0], polyPrior);
-      prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
-      prior(polyAt + 1, state.poly[1], polyPrior / 3);
-      for (let k = 0; k < 3; k++) prior(vignettingAt + k, state.vignetting[k], 0.5);
-      const normal = Matrix.from1DArray(size, size, a);
-      const solver = new CholeskyDecomposition(normal);
-      const step = solver.solve(Matrix.columnVector(b)).to1DArray();
-      holdCommonRotation(step, n);
-      covariance = solver.solve(Matrix.eye(size));
-      for (let v = 0; v < n; v++) {
-        const o = v * PER_VIEW;
-        turns[v] = [turns[v][0] + step[o], turns[v][1] + step[o + 1], turns[v][2] + step[o + 2]];
-        state.gains[v] += step[o + 3];
-      }
-      state.focalScale += step[scaleAt];
-      for (let k = 0; k < 2; k++) state.poly[k] += step[polyAt + k];
-      state.pupilShare += step[pupilAt];
-      for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
-      if (step.every((d) => Math.abs(d) < (last ? SETTLED : SETTLED_COARSE))) break;
-    }
+    const solved = gaussNewton({
+      size,
+      passes: last ? FINE_ROUNDS : COARSE_ROUNDS,
+      fill: (equations) => {
+        const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
+        const { rows } = overlapRows(views, planes, attitudes, state, directions, room);
+        if (rows < 50) return false;
+        const spread = spreadOfResiduals(
+          Float64Array.from({ length: rows }, (_, r) => Math.abs(differenceOf(room, r))),
+        );
+        residual = spread;
+        used = rows;
+        const cut = Math.max(1e-4, tukeyCut(spread));
+        for (let r = 0; r < rows; r++) {
+          const robust = tukeyWeight(differenceOf(room, r) / cut);
+          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (spread * spread));
+        }
+        for (let v = 0; v < n; v++) {
+          for (let k = 0; k < 3; k++) equations.prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
+          equations.prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
+        }
+        equations.prior(scaleAt, state.focalScale - 1, focalPrior);
+        equations.prior(polyAt, state.poly[0], polyPrior);
+        equations.prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
+        equations.prior(polyAt + 1, state.poly[1], polyPrior / 3);
+        for (let k = 0; k < 3; k++) equations.prior(vignettingAt + k, state.vignetting[k], 0.5);
+        return true;
+      },
+      move: (step) => {
+        holdCommonRotation(step, n);
+        for (let v = 0; v < n; v++) {
+          const o = v * PER_VIEW;
+          turns[v] = [turns[v][0] + step[o], turns[v][1] + step[o + 1], turns[v][2] + step[o + 2]];
+          state.gains[v] += step[o + 3];
+        }
+        state.focalScale += step[scaleAt];
+        for (let k = 0; k < 2; k++) state.poly[k] += step[polyAt + k];
+        state.pupilShare += step[pupilAt];
+        for (let k = 0; k < 3; k++) state.vignetting[k] += step[vignettingAt + k];
+        return step.every((d) => Math.abs(d) < (last ? SETTLED : SETTLED_COARSE));
+      },
+    });
+    if (solved) covariance = solved.covariance();
   }
   return {
     attitudes: start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q))),
@@ -159,14 +156,14 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       const c = covariance;
       if (!c) return pointingPrior / DEG;
       const o = v * PER_VIEW;
-      return Math.sqrt((c.get(o, o) + c.get(o + 1, o + 1) + c.get(o + 2, o + 2)) / 3) / DEG;
+      return Math.sqrt([o, o + 1, o + 2].reduce((sum, i) => sum + c[i * size + i], 0) / 3) / DEG;
     }),
     samples: used,
   };
 }
 
 /** Overlaps say nothing of a turn common to all views: the mean of their turns stays where metadata put it. */
-function holdCommonRotation(step: number[], views: number): void {
+function holdCommonRotation(step: Float64Array, views: number): void {
   for (let k = 0; k < 3; k++) {
     let mean = 0;
     for (let v = 0; v < views; v++) mean += step[v * PER_VIEW + k] / views;
@@ -418,9 +415,4 @@ function fibonacci(count: number): Vec3[] {
     const r = Math.sqrt(1 - y * y);
     return [Math.cos(golden * k) * r, y, Math.sin(golden * k) * r];
   });
-}
-
-function median(values: ArrayLike<number>): number {
-  const sorted = Float64Array.from(values).sort();
-  return sorted[sorted.length >> 1];
 }

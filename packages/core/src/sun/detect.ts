@@ -1,3 +1,5 @@
+import { NORMAL_95 } from '../estimate/confidence';
+import { median } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
 import { luminance, type WorkingSpace } from '../colour/primaries';
 import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
@@ -222,7 +224,7 @@ function measure(
     illuminanceNormal: rgb,
     contrast,
     uncertaintyDeg:
-      1.96 *
+      NORMAL_95 *
       pixelDeg *
       (clipped
         ? SIGMA_PX.clipped
@@ -346,9 +348,4 @@ function axisRatio(
   const half = (uu + vv) / 2;
   const spread = Math.hypot((uu - vv) / 2, uv);
   return Math.sqrt((half + spread) / Math.max(half - spread, 1e-18));
-}
-
-function median(values: number[]): number {
-  const sorted = Float64Array.from(values).sort();
-  return sorted[sorted.length >> 1];
 }

@@ -3,9 +3,8 @@ import {
   multiply,
   fromAxisAngle,
   DEG,
-  type Attitude,
+  type PlateCamera,
   type Quaternion,
-  quaternionFromAttitude,
   anglesFromDirection,
   type Vec3,
 } from '@tawny/core';
@@ -19,15 +18,10 @@ export interface UsdSun {
 }
 
 export interface UsdCamera {
+  /** Name of the prim. */
   name: string;
-  attitude: Attitude;
-  /** Metres: east, up, north from the location's origin. */
-  position: { eastM: number; upM: number; northM: number };
-  focalLengthMm: number;
-  gateWidthMm: number;
-  gateHeightMm: number;
-  fStop: number;
-  focusDistanceM: number | null;
+  /** With a pose; the stage leaves out a camera that has none. */
+  camera: PlateCamera;
 }
 
 export interface LightStage {
@@ -72,18 +66,20 @@ function sunPrim(sun: UsdSun, weights: readonly [number, number, number]): strin
 `;
 }
 
-function cameraPrim(camera: UsdCamera): string {
-  const { eastM, upM, northM } = camera.position;
-  const focus = camera.focusDistanceM === null ? '' : `\n        float focusDistance = ${n(camera.focusDistanceM)}`;
+/** Apertures are those of the unsqueezed picture, the stop is the f-number, focus is from the entrance pupil where the camera stands. */
+function cameraPrim({ name, camera }: UsdCamera): string {
+  if (!camera.pose) throw new RangeError(`camera ${name} has no pose`);
+  const { position, rotation } = camera.pose;
+  const focus = camera.focusFromPupilM === null ? '' : `\n        float focusDistance = ${n(camera.focusFromPupilM)}`;
   return `
-    def Camera "${camera.name}"
+    def Camera "${name}"
     {
         float2 clippingRange = (0.05, 100000)
         float focalLength = ${n(camera.focalLengthMm / 100)}${focus}
-        float fStop = ${n(camera.fStop)}
-        float horizontalAperture = ${n(camera.gateWidthMm / 100)}
+        float fStop = ${n(camera.fNumber)}
+        float horizontalAperture = ${n((camera.squeeze * camera.gateWidthMm) / 100)}
         float verticalAperture = ${n(camera.gateHeightMm / 100)}
-        matrix4d xformOp:transform = ${matrix(quaternionFromAttitude(camera.attitude), [eastM, upM, -northM])}
+        matrix4d xformOp:transform = ${matrix(rotation, [position.eastM, position.upM, -position.northM])}
         uniform token[] xformOpOrder = ["xformOp:transform"]
     }
 `;

@@ -2,16 +2,15 @@ import { createHash } from 'node:crypto';
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import type { RgbImage } from '@tawny/core';
+import type { PlateCamera, RgbImage } from '@tawny/core';
 import type { SetPoint } from '@tawny/simset';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import { sharedFloats } from '../threads/shared';
-import type { PlateView } from './plateView';
 import type { SetSpec } from './set';
 
 /** Raise when the renderer or a scene changes, so that no stale picture is read. */
-const RENDER_VERSION = 6;
+const RENDER_VERSION = 7;
 const KEPT_FILES = 8;
 const STRIP_ROWS = 64;
 
@@ -20,14 +19,14 @@ function cacheFolder(): string {
 }
 
 /**
- * The set as one point sees it (cd/m2, no sun disc): a north-aligned panorama or, with a plate view, a plate.
+ * The set as one point sees it (cd/m2, no sun disc): a north-aligned panorama or, with a plate camera, a plate.
  * Kept in a cache outside the project; a whole file appears at once or not at all.
  */
 export async function renderSet(
   spec: SetSpec,
   origin: SetPoint,
   size: { width: number; height: number },
-  plate?: PlateView,
+  plate?: PlateCamera,
   control: RunControl = {},
 ): Promise<RgbImage> {
   const { width, height } = size;

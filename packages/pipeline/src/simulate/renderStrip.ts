@@ -1,14 +1,15 @@
 import { latlongRays, renderRows, toWorld, type SetPoint } from '@tawny/simset';
 import { createScene, type SetSpec } from './set';
-import { plateRays, type PlateView } from './plateView';
+import type { PlateCamera } from '@tawny/core';
+import { plateRays } from './plateView';
 
 export interface RenderStripInput {
   spec: SetSpec;
   origin: SetPoint;
   width: number;
   height: number;
-  /** A plate camera's view; left out for a panorama. */
-  plate?: PlateView;
+  /** A plate's camera; left out for a panorama. */
+  plate?: PlateCamera;
   y0: number;
   y1: number;
   /** The whole picture's shared floats. */
@@ -25,7 +26,7 @@ export function renderStripTask(input: RenderStripInput): void {
       width,
       height,
       ray: plate ? plateRays(plate) : latlongRays(width, height),
-      pixelAngle: plate ? plate.gateWidthMm / plate.focalLengthMm / width : (2 * Math.PI) / width,
+      pixelAngle: plate ? 1 / Math.max(plate.focalXPx, plate.focalYPx) : (2 * Math.PI) / width,
     },
     y0,
     y1,

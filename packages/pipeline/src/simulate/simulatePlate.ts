@@ -1,19 +1,14 @@
-import { DEFAULT_NOISE, photometricExposure, shutterSeconds, type Attitude } from '@tawny/core';
+import { DEFAULT_NOISE, photometricExposure, shutterSeconds, type PlateCamera } from '@tawny/core';
 import { encodeTiff16 } from '@tawny/formats';
-import { expose, type SetPoint } from '@tawny/simset';
+import { expose } from '@tawny/simset';
 import type { RunControl } from '../progress';
 import { renderSet } from './renderSet';
 import type { SetSpec } from './set';
 
 export interface SimulatePlateInput {
   spec: SetSpec;
-  position: SetPoint;
-  attitude: Attitude;
-  width: number;
-  height: number;
-  gateWidthMm: number;
-  focalLengthMm: number;
-  tStop: number;
+  /** Where it stood and through what; a camera without a pose cannot photograph. */
+  camera: PlateCamera;
   ei: number;
   shutterAngleDeg: number;
   fps: number;
@@ -28,21 +23,17 @@ export const PLATE_LENS = 'Skerry prime';
 const PLATE_SENSITIVITY = 2 ** -0.11;
 const PLATE_WHITE_BALANCE = [1.06, 1, 0.93] as const;
 
-/** A frame of the plate: rectilinear, 14 linear bits in a 16-bit TIFF with ordinary metadata. */
+/** A frame of the plate: through its lens as the kit knows it, 14 linear bits in a 16-bit TIFF with ordinary metadata. @throws RangeError when the camera has no pose */
 export async function simulatePlate(
   input: SimulatePlateInput,
   control: RunControl = {},
 ): Promise<{ name: string; bytes: Uint8Array; exposure: number }> {
-  const { width, height } = input;
-  const light = await renderSet(
-    input.spec,
-    input.position,
-    { width, height },
-    { width, height, gateWidthMm: input.gateWidthMm, focalLengthMm: input.focalLengthMm, attitude: input.attitude },
-    control,
-  );
+  const { camera } = input;
+  const { widthPx: width, heightPx: height } = camera;
+  if (!camera.pose) throw new RangeError('the plate camera has no pose: it needs height, tilt and heading');
+  const light = await renderSet(input.spec, camera.pose.position, { width, height }, camera, control);
   const shutterS = shutterSeconds(input.shutterAngleDeg, input.fps);
-  const exposure = photometricExposure({ shutterS, iso: input.ei, tStop: input.tStop, ndStops: input.ndStops });
+  const exposure = photometricExposure({ shutterS, iso: input.ei, tStop: camera.tStop, ndStops: input.ndStops });
   const codes = expose(
     light.data,
     exposure,
@@ -54,9 +45,9 @@ export async function simulatePlate(
     model: PLATE_MODEL,
     lensModel: PLATE_LENS,
     shutterTag: { numerator: Math.round(shutterS * 1e6), denominator: 1000000 },
-    fNumberTag: input.tStop,
+    fNumberTag: Number(camera.fNumber.toFixed(2)),
     iso: input.ei,
-    focalLengthMm: input.focalLengthMm,
+    focalLengthMm: camera.focalLengthMm,
     takenAt: new Date(input.spec.utc),
     utcOffsetMinutes: input.utcOffsetMinutes,
     orientation: 1,

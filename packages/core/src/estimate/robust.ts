@@ -1,0 +1,42 @@
+/** Standard deviation of a normal variable over its median absolute deviation. */
+const MAD_TO_SIGMA = 1.4826;
+
+/** Where Tukey's weight ends, in robust standard deviations: 95 % as good as least squares on clean data. */
+const TUKEY_CUT = 4.685;
+
+/** The value that half of the others exceed (the upper one of an even count). NaN of nothing. */
+export function median(values: ArrayLike<number>): number {
+  return quantile(values, 0.5);
+}
+
+/** The value below which a share of the others lies, without interpolation. NaN of nothing. */
+export function quantile(values: ArrayLike<number>, share: number): number {
+  const sorted = Float64Array.from(values).sort();
+  return sorted.length === 0 ? NaN : sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
+}
+
+/** Robust standard deviation of residuals about zero (Hampel 1974). */
+export function spreadOfResiduals(absolute: ArrayLike<number>): number {
+  return MAD_TO_SIGMA * median(absolute);
+}
+
+/**
+ * Location of values that may hold outliers: the median, half the width of the middle 68 % as its spread, and the
+ * standard error of a median of normal values.
+ */
+export function robustLocation(values: ArrayLike<number>): { value: number; spread: number; sigma: number } {
+  const sorted = Float64Array.from(values).sort();
+  const at = (share: number) => sorted[Math.floor(sorted.length * share)];
+  const spread = (at(0.84) - at(0.16)) / 2;
+  return { value: sorted[sorted.length >> 1], spread, sigma: (1.25 * spread) / Math.sqrt(sorted.length) };
+}
+
+/** The residual at which Tukey's weight reaches zero, for a robust standard deviation. */
+export const tukeyCut = (spread: number): number => TUKEY_CUT * spread;
+
+/** Tukey's biweight of a residual over its cut: 1 at zero, 0 from 1 on. */
+export function tukeyWeight(u: number): number {
+  if (Math.abs(u) >= 1) return 0;
+  const rest = 1 - u * u;
+  return rest * rest;
+}
