@@ -70,6 +70,7 @@ async function endToEnd(title, database, projects) {
           ...process.env,
           TAWNY_BASE: services.base,
           TAWNY_E2E_DATABASE: postgres.url,
+          TAWNY_E2E_FILES: filesFolder,
           TAWNY_E2E_REPORT: report,
           TAWNY_E2E_OUT: path.join(work, 'e2e'),
         },

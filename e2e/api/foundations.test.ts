@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import type { Job, Panorama, Station } from '@tawny/contract';
-import { bench, ended, getJson, HERN, newRound, postJson, sendFrames } from '../support/api';
+import { bench, ended, getJson, HERN, newRound, patchJson, postJson, sendFrames } from '../support/api';
 import { latlongBracket, latlongFrame } from '../support/frames';
 
 test('the same key gives the same answer and one record; another body under it is refused', async ({ request }) => {
@@ -31,11 +31,11 @@ test('the second of two editors is told and shown what the first wrote', async (
     northM: 0,
     heightM: 1.6,
   });
-  const change = (data: unknown) => request.patch(`${HERN}/stations/${body.id}`, { data });
-  expect((await (await change({ version: 1, heightM: 1.7 })).json()).version).toBe(2);
+  const change = (data: unknown) => patchJson(request, `/stations/${body.id}`, data);
+  expect((await change({ version: 1, heightM: 1.7 })).body.version).toBe(2);
   const late = await change({ version: 1, heightM: 1.8 });
-  expect(late.status()).toBe(409);
-  expect(await late.json()).toMatchObject({ code: 'changed-meanwhile', current: { heightM: 1.7, version: 2 } });
+  expect(late.status).toBe(409);
+  expect(late.body).toMatchObject({ code: 'changed-meanwhile', current: { heightM: 1.7, version: 2 } });
   expect((await getJson<Station>(request, `/stations/${body.id}`)).heightM).toBe(1.7);
 });
 

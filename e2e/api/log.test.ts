@@ -17,14 +17,14 @@ import type {
   Take,
 } from '@tawny/contract';
 import { encodeJpeg, encodePng } from '@tawny/formats';
-import { bench, ended, getJson, HERN, newTake, postJson, sendFiles } from '../support/api';
+import { bench, ended, getJson, HERN, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
 
 test('a removed take is gone, its number is free, and it can be taken back', async ({ request }) => {
   const { setup } = await bench(request);
   const take = await newTake(request, setup.id);
-  const again = await request.delete(`${HERN}/takes/${take.id}?version=9`);
-  expect(again.status()).toBe(409);
-  expect((await request.delete(`${HERN}/takes/${take.id}?version=${take.version}`)).status()).toBe(200);
+  const again = await removeJson(request, `/takes/${take.id}?version=9`);
+  expect(again.status).toBe(409);
+  expect((await removeJson(request, `/takes/${take.id}?version=${take.version}`)).status).toBe(200);
   expect((await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items).toEqual([]);
   expect((await request.get(`${HERN}/takes/${take.id}`)).status()).toBe(404);
   expect((await postJson(request, `/takes/${take.id}/restore`, {})).status).toBe(200);
@@ -35,13 +35,10 @@ test('a repeated change under its key is heard once', async ({ request }) => {
   const { setup } = await bench(request);
   const take = await newTake(request, setup.id);
   const change = () =>
-    request.patch(`${HERN}/takes/${take.id}`, {
-      data: { tStop: 11, version: take.version },
-      headers: { 'Idempotency-Key': `change-${take.id}` },
-    });
+    patchJson(request, `/takes/${take.id}`, { tStop: 11, version: take.version }, `change-${take.id}`);
   const [first, second] = [await change(), await change()];
-  expect([first.status(), second.status()]).toEqual([200, 200]);
-  expect(await second.json()).toEqual(await first.json());
+  expect([first.status, second.status]).toEqual([200, 200]);
+  expect(second.body).toEqual(first.body);
   expect((await getJson<Take>(request, `/takes/${take.id}`)).version).toBe(2);
 });
 
@@ -124,10 +121,8 @@ test('readings are checked in their own units', async ({ request }) => {
   const wrong = await reading({ kind: 'compass', shown: 400 });
   expect(wrong.status).toBe(422);
   expect(wrong.body.detail).toMatch(/Compass bearing is between 0 and 360 °, not 400/);
-  const changed = await request.patch(`${HERN}/readings/${((await reading({})).body as Reading).id}`, {
-    data: { shown: -5, version: 1 },
-  });
-  expect(changed.status()).toBe(422);
+  const { id } = (await reading({})).body as Reading;
+  expect((await patchJson(request, `/readings/${id}`, { shown: -5, version: 1 })).status).toBe(422);
 });
 
 test('the simulated instruments read the simulated set with their faults', async ({ request }) => {

@@ -4,7 +4,7 @@ import sharp from 'sharp';
 import { decodeUncertainty } from '@tawny/core';
 import { encodeDng } from '@tawny/formats';
 import type { GroupingResult, Job, LightRound, Panorama } from '@tawny/contract';
-import { decodeFloatPicture } from '../../apps/server/src/panoramas/floatPicture';
+import { decodeFloatPicture } from '@tawny/pipeline';
 import { ended, getJson, HERN, newRound, postJson, sendFiles, sendFrames, type TestFile } from '../support/api';
 import {
   evenFrame,

@@ -65,11 +65,11 @@ test('a job whose worker died is taken up by the next one and ends; its result s
   const id = randomUUID();
   // As a worker leaves it that was killed half-way: running, and silent for a minute.
   await sql(
-    "INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, heartbeat_at, cancel_requested) VALUES ($1, $2, 'build', $3, 'running', 'Merged view 1 of 1', 0.4, '[]', $4, now() - interval '1 minute', false)",
+    "INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, worker, attempt, lease_until, cancel_requested) VALUES ($1, $2, 'build', $3, 'running', 'Merged view 1 of 1', 0.4, '[]', $4, 'gone', 1, now() - interval '1 minute', false)",
     [id, production.id, round.id, JSON.stringify({ widthPx: 256 })],
   );
   const job = await ended(request, { id } as Job);
-  expect(job).toMatchObject({ state: 'done', progress: 1, error: null });
+  expect(job).toMatchObject({ state: 'done', progress: 1, error: null, attempt: 2 });
   const built = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items;
   expect(built.map((p) => p.id)).toEqual([job.resultId]);
   // Jobs are asked for by kind: others may work on the same record.

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import { Client } from 'pg';
-import { HERN, getJson } from '../support/api';
+import { OPERATIONS, type Operation } from '@tawny/contract';
+import { getJson, HERN } from '../support/api';
 
 /** Another production on the same server. Its own code reaches nothing of the first one's, whatever ids it knows. */
-const OTHER = '/api/v1/productions/PLOVER';
+const OTHER = 'PLOVER';
 
 test.beforeAll(async () => {
   const client = new Client({ connectionString: process.env.TAWNY_E2E_DATABASE });
@@ -19,140 +20,115 @@ test.beforeAll(async () => {
   }
 });
 
-const KINDS = [
-  'locations',
-  'days',
-  'setups',
-  'clocks',
-  'bodies',
-  'lenses',
-  'rigs',
-  'filters',
-  'instruments',
-  'objects',
-  'takes',
-  'readings',
-  'lamps',
-  'eyelines',
-  'marks',
-  'measures',
-  'stations',
-  'rounds',
-  'references',
-  'panoramas',
-  'handoffs',
-];
-
 interface Known {
   id: string;
   version?: number;
 }
 
-const listOf = async (request: APIRequestContext, path: string) =>
-  (await getJson<{ items: Known[] }>(request, path)).items;
-const send = (request: APIRequestContext, method: string, path: string, data?: unknown) =>
-  request.fetch(`${OTHER}${path}`, {
-    method,
-    headers: { 'Idempotency-Key': randomUUID() },
-    ...(data === undefined ? {} : { data }),
-  });
-
-for (const kind of KINDS) {
-  test(`${kind}: another production sees none, and knows none by its id`, async ({ request }) => {
-    expect((await (await request.get(`${OTHER}/${kind}`)).json()).items).toEqual([]);
-    const [known] = await listOf(request, `/${kind}`);
-    // What the demo and the tests before this have none of is asked for by an id that could be.
-    const id = known?.id ?? randomUUID();
-    const version = known?.version ?? 1;
-    const before = known && JSON.stringify(await getJson(request, `/${kind}/${id}`).catch(() => null));
-    const plain = !['panoramas', 'handoffs'].includes(kind);
-    const tries: [string, string, unknown?][] = [
-      ...(kind === 'handoffs' ? [] : [['GET', `/${kind}/${id}`] as [string, string]]),
-      ...(plain
-        ? ([
-            ['PATCH', `/${kind}/${id}`, { version }],
-            ['DELETE', `/${kind}/${id}?version=${version}`],
-            ['POST', `/${kind}/${id}/restore`, {}],
-          ] as [string, string, unknown?][])
-        : []),
-    ];
-    for (const [method, path, data] of tries) {
-      const response = await send(request, method, path, data);
-      expect(response.status(), `${method} ${path}`).toBe(404);
-      expect(response.headers()['content-type']).toContain('application/problem+json');
-    }
-    if (known) expect(JSON.stringify(await getJson(request, `/${kind}/${id}`).catch(() => null))).toBe(before);
-  });
+/** A record of the first production by its resource; what it has none of is asked for by an id that could be. */
+async function known(request: APIRequestContext, resource: string): Promise<Known> {
+  const list = async (path: string) => (await getJson<{ items: Known[] }>(request, path)).items[0];
+  const hung: Record<string, () => Promise<Known | undefined>> = {
+    plates: async () => list(`/plates?takeId=${(await list('/takes')).id}`),
+    clips: async () => list(`/clips?takeId=${(await list('/takes')).id}`),
+    jobs: async () => list(`/jobs?subjectId=${(await list('/rounds'))?.id ?? randomUUID()}`),
+  };
+  return (await (hung[resource] ?? (() => list(`/${resource}`)))()) ?? { id: randomUUID(), version: 1 };
 }
 
-test('what can be done with a round, a take, a panorama, a job: not from elsewhere', async ({ request }) => {
-  const first = async (path: string) => (await listOf(request, path))[0]?.id ?? randomUUID();
-  const [round, take, panorama, reference, setup, day, rig] = await Promise.all(
-    ['/rounds', '/takes', '/panoramas', '/references', '/setups', '/days', '/rigs'].map(first),
-  );
-  const plate = (await listOf(request, `/plates?takeId=${take}`))[0]?.id ?? randomUUID();
-  const job = (await listOf(request, `/jobs?subjectId=${round}`))[0]?.id ?? randomUUID();
-  const gets = [
-    `/rounds/${round}/frames`,
-    `/rounds/${round}/grouping`,
-    `/panoramas/${panorama}/float`,
-    `/panoramas/${panorama}/preview.jpg`,
-    `/panoramas/${panorama}/panorama.exr`,
-    `/panoramas/${panorama}/measure.png`,
-    `/panoramas/${panorama}/tiles/0/0`,
-    `/panoramas/${panorama}/difference?against=${panorama}`,
-    `/panoramas/${panorama}/calibration`,
-    `/plates/${plate}/preview.jpg`,
-    `/references/${reference}/preview.jpg`,
-    `/days/${day}/takes.csv`,
-    `/days/${day}/takes.json`,
-    `/days/${day}/report.pdf`,
-    `/jobs/${job}`,
-    `/handoffs/${randomUUID()}/download`,
-  ];
-  for (const path of gets) expect((await request.get(`${OTHER}${path}`)).status(), path).toBe(404);
-  const hash = '0'.repeat(64);
-  const posts: [string, unknown][] = [
-    [`/rounds/${round}/frames/known`, { hashes: [hash] }],
-    [`/rounds/${round}/simulate`, { views: 6, frames: 3, stepEv: 2, widthPx: 256 }],
-    [`/rounds/${round}/build`, { widthPx: 256 }],
-    [`/panoramas/${panorama}/north`, {}],
-    [
-      `/panoramas/${panorama}/card`,
-      {
-        plateId: plate,
-        plateRect: { left: 0.1, top: 0.1, right: 0.2, bottom: 0.2 },
-        panoramaRect: { left: 0.1, top: 0.1, right: 0.2, bottom: 0.2 },
-      },
-    ],
-    [`/takes/${take}/plates/simulate`, {}],
-    ['/references/simulate', { kind: 'greyCard', takeId: take }],
-    [`/references/${reference}/compare`, {}],
-    [`/jobs/${job}/cancel`, {}],
-    ['/handoffs', { id: randomUUID(), setupId: setup, panoramaId: panorama, takeId: take }],
-  ];
-  for (const [path, data] of posts) {
-    const status = (await send(request, 'POST', path, data)).status();
-    // Not found, or refused as a reference to what is not there: never done.
-    expect([404, 422], `${path}: ${status}`).toContain(status);
+/** A body that would do if the record were one's own. */
+function bodyFor(name: string, ids: Record<string, string>, version: number): unknown {
+  const rect = { left: 0.1, top: 0.1, right: 0.2, bottom: 0.2 };
+  const bodies: Record<string, unknown> = {
+    'rounds.knownFrames': { hashes: ['0'.repeat(64)] },
+    'rounds.simulate': { views: 6, frames: 3, stepEv: 2, widthPx: 256 },
+    'rounds.build': { widthPx: 256 },
+    'rounds.phoneFrame': { headingDeg: 0, tiltDeg: 0, rollDeg: 0, fovDeg: 54, shutterS: null },
+    'panoramas.card': { plateId: ids.plates, plateRect: rect, panoramaRect: rect },
+    'references.simulate': { kind: 'greyCard', takeId: ids.takes },
+    'clips.plate': { frame: 0 },
+    'handoffs.create': { id: randomUUID(), setupId: ids.setups, panoramaId: ids.panoramas, takeId: ids.takes },
+    'takes.import': { setupId: ids.setups, fileName: 'x.csv', contentBase64: '', dryRun: false },
+    'instruments.simulate': {
+      setupId: ids.setups,
+      kind: 'height',
+      instrumentId: null,
+      stationId: null,
+      takeId: null,
+      at: '2026-10-14T15:00:00Z',
+      lightCondition: '',
+    },
+  };
+  return bodies[name] ?? (name.endsWith('.change') ? { version } : {});
+}
+
+/** Paths below a take or a round belong to that record, whatever the operation is called. */
+const ownerOf = (name: string, { path }: Operation) => path.match(/\/([a-z]+)\/:id/)?.[1] ?? name.split('.')[0];
+
+const RESOURCES = [...new Set(OPERATIONS.map(({ name, operation }) => ownerOf(name, operation)))];
+
+test('every operation of the table, with the ids of another production: nothing is read, nothing is done', async ({
+  request,
+}) => {
+  const records: Record<string, Known> = {};
+  for (const resource of RESOURCES.filter((r) => !['productions', 'gaps', 'kit'].includes(r))) {
+    records[resource] = await known(request, resource);
   }
-  const uploads = [
-    `/rounds/${round}/frames`,
-    `/rounds/${round}/panoramas`,
-    `/rounds/${round}/test-frame`,
-    `/takes/${take}/plates`,
-    `/takes/${take}/clips`,
-    `/references?setupId=${setup}&kind=setPhoto&lightCondition=x`,
-    `/rigs/${rig}/glare`,
-  ];
-  for (const path of uploads) {
+  const ids = Object.fromEntries(Object.entries(records).map(([resource, { id }]) => [resource, id]));
+  const before = new Map<string, string>();
+  const look = async (resource: string) =>
+    JSON.stringify(await getJson(request, `/${resource}/${ids[resource]}`).catch(() => null));
+  for (const { name } of OPERATIONS) {
+    const [resource, verb] = name.split('.');
+    if (verb === 'get' && ids[resource]) before.set(resource, await look(resource));
+  }
+  let tried = 0;
+  for (const { name, operation } of OPERATIONS) {
+    if (!operation.path.includes('/:production/') || /^(kit|gaps)\.|\.(create|upload)$/.test(name)) {
+      if (name !== 'handoffs.create' && !/\/:id/.test(operation.path)) continue;
+    }
+    const owner = ownerOf(name, operation);
+    const version = records[owner]?.version ?? 1;
+    const path = operation.path
+      .replace(':production', OTHER)
+      .replace(':id', ids[owner])
+      .replace(':column', '0')
+      .replace(':row', '0')
+      .replace(':number', '0');
+    const query = {
+      ...(name.endsWith('.remove') ? { version: String(version) } : {}),
+      ...(name === 'panoramas.difference' ? { against: ids.panoramas } : {}),
+      ...(name === 'plates.list' || name === 'clips.list' ? { takeId: ids.takes } : {}),
+      ...(name === 'jobs.list' ? { subjectId: ids.rounds } : {}),
+      ...(name === 'references.upload' ? { setupId: ids.setups, kind: 'setPhoto' } : {}),
+    };
     const form = new FormData();
     form.append('frames', new Blob(['x']), 'x.jpg');
-    expect((await request.post(`${OTHER}${path}`, { multipart: form })).status(), path).toBe(404);
+    const response = await request.fetch(`/api/v1${path}?${new URLSearchParams(query).toString()}`, {
+      method: operation.method,
+      headers: { 'Idempotency-Key': randomUUID() },
+      ...(operation.takes === 'files' ? { multipart: form } : {}),
+      ...(operation.takes === 'json' ? { data: bodyFor(name, ids, version) } : {}),
+    });
+    tried++;
+    if (name.endsWith('.list') && !/\/:id/.test(operation.path)) {
+      expect((await response.json()).items, name).toEqual([]);
+      continue;
+    }
+    // Not found, or refused as a reference to what is not there: never done.
+    expect([404, 422], `${name}: ${response.status()} ${(await response.text()).slice(0, 200)}`).toContain(
+      response.status(),
+    );
+    expect(response.headers()['content-type'], name).toContain('application/problem+json');
   }
+  expect(tried).toBeGreaterThan(120);
+  for (const [resource, was] of before) expect(await look(resource), resource).toBe(was);
 });
 
 test('records that point across the wall are refused', async ({ request }) => {
+  const listOf = async (r: APIRequestContext, path: string) => (await getJson<{ items: Known[] }>(r, path)).items;
+  const send = (r: APIRequestContext, method: string, path: string, data: unknown) =>
+    r.fetch(`/api/v1/productions/${OTHER}${path}`, { method, headers: { 'Idempotency-Key': randomUUID() }, data });
   const [setup, day, station, body, lens, location] = await Promise.all(
     ['/setups', '/days', '/stations', '/bodies', '/lenses', '/locations'].map(
       async (p) => (await listOf(request, p))[0].id,
@@ -203,7 +179,7 @@ test('records that point across the wall are refused', async ({ request }) => {
   for (const [path, record] of records) {
     const response = await send(request, 'POST', path, { id: randomUUID(), ...record });
     expect([404, 422], `${path}: ${response.status()}`).toContain(response.status());
-    expect((await (await request.get(`${OTHER}${path}`)).json()).items).toEqual([]);
+    expect((await (await request.get(`/api/v1/productions/${OTHER}${path}`)).json()).items).toEqual([]);
   }
   expect((await request.get(`${HERN}/setups/${setup}`)).ok()).toBe(true);
 });

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { encodePng } from '@tawny/formats';
 import type { CameraClock, EyeLine, LampRecord, LensRecord, Location, Reference, ShootDay } from '@tawny/contract';
-import { bench, getJson, newTake, sendFiles } from '../support/api';
+import { bench, getJson, newTake, sendFiles, patchJson } from '../support/api';
 import { choose } from '../support/hands';
 
 /** Types into a stepper and leaves it. */
@@ -120,9 +120,7 @@ test('a latitude that there is none of cannot be saved; a skyline and a camera c
   await expect.poll(async () => (await place()).skyline.find((s) => s.bearingDeg === 270)?.elevationDeg).toBe(7.5);
   const now = await place();
   expect(now).toMatchObject({ latitudeDeg: before.latitudeDeg, zone: before.zone });
-  await request.patch(`/api/v1/productions/HERN/locations/${now.id}`, {
-    data: { skyline: before.skyline, version: now.version },
-  });
+  await patchJson(request, `/locations/${now.id}`, { skyline: before.skyline, version: now.version });
 
   await page.getByRole('radio', { name: 'Camera D' }).tap();
   await type(page, 'Camera clock minus true time in s', '-4.5');

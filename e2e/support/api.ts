@@ -1,19 +1,48 @@
 import { randomUUID } from 'node:crypto';
 import { expect, type APIRequestContext } from '@playwright/test';
+import { answerOf, operationAt, type OperationName } from '@tawny/contract';
 import type { CameraBody, Job, LensRecord, LightRound, Setup, Station, Take } from '@tawny/contract';
 
 export const HERN = '/api/v1/productions/HERN';
 
-export async function getJson<T>(request: APIRequestContext, path: string): Promise<T> {
-  const response = await request.get(`${HERN}${path}`);
-  expect(response.ok(), `${path}: ${response.status()}`).toBe(true);
-  return (await response.json()) as T;
+/** The operation of the table that a path below the production means. @throws when there is none: tests ask for nothing else */
+function meant(method: string, path: string): OperationName {
+  const name = operationAt(method, `${HERN}${path}`);
+  if (!name) throw new Error(`the API's table has no ${method} ${path}`);
+  return name;
 }
 
-export async function postJson(request: APIRequestContext, path: string, data: unknown, key: string = randomUUID()) {
-  const response = await request.post(`${HERN}${path}`, { data, headers: { 'Idempotency-Key': key } });
-  return { status: response.status(), headers: response.headers(), body: await response.json() };
+/** Reads an answer as the table says it is. */
+export async function getJson<T>(request: APIRequestContext, path: string): Promise<T> {
+  const name = meant('GET', path);
+  const response = await request.get(`${HERN}${path}`);
+  const text = await response.text();
+  expect(response.ok(), `${path}: ${response.status()}`).toBe(true);
+  answerOf(name, response.status(), text);
+  return JSON.parse(text) as T;
 }
+
+/** A write with its key; a good answer is held against the table. */
+async function write(
+  request: APIRequestContext,
+  method: 'POST' | 'PATCH' | 'DELETE',
+  path: string,
+  data: unknown,
+  key: string,
+) {
+  const name = meant(method, path);
+  const response = await request.fetch(`${HERN}${path}`, { method, data, headers: { 'Idempotency-Key': key } });
+  const text = await response.text();
+  if (response.ok()) answerOf(name, response.status(), text);
+  return { status: response.status(), headers: response.headers(), body: JSON.parse(text) };
+}
+
+export const postJson = (request: APIRequestContext, path: string, data: unknown, key: string = randomUUID()) =>
+  write(request, 'POST', path, data, key);
+export const patchJson = (request: APIRequestContext, path: string, data: unknown, key: string = randomUUID()) =>
+  write(request, 'PATCH', path, data, key);
+export const removeJson = (request: APIRequestContext, path: string, key: string = randomUUID()) =>
+  write(request, 'DELETE', path, undefined, key);
 
 /** Waits for a job to end. */
 export async function ended(request: APIRequestContext, job: Job): Promise<Job> {

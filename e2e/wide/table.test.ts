@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import type { Setup, Take } from '@tawny/contract';
-import { getJson } from '../support/api';
+import { getJson, patchJson } from '../support/api';
 
 const quay = async (request: Parameters<typeof getJson>[0]) =>
   (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Quay, low sun')!;
@@ -38,8 +38,7 @@ test('the table is edited, filtered, put together and sorted without a mouse in 
   await page.getByRole('columnheader', { name: 'Sort by Take' }).click();
   await expect(grid.getByRole('row').nth(1)).toContainText('14A / 1');
   for (const t of await takes())
-    if (t.ei === 500)
-      await request.patch(`/api/v1/productions/HERN/takes/${t.id}`, { data: { ei: 800, version: t.version } });
+    if (t.ei === 500) await patchJson(request, `/takes/${t.id}`, { ei: 800, version: t.version });
 });
 
 test('a take is removed and taken back; a table is imported after a look', async ({ page, request }) => {

@@ -1,79 +1,39 @@
-import { problemSchema, type Problem } from '@tawny/contract';
+import {
+  addressOf,
+  answerOf,
+  ApiError,
+  createClient,
+  requestOf,
+  type Answered,
+  type ApiRequest,
+  type Asked,
+  type OperationName,
+} from '@tawny/contract';
 
-/** A refusal of the server, with its problem document. */
-export class ApiError extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.detail);
-    this.name = 'ApiError';
-  }
+export { ApiError };
 
-  /** Message for a field, when the problem names it. */
-  field(name: string): string | undefined {
-    return this.problem.errors?.find((e) => e.field === name)?.message;
-  }
-}
+const failure = (title: string, code: string, detail: string) =>
+  new ApiError({ type: 'about:blank', title, status: 0, code, detail });
 
-const BASE = '/api/v1/productions';
-
-export function apiPath(production: string, path: string): string {
-  return `${BASE}/${production}${path}`;
-}
-
-async function answer<T>(response: Response): Promise<T> {
-  const text = await response.text();
-  if (response.ok) return JSON.parse(text) as T;
-  let parsed;
+async function send({ method, url, headers, body }: ApiRequest): Promise<{ status: number; text: string }> {
   try {
-    parsed = problemSchema.safeParse(JSON.parse(text));
+    const response = await fetch(url, { method, headers, body });
+    return { status: response.status, text: await response.text() };
   } catch {
-    parsed = null;
+    throw failure(
+      'No connection',
+      'no-connection',
+      'The server cannot be reached. Check that it runs, then try again.',
+    );
   }
-  if (parsed?.success) throw new ApiError(parsed.data);
-  throw new ApiError({
-    type: 'about:blank',
-    title: 'No answer',
-    status: response.status,
-    code: 'no-answer',
-    detail: `The server answered ${response.status} without saying why. Try again in a moment.`,
-  });
 }
 
-async function call<T>(url: string, init?: RequestInit): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(url, init);
-  } catch {
-    throw new ApiError({
-      type: 'about:blank',
-      title: 'No connection',
-      status: 0,
-      code: 'no-connection',
-      detail: 'The server cannot be reached. Check that it runs, then try again.',
-    });
-  }
-  return answer<T>(response);
-}
+/** Does an operation of the API. A write that is sent again with the same key gives the same answer. */
+export const call = createClient(send, () => crypto.randomUUID());
 
-export const listProductions = <T>() => call<T>(BASE);
-
-export const get = <T>(production: string, path: string) => call<T>(apiPath(production, path));
-
-/** A write that may be sent again safely: the same key gives the same answer. */
-export const post = <T>(production: string, path: string, body: unknown, key: string = crypto.randomUUID()) =>
-  call<T>(apiPath(production, path), {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key },
-    body: JSON.stringify(body),
-  });
-
-export const patch = <T>(production: string, path: string, body: unknown) =>
-  call<T>(apiPath(production, path), {
-    method: 'PATCH',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(body),
-  });
-
-export const remove = <T>(production: string, path: string) => call<T>(apiPath(production, path), { method: 'DELETE' });
+/** Address of a file of the production in the address bar, for pictures and downloads. */
+export const fileAddress = <N extends OperationName>(name: N, params: Record<string, string | number>): string =>
+  addressOf(name, { params } as Asked<N>);
 
 /** Reads a picked file as base64, for imports that travel as JSON. */
 export async function base64Of(file: Blob): Promise<string> {
@@ -82,57 +42,44 @@ export async function base64Of(file: Blob): Promise<string> {
     reader.onload = () => resolve(String(reader.result));
     reader.onerror = () =>
       reject(
-        new ApiError({
-          type: 'about:blank',
-          title: 'Not readable',
-          status: 0,
-          code: 'not-readable',
-          detail: 'The file cannot be read: it may have been moved. Choose it again.',
-        }),
+        failure('Not readable', 'not-readable', 'The file cannot be read: it may have been moved. Choose it again.'),
       );
     reader.readAsDataURL(file);
   });
   return url.slice(url.indexOf(',') + 1);
 }
 
-/** Sends files with progress in [0, 1]. */
-export const upload = <T>(
-  production: string,
-  path: string,
-  files: readonly File[],
+/** Sends files with progress in [0, 1]. Parts have names where an operation tells them apart. */
+export function upload<N extends OperationName>(
+  name: N,
+  asked: Asked<N>,
+  parts: readonly (File | { field: string; file: File })[],
   onProgress: (fraction: number) => void,
-): Promise<T> =>
-  uploadParts(
-    production,
-    path,
-    files.map((file) => ({ field: 'frames', file })),
-    onProgress,
-  );
-
-/** The same with a name for each part. */
-export function uploadParts<T>(
-  production: string,
-  path: string,
-  parts: readonly { field: string; file: File }[],
-  onProgress: (fraction: number) => void,
-): Promise<T> {
+): Promise<Answered<N>> {
+  const { method, url } = requestOf(name, asked, () => '');
   return new Promise((resolve, reject) => {
     const form = new FormData();
-    parts.forEach(({ field, file }) => form.append(field, file, file.name));
+    for (const part of parts) {
+      const { field, file } = 'field' in part ? part : { field: 'frames', file: part };
+      form.append(field, file, file.name);
+    }
     const request = new XMLHttpRequest();
-    request.open('POST', apiPath(production, path));
+    request.open(method, url);
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
-    request.onload = () =>
-      answer<T>(new Response(request.responseText, { status: request.status })).then(resolve, reject);
+    request.onload = () => {
+      try {
+        resolve(answerOf(name, request.status, request.responseText));
+      } catch (error) {
+        reject(error as Error);
+      }
+    };
     request.onerror = () =>
       reject(
-        new ApiError({
-          type: 'about:blank',
-          title: 'Upload broke off',
-          status: 0,
-          code: 'upload-broken',
-          detail: 'The upload broke off. Send the files again: those that arrived are recognised.',
-        }),
+        failure(
+          'Upload broke off',
+          'upload-broken',
+          'The upload broke off. Send the files again: those that arrived are recognised.',
+        ),
       );
     request.send(form);
   });

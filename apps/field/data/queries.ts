@@ -1,149 +1,137 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams } from 'expo-router';
-import type {
-  Calibration,
-  CameraBody,
-  CameraClock,
-  Clip,
-  EyeLine,
-  FilterRecord,
-  GroupingResult,
-  Handoff,
-  InstrumentRecord,
-  Job,
-  LampRecord,
-  LensRecord,
-  LightRound,
-  Location,
-  Panorama,
-  PanoramaRig,
-  PlanMark,
-  PlanMeasure,
-  Plate,
-  Production,
-  Reading,
-  Reference,
-  ReferenceObject,
-  Setup,
-  SetupGaps,
-  ShootDay,
-  Station,
-  Take,
+import {
+  JOB_KINDS,
+  operationOf,
+  type Answered,
+  type Api,
+  type Asked,
+  type Job,
+  type Operation,
+  type OperationName,
 } from '@tawny/contract';
-import { get, listProductions, patch, post, remove } from './api';
-
-interface List<T> {
-  items: T[];
-  next: string | null;
-}
+import { call } from './api';
 
 export function useProductionCode(): string {
   const { production } = useLocalSearchParams<{ production: string }>();
   return production;
 }
 
-export const useProductions = () =>
-  useQuery({ queryKey: ['productions'], queryFn: () => listProductions<List<Production>>().then((r) => r.items) });
+/** What an operation wants to be told, but for the production, which is the one in the address. */
+type InProduction<N extends OperationName> = { params?: Record<string, string | number>; query?: Asked<N>['query'] };
+
+const askedFor = <N extends OperationName>(production: string, { params, query }: InProduction<N>) =>
+  ({ params: { production, ...params }, query }) as unknown as Asked<N>;
+
+/** Names of operations that give lists. */
+type ListName = {
+  [N in OperationName]: Answered<N> extends { items: unknown[]; next: string | null } ? N : never;
+}[OperationName];
+type ItemOf<N extends ListName> = Answered<N> extends { items: (infer T)[] } ? T : never;
 
 /** Every page of a list, one after the other. */
-async function allPages<T>(code: string, path: string): Promise<T[]> {
-  const items: T[] = [];
+async function allPages<N extends ListName>(name: N, asked: Asked<N>): Promise<ItemOf<N>[]> {
+  const items: ItemOf<N>[] = [];
   let after: string | null = null;
   do {
-    const page: List<T> = await get<List<T>>(
-      code,
-      after ? `${path}${path.includes('?') ? '&' : '?'}after=${after}` : path,
-    );
+    const query = { ...(asked.query as object), ...(after ? { after } : {}) };
+    const answer: unknown = await call(name, { ...asked, query } as Asked<N>);
+    const page = answer as { items: ItemOf<N>[]; next: string | null };
     items.push(...page.items);
     after = page.next;
   } while (after);
   return items;
 }
 
-/** A list of records of the production in the address. */
-function useList<T>(path: string, enabled = true) {
-  const code = useProductionCode();
-  return useQuery({ queryKey: [code, path], queryFn: () => allPages<T>(code, path), enabled });
-}
-
-export function useProduction() {
-  const code = useProductionCode();
-  return useQuery({ queryKey: [code, 'self'], queryFn: () => get<Production>(code, '/') });
-}
-
-export const useDays = () => useList<ShootDay>('/days');
-export const useLocations = () => useList<Location>('/locations');
-export const useSetups = () => useList<Setup>('/setups');
-export const useGaps = () => useList<SetupGaps>('/gaps');
-export const useBodies = () => useList<CameraBody>('/bodies');
-export const useLenses = () => useList<LensRecord>('/lenses');
-export const useRigs = () => useList<PanoramaRig>('/rigs');
-export const useFilters = () => useList<FilterRecord>('/filters');
-export const useInstruments = () => useList<InstrumentRecord>('/instruments');
-export const useObjects = () => useList<ReferenceObject>('/objects');
-export const useClocks = (dayId: string | undefined) => useList<CameraClock>(`/clocks?dayId=${dayId}`, Boolean(dayId));
-export const useReadings = (setupId: string | undefined) =>
-  useList<Reading>(`/readings?setupId=${setupId}`, Boolean(setupId));
-export const useReferences = (setupId: string | undefined) =>
-  useList<Reference>(`/references?setupId=${setupId}`, Boolean(setupId));
-export const useLamps = (setupId: string | undefined) =>
-  useList<LampRecord>(`/lamps?setupId=${setupId}`, Boolean(setupId));
-export const useEyeLines = (setupId: string | undefined) =>
-  useList<EyeLine>(`/eyelines?setupId=${setupId}`, Boolean(setupId));
-export const useMarks = (setupId: string | undefined) =>
-  useList<PlanMark>(`/marks?setupId=${setupId}`, Boolean(setupId));
-export const useMeasures = (setupId: string | undefined) =>
-  useList<PlanMeasure>(`/measures?setupId=${setupId}`, Boolean(setupId));
-export const useClips = (takeId: string | undefined) => useList<Clip>(`/clips?takeId=${takeId}`, Boolean(takeId));
-export const useTakes = (setupId: string | undefined) => useList<Take>(`/takes?setupId=${setupId}`, Boolean(setupId));
-export const useAllTakes = () => useList<Take>('/takes');
-export const useStations = (setupId: string | undefined) =>
-  useList<Station>(`/stations?setupId=${setupId}`, Boolean(setupId));
-export const useAllRounds = () => useList<LightRound>('/rounds');
-export const usePanoramas = (roundId?: string) =>
-  useList<Panorama>(roundId ? `/panoramas?roundId=${roundId}` : '/panoramas');
-export const usePlates = (takeId: string | undefined) => useList<Plate>(`/plates?takeId=${takeId}`, Boolean(takeId));
-export const useHandoffs = (setupId: string | undefined) =>
-  useList<Handoff>(`/handoffs?setupId=${setupId}`, Boolean(setupId));
-
-export function useRound(id: string) {
-  const code = useProductionCode();
-  return useQuery({ queryKey: [code, '/rounds', id], queryFn: () => get<LightRound>(code, `/rounds/${id}`) });
-}
-
-export function useGrouping(roundId: string) {
+/** A list of the production in the address; keys are the operation's name, then what it was asked. */
+function useList<N extends ListName>(name: N, asked: InProduction<N> = {}, enabled = true) {
   const code = useProductionCode();
   return useQuery({
-    queryKey: [code, '/rounds', roundId, 'grouping'],
-    queryFn: () => get<GroupingResult>(code, `/rounds/${roundId}/grouping`),
+    queryKey: [code, name, asked],
+    queryFn: () => allPages(name, askedFor(code, asked)),
+    enabled,
   });
 }
 
+/** One answer of an operation that reads. */
+export function useAnswer<N extends OperationName>(name: N, asked: InProduction<N> = {}, enabled = true) {
+  const code = useProductionCode();
+  return useQuery({ queryKey: [code, name, asked], queryFn: () => call(name, askedFor(code, asked)), enabled });
+}
+
+/** Answers that were made of what has changed are read anew. */
+function renew(client: QueryClient, code: string, changes: readonly string[]): Promise<void> {
+  return client.invalidateQueries({
+    predicate: ({ queryKey: [of, name] }) =>
+      of === code &&
+      (name === 'job'
+        ? changes.includes('jobs')
+        : typeof name === 'string' &&
+          name.includes('.') &&
+          operationOf(name as OperationName).reads.some((r: string) => changes.includes(r))),
+  });
+}
+
+export const useProductions = () =>
+  useQuery({ queryKey: ['productions'], queryFn: () => allPages('productions.list', {}) });
+export const useProduction = () => useAnswer('productions.get');
+export const useDays = () => useList('days.list');
+export const useLocations = () => useList('locations.list');
+export const useSetups = () => useList('setups.list');
+export const useGaps = () => useList('gaps.list');
+export const useBodies = () => useList('bodies.list');
+export const useLenses = () => useList('lenses.list');
+export const useRigs = () => useList('rigs.list');
+export const useFilters = () => useList('filters.list');
+export const useInstruments = () => useList('instruments.list');
+export const useObjects = () => useList('objects.list');
+export const useAllTakes = () => useList('takes.list');
+export const useAllRounds = () => useList('rounds.list');
+export const usePanoramas = (roundId?: string) => useList('panoramas.list', { query: { roundId } });
+export const useClocks = (dayId: string | undefined) => useList('clocks.list', { query: { dayId } }, Boolean(dayId));
+
+type Id = string | undefined;
+export const useReadings = (setupId: Id) => useList('readings.list', { query: { setupId } }, Boolean(setupId));
+export const useReferences = (setupId: Id) => useList('references.list', { query: { setupId } }, Boolean(setupId));
+export const useLamps = (setupId: Id) => useList('lamps.list', { query: { setupId } }, Boolean(setupId));
+export const useEyeLines = (setupId: Id) => useList('eyelines.list', { query: { setupId } }, Boolean(setupId));
+export const useMarks = (setupId: Id) => useList('marks.list', { query: { setupId } }, Boolean(setupId));
+export const useMeasures = (setupId: Id) => useList('measures.list', { query: { setupId } }, Boolean(setupId));
+export const useTakes = (setupId: Id) => useList('takes.list', { query: { setupId } }, Boolean(setupId));
+export const useStations = (setupId: Id) => useList('stations.list', { query: { setupId } }, Boolean(setupId));
+export const useHandoffs = (setupId: Id) => useList('handoffs.list', { query: { setupId } }, Boolean(setupId));
+export const useClips = (takeId: Id) => useList('clips.list', { query: { takeId: takeId! } }, Boolean(takeId));
+export const usePlates = (takeId: Id) => useList('plates.list', { query: { takeId: takeId! } }, Boolean(takeId));
+
+export const useRound = (id: string) => useAnswer('rounds.get', { params: { id } });
+export const useGrouping = (id: string) => useAnswer('rounds.grouping', { params: { id } });
 export function useCalibration(panoramaId: string | undefined) {
-  const code = useProductionCode();
-  return useQuery({
-    queryKey: [code, '/panoramas', panoramaId, 'calibration'],
-    queryFn: () =>
-      get<{ calibration: Calibration | null }>(code, `/panoramas/${panoramaId}/calibration`).then((r) => r.calibration),
-    enabled: Boolean(panoramaId),
-  });
+  const found = useAnswer('panoramas.calibration', { params: { id: panoramaId! } }, Boolean(panoramaId));
+  return { ...found, data: found.data?.calibration };
 }
 
 const running = (job: Job | undefined) => job !== undefined && (job.state === 'queued' || job.state === 'running');
 
-/** The newest job about a record (of one kind: others may work on it too), asked again while it runs; everything else is read anew when it ends. */
+/** What a job is at, or its place in the queue. */
+export function stageOf(job: Job): string {
+  if (job.state !== 'queued') return job.stage;
+  return job.ahead === 0 ? 'Next in the queue' : `Waiting: ${job.ahead} ${job.ahead === 1 ? 'job' : 'jobs'} before it`;
+}
+
+/** The newest job about a record (of one kind: others may work on it too), asked again while it runs; what it changed is read anew when it ends. */
 export function useJob(subjectId: string | undefined, kind?: Job['kind']) {
   const code = useProductionCode();
   const client = useQueryClient();
+  const queryKey = [code, 'job', subjectId, kind];
   return useQuery({
-    queryKey: [code, 'jobs', subjectId, kind],
+    queryKey,
     enabled: Boolean(subjectId),
     queryFn: async () => {
-      const before = client.getQueryData<Job | null>([code, 'jobs', subjectId, kind]);
-      const { items } = await get<List<Job>>(code, `/jobs?subjectId=${subjectId}${kind ? `&kind=${kind}` : ''}`);
-      const job = items[0];
+      const before = client.getQueryData<Job | null>(queryKey);
+      const asked = { params: { production: code }, query: { subjectId: subjectId!, kind, limit: 1 } };
+      const job = (await call('jobs.list', asked)).items[0] as Job | undefined;
       if (running(before ?? undefined) && !running(job)) {
-        await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code && q.queryKey[1] !== 'jobs' });
+        await renew(client, code, JOB_KINDS[before!.kind].changes);
       }
       return job ?? null;
     },
@@ -151,15 +139,30 @@ export function useJob(subjectId: string | undefined, kind?: Job['kind']) {
   });
 }
 
-/** A write; what the production shows is read anew after it. */
-export function useWrite<I, O>(path: (input: I) => string, body: (input: I) => unknown = (i) => i) {
+/** A write of the table with a body; what was made of what it changes is read anew after it. */
+export function useOperation<N extends OperationName>(name: N, params: Record<string, string> = {}) {
   const code = useProductionCode();
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (input: I) => post<O>(code, path(input), body(input)),
-    onSuccess: () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code }),
+    mutationFn: (body: Asked<N>['body']): Promise<Answered<N>> =>
+      call(name, { params: { production: code, ...params }, body } as unknown as Asked<N>),
+    onSuccess: () => renew(client, code, (operationOf(name) as Operation).changes),
   });
 }
+
+/** Reads anew what an operation changed that was called by hand, such as an upload. */
+export function useRenew() {
+  const code = useProductionCode();
+  const client = useQueryClient();
+  return (name: OperationName) => renew(client, code, (operationOf(name) as Operation).changes);
+}
+
+/** Resources whose records people write. */
+export type WrittenKind = {
+  [R in keyof Api]: Api[R] extends { create: unknown; change: unknown } ? R : never;
+}[keyof Api];
+/** Those that can be removed. */
+export type RemovableKind = { [R in keyof Api]: Api[R] extends { remove: unknown } ? R : never }[keyof Api];
 
 interface Versioned {
   id: string;
@@ -167,28 +170,37 @@ interface Versioned {
 }
 
 /** Saves a record of a kind: a new one is created under the client's own id, one that has a version is changed. */
-export function useSave<T extends Versioned>(kind: string) {
+export function useSave<T extends Versioned>(kind: WrittenKind) {
   const code = useProductionCode();
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ record, change }: { record: T; change?: Partial<T> }) =>
-      record.version
-        ? patch<T>(code, `/${kind}/${record.id}`, { ...(change ?? record), id: undefined, version: record.version })
-        : post<T>(code, `/${kind}`, record, record.id),
-    onSuccess: () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code }),
+    mutationFn: ({ record, change }: { record: T; change?: Partial<T> }): Promise<T> => {
+      const params = { production: code, id: record.id };
+      // A new record's own id is its key: however often it is sent, it is made once.
+      const asked = record.version
+        ? { params, body: { ...(change ?? record), id: undefined, version: record.version } }
+        : { params, body: record, key: record.id };
+      const name = `${kind}.${record.version ? 'change' : 'create'}` as 'takes.create';
+      return call(name, asked as never) as Promise<unknown> as Promise<T>;
+    },
+    onSuccess: () => renew(client, code, [kind]),
   });
 }
 
 /** Removes a record; `restore` takes it back. */
-export function useRemove(kind: string) {
+export function useRemove(kind: RemovableKind) {
   const code = useProductionCode();
   const client = useQueryClient();
-  const onSuccess = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
+  const onSuccess = () => renew(client, code, [kind]);
   const removal = useMutation({
-    mutationFn: ({ id, version }: { id: string; version: number }) => remove(code, `/${kind}/${id}?version=${version}`),
+    mutationFn: ({ id, version }: { id: string; version: number }) =>
+      call(`${kind}.remove` as 'takes.remove', { params: { production: code, id }, query: { version } }),
     onSuccess,
   });
-  const restoring = useMutation({ mutationFn: (id: string) => post(code, `/${kind}/${id}/restore`, {}), onSuccess });
+  const restoring = useMutation({
+    mutationFn: (id: string) => call(`${kind}.restore` as 'takes.restore', { params: { production: code, id } }),
+    onSuccess,
+  });
   return {
     remove: removal.mutate,
     removeAsync: removal.mutateAsync,

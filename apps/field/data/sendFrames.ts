@@ -1,5 +1,5 @@
 import type { UploadResult } from '@tawny/contract';
-import { ApiError, post, upload } from './api';
+import { ApiError, call, upload } from './api';
 
 /** Files on their way at once. */
 const AT_ONCE = 3;
@@ -36,6 +36,7 @@ export async function sendFrames(
   files: readonly File[],
   onProgress: (sending: Sending) => void,
 ): Promise<UploadResult> {
+  const params = { production: code, id: roundId };
   const result: UploadResult = { accepted: [], duplicates: [], problems: [] };
   const total = files.reduce((s, f) => s + f.size, 0) || 1;
   const sent = new Map<File, number>();
@@ -51,9 +52,7 @@ export async function sendFrames(
     for (const f of some) hashes.push(await sha256(f));
     const asked = [...new Set(hashes.filter((h) => h !== null))];
     const there = new Set<string | null>(
-      asked.length === 0
-        ? []
-        : (await post<{ known: string[] }>(code, `/rounds/${roundId}/frames/known`, { hashes: asked })).known,
+      asked.length === 0 ? [] : (await call('rounds.knownFrames', { params, body: { hashes: asked } })).known,
     );
     some.forEach((f, i) => {
       if (hashes[i] !== null && there.has(hashes[i])) {
@@ -67,7 +66,7 @@ export async function sendFrames(
   const sendOne = async (file: File) => {
     for (let attempt = 0; ; attempt++) {
       try {
-        const answer = await upload<UploadResult>(code, `/rounds/${roundId}/frames`, [file], (fraction) => {
+        const answer = await upload('rounds.addFrames', { params }, [file], (fraction) => {
           sent.set(file, fraction * file.size);
           report();
         });

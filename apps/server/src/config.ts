@@ -8,6 +8,8 @@ export interface Config {
   /** Built interface to serve, or null for the API alone. */
   webFolder: string | null;
   logLevel: string;
+  /** How long a worker may be silent before its job is given to another, milliseconds. */
+  leaseMs: number;
 }
 
 function required(name: string): string {
@@ -20,11 +22,15 @@ export function readConfig(): Config {
   const port = Number(process.env.TAWNY_PORT ?? 8080);
   if (!Number.isInteger(port) || port < 0 || port > 65535)
     throw new Error(`TAWNY_PORT is not a port: ${process.env.TAWNY_PORT}`);
+  const leaseMs = Number(process.env.TAWNY_LEASE_MS ?? 20000);
+  if (!(leaseMs >= 1000))
+    throw new Error(`TAWNY_LEASE_MS is no time of 1000 ms or more: ${process.env.TAWNY_LEASE_MS}`);
   return {
     databaseUrl: required('TAWNY_DATABASE_URL'),
     port,
     filesFolder: path.resolve(required('TAWNY_FILES')),
     webFolder: process.env.TAWNY_WEB ? path.resolve(process.env.TAWNY_WEB) : null,
     logLevel: process.env.TAWNY_LOG ?? 'info',
+    leaseMs,
   };
 }

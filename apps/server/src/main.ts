@@ -2,14 +2,12 @@ import { pino } from 'pino';
 import { readConfig } from './config';
 import { openDatabase } from './db/dataSource';
 import { FolderStore } from './files/store';
-import { createApp } from './http/app';
-import { openQueue } from './jobs/queue';
+import { createApp } from './composition/app';
 
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'server' });
 const db = await openDatabase(config.databaseUrl);
-const boss = await openQueue(config.databaseUrl);
-const app = createApp({ db, boss, files: new FolderStore(config.filesFolder) }, log, config.webFolder);
+const app = createApp({ db, files: new FolderStore(config.filesFolder) }, log, config.webFolder);
 const server = app.listen(config.port, '127.0.0.1', () => log.info({ port: config.port }, 'listening'));
 // Longer than clients keep an idle connection: one that is closed just as it is used again would look like a broken answer.
 server.keepAliveTimeout = 65000;
@@ -17,7 +15,6 @@ server.headersTimeout = 66000;
 
 async function stop(): Promise<void> {
   server.close();
-  await boss.stop({ graceful: false, wait: true });
   await db.destroy();
   process.exit(0);
 }

@@ -1,10 +1,8 @@
-import type { DataSource } from 'typeorm';
-import type PgBoss from 'pg-boss';
+import type { Db } from './db/dataSource';
 import type { FileStore } from './files/store';
 
 /** What route handlers work with. */
 export interface Services {
-  db: DataSource;
-  boss: PgBoss;
+  db: Db;
   files: FileStore;
 }

@@ -1,31 +1,29 @@
+import { randomUUID } from 'node:crypto';
+import os from 'node:os';
 import { pino } from 'pino';
 import { closeThreads } from '@tawny/pipeline';
 import { readConfig } from './config';
 import { openDatabase } from './db/dataSource';
 import { FolderStore } from './files/store';
-import { JOB_HANDLERS } from './jobs/handlers';
-import { openQueue } from './jobs/queue';
-import { recoverJobs, startRunner } from './jobs/runner';
-
-const RECOVER_EVERY_MS = 15000;
+import { JOB_HANDLERS } from './composition/jobHandlers';
+import { startRunner } from './jobs/runner';
 
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'worker' });
 const db = await openDatabase(config.databaseUrl);
-const boss = await openQueue(config.databaseUrl);
-await startRunner(db, boss, new FolderStore(config.filesFolder), JOB_HANDLERS, log);
-const recover = () =>
-  recoverJobs(db, boss).then(
-    (n) => n > 0 && log.warn({ jobs: n }, 'jobs of a lost worker queued again'),
-    (error: unknown) => log.error({ err: error }, 'recovery failed'),
-  );
-await recover();
-const timer = setInterval(() => void recover(), RECOVER_EVERY_MS);
-log.info('worker ready');
+const worker = `${os.hostname()}:${process.pid}:${randomUUID().slice(0, 8)}`;
+const runner = startRunner({
+  db,
+  files: new FolderStore(config.filesFolder),
+  handlers: JOB_HANDLERS,
+  log,
+  worker,
+  leaseMs: config.leaseMs,
+});
+log.info({ worker }, 'worker ready');
 
 async function stop(): Promise<void> {
-  clearInterval(timer);
-  await boss.stop({ graceful: false, wait: true });
+  await runner.stop();
   await closeThreads();
   await db.destroy();
   process.exit(0);

@@ -33,7 +33,8 @@ describe('the file store', () => {
     expect(listed(at)).toEqual([sha(bytes)]);
     expect((await store.read(sha(bytes))).equals(bytes)).toBe(true);
     expect(await store.size(sha(bytes))).toBe(bytes.length);
-    expect(() => store.localPath('../secret')).toThrow('not a file hash');
+    await store.withLocalFiles([sha(bytes)], async ([path]) => expect(fs.readFileSync(path).equals(bytes)).toBe(true));
+    await expect(store.withLocalFiles(['../secret'], async () => undefined)).rejects.toThrow('not a file hash');
   });
 
   test('what arrives is nowhere until it is kept, and gone when discarded', async () => {

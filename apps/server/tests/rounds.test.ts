@@ -3,8 +3,8 @@ import type { CameraBody, EyeLine, Frame, LensRecord, Location, Take } from '@ta
 import { createImage, sunPosition } from '@tawny/core';
 import { holesOf, numberSequence } from '../src/clips/sequence';
 import { eyeLinesCsv } from '../src/handoffs/eyeLinesCsv';
-import { takesCsv } from '../src/handoffs/takesCsv';
-import { panoramaDifference } from '../src/panoramas/difference';
+import { takesCsv } from '../src/takes/takesCsv';
+import { panoramaDifference } from '@tawny/pipeline';
 import { referenceLacks } from '../src/references/lacks';
 import { groupFrames, manualGroups } from '../src/rounds/grouping';
 

@@ -2,7 +2,7 @@ import { createImage } from '@tawny/core';
 import { missingParts } from '../src/handoffs/missing';
 import { packageName, slug } from '../src/handoffs/names';
 import { writeReadme } from '../src/handoffs/readme';
-import { decodeFloatPicture, encodeFloatPicture } from '../src/panoramas/floatPicture';
+import { decodeFloatPicture, encodeFloatPicture } from '@tawny/pipeline';
 import { columnName } from '../src/db/entities';
 
 test('names in packages are lower case without spaces', () => {

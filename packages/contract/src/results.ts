@@ -53,31 +53,6 @@ export const uploadResultSchema = z.object({
 });
 export type UploadResult = z.infer<typeof uploadResultSchema>;
 
-export const jobSchema = z.object({
-  id: uuid,
-  kind: z.enum([
-    'simulateRound',
-    'simulatePlate',
-    'simulateReference',
-    'readClip',
-    'checkViews',
-    'build',
-    'importPanorama',
-    'handoff',
-    'measureGlare',
-  ]),
-  subjectId: uuid,
-  state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']),
-  stage: z.string(),
-  progress: z.number(),
-  log: z.array(z.string()),
-  error: z.object({ code: z.string(), message: z.string() }).nullable(),
-  resultId: uuid.nullable(),
-  createdAt: z.string(),
-  finishedAt: z.string().nullable(),
-});
-export type Job = z.infer<typeof jobSchema>;
-
 export const sunSchema = z.object({
   azimuthDeg: z.number(),
   elevationDeg: z.number(),

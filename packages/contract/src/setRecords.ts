@@ -187,3 +187,16 @@ export const planMeasureInput = recordInput(measureFields)
     message: 'A distance is 0 to 10000 m, a bearing 0 to 360 degrees',
   });
 export type PlanMeasure = z.infer<typeof planMeasureSchema>;
+
+/** What a simulated instrument is pointed at. */
+export const simulatedReadingInput = z.object({
+  setupId: uuid,
+  kind: z.enum(Object.keys(READING_KINDS) as [ReadingKind, ...ReadingKind[]]),
+  instrumentId: uuid.nullable(),
+  stationId: uuid.nullable(),
+  takeId: uuid.nullable(),
+  at: instant,
+  lightCondition: z.string().max(40),
+  planeAzimuthDeg: z.number().min(0).max(360).default(0),
+  planeElevationDeg: z.number().min(-90).max(90).default(90),
+});

@@ -25,3 +25,6 @@ export * from './panorama/knownOfBuild';
 export * from './panorama/readLinearPicture';
 export * from './panorama/inspect';
 export * from './panorama/readPanorama';
+export * from './panorama/preview';
+export * from './panorama/floatPicture';
+export * from './panorama/difference';

@@ -1,8 +1,16 @@
 import { useState } from 'react';
 import { Linking, View } from 'react-native';
-import type { Calibration, Handoff, Job, Location, Panorama, Setup, Take } from '@tawny/contract';
-import { apiPath } from '../../data/api';
-import { useCalibration, useHandoffs, useJob, useProductionCode, useTakes, useWrite } from '../../data/queries';
+import type { Calibration, Handoff, Location, Panorama, Setup, Take } from '@tawny/contract';
+import { fileAddress } from '../../data/api';
+import {
+  useCalibration,
+  useHandoffs,
+  useJob,
+  useProductionCode,
+  useTakes,
+  useOperation,
+  stageOf,
+} from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -68,7 +76,7 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   const { palette } = useTheme();
   const [takeId, setTakeId] = useState(takes[0]?.id);
   const job = useJob(setup.id, 'handoff');
-  const build = useWrite<unknown, Job>(() => '/handoffs');
+  const build = useOperation('handoffs.create');
   const busy = job.data?.state === 'queued' || job.data?.state === 'running';
   const parts: { state: StateName; what: string; detail: string }[] = [
     panorama
@@ -141,7 +149,7 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
           />
         </View>
       ) : null}
-      {busy ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
+      {busy ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {job.data?.state === 'failed' ? (
         <Notice state="lost" title="The package was not made" detail={job.data.error?.message} />
       ) : null}
@@ -212,7 +220,7 @@ function History({ handoffs, location }: { handoffs: Handoff[]; location: Locati
               kind="main"
               grow
               title={`Download ${h.fileName}`}
-              onPress={() => void Linking.openURL(apiPath(code, `/handoffs/${h.id}/download`))}
+              onPress={() => void Linking.openURL(fileAddress('handoffs.download', { production: code, id: h.id }))}
             />
           </Row>
         </Panel>

@@ -1,7 +1,8 @@
-import { router, useLocalSearchParams } from 'expo-router';
+import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { apiPath, base64Of, post } from '../../data/api';
+import type { KitImport } from '@tawny/contract';
+import { base64Of, call, fileAddress } from '../../data/api';
 import {
   useBodies,
   useFilters,
@@ -12,7 +13,8 @@ import {
   useProductionCode,
   useProductions,
   useRigs,
-  useWrite,
+  useOperation,
+  useRenew,
 } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
@@ -24,11 +26,6 @@ import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { KitForm } from './KitForm';
 import { KIT, type KitItem, type KitKind } from './kitFields';
-
-interface KitImport {
-  rows: { kind: string; row: number; label: string; faults: { message: string }[] }[];
-  imported: number;
-}
 
 /** Everything that was brought along, by kind. */
 export function KitScreen() {
@@ -119,7 +116,8 @@ function KitExchange() {
   const productions = useProductions();
   const [result, setResult] = useState<KitImport | null>(null);
   const [error, setError] = useState<string | null>(null);
-  const refresh = useWrite<unknown, unknown>(() => '/kit/copy');
+  const renew = useRenew();
+  const refresh = useOperation('kit.copy');
   const others = (productions.data ?? []).filter((p) => p.code !== code);
   const take = async (promise: Promise<KitImport>) => {
     try {
@@ -134,25 +132,22 @@ function KitExchange() {
     if (!file) return;
     const kind = KIT.find((k) => file.name.toLowerCase().includes(k.path))?.path;
     await take(
-      post<KitImport>(code, '/kit/import', {
-        fileName: file.name,
-        kind,
-        contentBase64: await base64Of(file),
-        dryRun: false,
-        acceptRest: true,
+      call('kit.import', {
+        params: { production: code },
+        body: { fileName: file.name, kind, contentBase64: await base64Of(file), dryRun: false, acceptRest: true },
       }),
     );
-    router.setParams({ imported: String(Date.now()) });
+    await renew('kit.import');
   };
   return (
     <Panel title="Kit in and out">
       <Row wrap>
-        <Action title="All kit as JSON" onPress={() => saveFrom(apiPath(code, '/kit/export.json'))} />
+        <Action title="All kit as JSON" onPress={() => saveFrom(fileAddress('kit.export', { production: code }))} />
         {KIT.map((k) => (
           <Action
             key={k.path}
             title={`${k.title} as CSV`}
-            onPress={() => saveFrom(apiPath(code, `/kit/${k.path}.csv`))}
+            onPress={() => saveFrom(fileAddress('kit.csv', { production: code, kind: k.path }))}
           />
         ))}
         <Action title="Import JSON or CSV" onPress={() => void pick()} />

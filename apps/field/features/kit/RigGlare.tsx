@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Job, PanoramaRig } from '@tawny/contract';
+import type { PanoramaRig } from '@tawny/contract';
 import { glarePerSr, glareShare } from '@tawny/core';
-import { uploadParts } from '../../data/api';
-import { useJob, useProductionCode } from '../../data/queries';
+import { upload } from '../../data/api';
+import { useJob, useProductionCode, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
@@ -34,7 +34,12 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
         ...seen.map((file) => ({ field: 'seen', file })),
         ...covered.map((file) => ({ field: 'covered', file })),
       ];
-      await uploadParts<Job>(code, `/rigs/${rig.id}/glare?coverDeg=${coverDeg}`, parts, setSending);
+      await upload(
+        'rigs.measureGlare',
+        { params: { production: code, id: rig.id }, query: { coverDeg } },
+        parts,
+        setSending,
+      );
       await job.refetch();
     } catch (e) {
       setError((e as Error).message);
@@ -93,7 +98,7 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
         </Row>
       ) : null}
       {sending !== null ? <Progress stage="Sending" fraction={sending} /> : null}
-      {working ? <Progress stage={working.stage} fraction={working.progress} /> : null}
+      {working ? <Progress stage={stageOf(working)} fraction={working.progress} /> : null}
       {failure ? (
         <Notice state="lost" title="The glare was not measured" detail={failure} testID="glare-error" />
       ) : null}

@@ -8,6 +8,7 @@ import {
   PROJECTIONS,
   referenceObjectInput,
   type CameraBody,
+  type KitKind as ResourceName,
   type FilterRecord,
   type InstrumentRecord,
   type LensRecord,
@@ -27,8 +28,8 @@ export interface KitItem {
 }
 
 export interface KitKind {
-  /** Path of the API and of the address. */
-  path: string;
+  /** Resource of the API, and path of the address. */
+  path: ResourceName;
   title: string;
   noun: string;
   input: z.ZodType;

@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { Image, Pressable, ScrollView, View } from 'react-native';
 import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
-import type { Clip, Plate } from '@tawny/contract';
-import { ApiError, apiPath, upload } from '../../data/api';
-import { useClips, useJob, usePlates, useProductionCode, useWrite } from '../../data/queries';
+import type { Clip } from '@tawny/contract';
+import { ApiError, fileAddress, upload } from '../../data/api';
+import { useClips, useJob, usePlates, useProductionCode, useOperation, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Brackets } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -27,7 +27,12 @@ export function ClipPanel({ takeId }: { takeId: string }) {
     setError(null);
     setSending(0);
     try {
-      await upload<Clip>(code, `/takes/${takeId}/clips${acceptHoles ? '?acceptHoles=true' : ''}`, files, setSending);
+      await upload(
+        'clips.upload',
+        { params: { production: code, id: takeId }, query: acceptHoles ? { acceptHoles: 'true' } : {} },
+        files,
+        setSending,
+      );
       setWaiting([]);
       await clips.refetch();
     } catch (e) {
@@ -77,7 +82,7 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
   const { palette } = useTheme();
   const [frame, setFrame] = useState(0);
   const job = useJob(clip.stripFrames.length === 0 ? clip.id : undefined, 'readClip');
-  const make = useWrite<{ frame: number }, Plate>(() => `/clips/${clip.id}/plates`);
+  const make = useOperation('clips.plate', { id: clip.id });
   const timecode = (n: number) => {
     if (!clip.startTimecode) return `frame ${n}`;
     const start = parseTimecode(clip.startTimecode, clip.fps);
@@ -92,7 +97,7 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
         size="small"
         tone="quietInk"
       >{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
-      {running ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
+      {running ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {job.data?.error ? (
         <Notice state="lost" title="The filmstrip could not be made" detail={job.data.error.message} />
       ) : null}
@@ -113,7 +118,7 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
             style={{ padding: 3 }}
           >
             <Image
-              source={{ uri: apiPath(code, `/clips/${clip.id}/frames/${n}.jpg`) }}
+              source={{ uri: fileAddress('clips.frame', { production: code, id: clip.id, number: n }) }}
               style={{ width: 128, aspectRatio: clip.widthPx / clip.heightPx }}
               accessibilityLabel={timecode(n)}
             />

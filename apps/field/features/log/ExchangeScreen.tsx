@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ImportResult, ShootDay, Setup } from '@tawny/contract';
-import { ApiError, apiPath, base64Of } from '../../data/api';
-import { useProductionCode, useWrite } from '../../data/queries';
+import { ApiError, base64Of, fileAddress } from '../../data/api';
+import { useProductionCode, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -35,13 +35,14 @@ export function ExchangeScreen() {
 
 function ExportPanel({ day }: { day: ShootDay }) {
   const code = useProductionCode();
-  const save = (name: string) => saveFrom(apiPath(code, `/days/${day.id}/${name}`));
+  const save = (name: 'days.takesCsv' | 'days.takesJson' | 'days.report') =>
+    saveFrom(fileAddress(name, { production: code, id: day.id }));
   return (
     <Panel title={`Day ${day.number}, out`}>
       <Row wrap>
-        <Action title="Takes as CSV" onPress={() => save('takes.csv')} />
-        <Action title="Takes as JSON" onPress={() => save('takes.json')} />
-        <Action title="Camera report (PDF)" onPress={() => save('report.pdf')} />
+        <Action title="Takes as CSV" onPress={() => save('days.takesCsv')} />
+        <Action title="Takes as JSON" onPress={() => save('days.takesJson')} />
+        <Action title="Camera report (PDF)" onPress={() => save('days.report')} />
       </Row>
       <Text size="small" tone="quietInk">
         Every take of every setup of the day, with the sun at that take.
@@ -50,21 +51,12 @@ function ExportPanel({ day }: { day: ShootDay }) {
   );
 }
 
-interface Send {
-  setupId: string;
-  fileName: string;
-  contentBase64: string;
-  mapping?: Record<string, string>;
-  dryRun: boolean;
-  acceptRest?: boolean;
-}
-
 /** Nothing is stored until somebody has seen row by row what would be. */
 function ImportPanel({ setup }: { setup: Setup }) {
   const [file, setFile] = useState<{ name: string; content: string } | null>(null);
   const [preview, setPreview] = useState<ImportResult | null>(null);
   const [done, setDone] = useState<number | null>(null);
-  const send = useWrite<Send, ImportResult>(() => '/takes/import');
+  const send = useOperation('takes.import');
   const look = (name: string, content: string, mapping?: Record<string, string>) =>
     send.mutate(
       { setupId: setup.id, fileName: name, contentBase64: content, mapping, dryRun: true },

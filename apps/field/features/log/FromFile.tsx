@@ -45,7 +45,7 @@ export function FromFile({ take, change, takeId, lenses, bodies }: FromFileProps
     setError(null);
     try {
       setRead(
-        await upload<FileCells>(code, `/takes/read-file${takeId ? `?takeId=${takeId}` : ''}`, [file], () => undefined),
+        await upload('takes.readFile', { params: { production: code }, query: { takeId } }, [file], () => undefined),
       );
     } catch (e) {
       setRead(null);

@@ -1,9 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
-import type { Calibration, Job, Panorama, Plate, Take } from '@tawny/contract';
+import type { Calibration, Panorama, Take } from '@tawny/contract';
 import { upload } from '../../data/api';
-import { useJob, usePlates, useProductionCode, useWrite } from '../../data/queries';
+import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Choice } from '../../ui/Choice';
@@ -31,7 +30,7 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
   const plates = usePlates(takeId);
   const plate = plates.data?.[0];
   const [plateMark, setPlateMark] = useState<StripRect | null>(null);
-  const measure = useWrite<unknown, Calibration>(() => `/panoramas/${panorama.id}/card`);
+  const measure = useOperation('panoramas.card', { id: panorama.id });
   const gain = calibration?.gain ?? null;
   if (takes.length === 0) {
     return (
@@ -156,9 +155,9 @@ function GainResult({ gain }: { gain: NonNullable<Calibration['gain']> }) {
 /** The simulated plate camera, or a frame from a card. */
 function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
   const code = useProductionCode();
-  const client = useQueryClient();
+  const renew = useRenew();
   const job = useJob(takeId, 'simulatePlate');
-  const shoot = useWrite<unknown, Job>(() => `/takes/${takeId}/plates/simulate`);
+  const shoot = useOperation('plates.simulate', { id: takeId });
   const input = useRef<HTMLInputElement>(null);
   const [progress, setProgress] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -167,16 +166,16 @@ function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
     setError(null);
     setProgress(0);
     try {
-      await upload<{ items: Plate[] }>(code, `/takes/${takeId}/plates`, files.slice(0, 1), setProgress);
+      await upload('plates.upload', { params: { production: code, id: takeId } }, files.slice(0, 1), setProgress);
     } catch (e) {
       setError((e as Error).message);
     }
     setProgress(null);
-    await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
+    await renew('plates.upload');
   };
   return (
     <View style={{ gap: SPACE(2) }}>
-      {busy ? <Progress stage={job.data!.stage} fraction={job.data!.progress} /> : null}
+      {busy ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {progress !== null ? <Progress stage="Sending the plate" fraction={progress} /> : null}
       {job.data?.state === 'failed' ? (
         <Notice state="lost" title="The plate was not photographed" detail={job.data.error?.message} />

@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import type { Calibration, Location, Panorama } from '@tawny/contract';
-import { useWrite } from '../../data/queries';
+import { useOperation } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
@@ -20,7 +20,7 @@ export function OrientationCard({
   calibration: Calibration | null;
   location: Location;
 }) {
-  const measure = useWrite<unknown, Calibration>(() => `/panoramas/${panorama.id}/north`);
+  const measure = useOperation('panoramas.north', { id: panorama.id });
   const north = calibration?.north ?? null;
   const { sun } = panorama;
   return (

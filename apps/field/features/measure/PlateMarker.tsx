@@ -1,7 +1,7 @@
 import { useRef, useState, type PointerEvent } from 'react';
 import { Image, View } from 'react-native';
 import type { Plate } from '@tawny/contract';
-import { apiPath } from '../../data/api';
+import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import type { StripRect } from '../../ui/panorama/PanoramaStrip';
 import { useTheme } from '../../ui/theme';
@@ -60,7 +60,7 @@ export function PlateMarker({
         } as object)}
       >
         <Image
-          source={{ uri: apiPath(code, `/plates/${plate.id}/preview.jpg`) }}
+          source={{ uri: fileAddress('plates.preview', { production: code, id: plate.id }) }}
           style={{ width: '100%', height: '100%' }}
           {...({ draggable: false } as object)}
           resizeMode="stretch"

@@ -32,7 +32,7 @@ import {
   useRemove,
   useSave,
   useStations,
-  useWrite,
+  useOperation,
 } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -214,7 +214,7 @@ function NewReading({
   const [source, setSource] = useState<Reading['source']>('entered');
   const [sensorFault, setSensorFault] = useState<string | null>(null);
   const save = useSave<Partial<Reading> & { id: string; version?: number }>('readings');
-  const simulate = useWrite<object, { shown: number }>(() => '/instruments/simulate');
+  const simulate = useOperation('instruments.simulate');
   const fitting = instruments.filter((i) => INSTRUMENT_FOR[kind].includes(i.kind));
   const instrument = fitting.find((i) => i.id === instrumentId) ?? fitting[0];
   const take = takes.find((t) => t.id === tie?.slice(2)) ?? takes[0];

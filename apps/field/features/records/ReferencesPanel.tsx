@@ -9,8 +9,16 @@ import {
   type Setup,
   type Take,
 } from '@tawny/contract';
-import { apiPath, patch, post, upload } from '../../data/api';
-import { useJob, useObjects, useProductionCode, useReferences, useRemove, useWrite } from '../../data/queries';
+import { call, fileAddress, upload } from '../../data/api';
+import {
+  useJob,
+  useObjects,
+  useProductionCode,
+  useReferences,
+  useRemove,
+  useOperation,
+  stageOf,
+} from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -101,7 +109,7 @@ function AddReference({
   const [sending, setSending] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
   const job = useJob(setup.id, 'simulateReference');
-  const simulate = useWrite<{ kind: ReferenceKind; takeId: string }, unknown>(() => '/references/simulate');
+  const simulate = useOperation('references.simulate');
   const take = takes[0];
   const object = objects.data?.find((o) => o.kind === kind);
   const send = async (capture: boolean) => {
@@ -109,16 +117,16 @@ function AddReference({
     if (files.length === 0) return;
     setError(null);
     setSending(0);
-    const query = new URLSearchParams({
+    const query = {
       setupId: setup.id,
       kind,
       lightCondition: setup.lightCondition,
       ...(take && kind !== 'lensGrid' ? { takeId: take.id } : {}),
       ...(object ? { objectId: object.id } : {}),
       ...(kind === 'lensGrid' && (lensId ?? take?.lensId) ? { lensId: lensId ?? take!.lensId } : {}),
-    });
+    };
     try {
-      await upload(code, `/references?${query.toString()}`, files, setSending);
+      await upload('references.upload', { params: { production: code }, query }, files, setSending);
       onAdded();
     } catch (e) {
       setError((e as Error).message);
@@ -159,7 +167,7 @@ function AddReference({
           />
         ) : null}
       </Row>
-      {running ? <Progress stage={running.stage} fraction={running.progress} /> : null}
+      {running ? <Progress stage={stageOf(running)} fraction={running.progress} /> : null}
       {job.data?.error ? (
         <Notice state="lost" title="The simulated camera could not photograph it" detail={job.data.error.message} />
       ) : null}
@@ -198,10 +206,13 @@ function ReferenceCard({
     }
   };
   const compare = () =>
-    guarded(async () => setComparison(await post<Comparison>(code, `/references/${r.id}/compare`, {})));
+    guarded(async () => setComparison(await call('references.compare', { params: { production: code, id: r.id } })));
   const change = (part: Partial<Reference>) =>
     guarded(async () => {
-      await patch(code, `/references/${r.id}`, { ...part, version: r.version });
+      await call('references.change', {
+        params: { production: code, id: r.id },
+        body: { ...part, version: r.version },
+      });
       onChanged();
     });
   if (gone)
@@ -218,7 +229,7 @@ function ReferenceCard({
     <Panel>
       <View style={{ backgroundColor: palette.surround, alignItems: 'center', padding: 8 }}>
         <Image
-          source={{ uri: apiPath(code, `/references/${r.id}/preview.jpg`) }}
+          source={{ uri: fileAddress('references.preview', { production: code, id: r.id }) }}
           accessibilityLabel={`${REFERENCE_KINDS[r.kind]}, ${r.name}`}
           style={{ width: '100%', aspectRatio: r.widthPx / r.heightPx }}
           resizeMode="contain"

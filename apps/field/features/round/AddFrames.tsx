@@ -1,9 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Job, LightRound, RigStatement, Setup, UploadResult } from '@tawny/contract';
-import { patch } from '../../data/api';
-import { useProductionCode, useWrite } from '../../data/queries';
+import type { LightRound, RigStatement, Setup, UploadResult } from '@tawny/contract';
+import { call } from '../../data/api';
+import { useProductionCode, useOperation, useRenew } from '../../data/queries';
 import { sendFrames, type Sending } from '../../data/sendFrames';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -52,7 +51,7 @@ function Simulate({ round, setup }: { round: LightRound; setup: Setup }) {
   const [width, setWidth] = useState('3000');
   const [views, setViews] = useState(6);
   const [frames, setFrames] = useState(7);
-  const shoot = useWrite<unknown, Job>(() => `/rounds/${round.id}/simulate`);
+  const shoot = useOperation('rounds.simulate', { id: round.id });
   return (
     <View style={{ gap: SPACE(3) }}>
       <Text tone="quietInk">
@@ -100,7 +99,7 @@ const PROJECTIONS: { value: RigStatement['projection']; title: string }[] = [
 
 function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean }) {
   const code = useProductionCode();
-  const client = useQueryClient();
+  const renew = useRenew();
   const [rig, setRig] = useState<RigStatement>(
     latlong
       ? { projection: 'latlong', fovDeg: 360, views: 1, ndStops: 0 }
@@ -120,13 +119,16 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
     setProgress({ fraction: 0, waiting: false });
     try {
       // The rig decides the exposures, so it is stated before the frames come.
-      await patch(code, `/rounds/${round.id}`, { rig, version: round.version });
+      await call('rounds.change', {
+        params: { production: code, id: round.id },
+        body: { rig, version: round.version },
+      });
       setResult(await sendFrames(code, round.id, files, setProgress));
     } catch (e) {
       setError((e as Error).message);
     }
     setProgress(null);
-    await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
+    await renew('rounds.addFrames');
   };
   return (
     <View style={{ gap: SPACE(3) }}>

@@ -99,7 +99,9 @@ export function BracketPlanner({ round, setup, location }: { round: LightRound; 
     setError(null);
     setBusy(true);
     try {
-      setFrame(await upload<TestFrameResult>(code, `/rounds/${round.id}/test-frame`, [picked], () => undefined));
+      setFrame(
+        await upload('rounds.testFrame', { params: { production: code, id: round.id } }, [picked], () => undefined),
+      );
     } catch (e) {
       setError((e as Error).message);
     }

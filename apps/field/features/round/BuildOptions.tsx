@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { buildInput, type BuildInput, type Job, type Panorama } from '@tawny/contract';
-import { useWrite } from '../../data/queries';
+import { buildInput, type BuildInput, type Panorama } from '@tawny/contract';
+import { useOperation } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Fold } from '../../ui/Fold';
@@ -44,7 +44,7 @@ export function BuildAction({
     ...(panorama?.options as Partial<BuildInput> | undefined),
     ...(panorama && WIDTHS.some((w) => w.value === String(panorama.widthPx)) ? { widthPx: panorama.widthPx } : {}),
   });
-  const build = useWrite<BuildInput, Job>(() => `/rounds/${roundId}/build`);
+  const build = useOperation('rounds.build', { id: roundId });
   const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
   const chosen = [
     input.ghosts ? 'moving things taken out' : 'moving things kept',

@@ -1,9 +1,8 @@
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Image, View, type GestureResponderEvent } from 'react-native';
-import type { Panorama, PanoramaDifference } from '@tawny/contract';
-import { apiPath, get } from '../../data/api';
-import { useProductionCode } from '../../data/queries';
+import type { Panorama } from '@tawny/contract';
+import { fileAddress } from '../../data/api';
+import { useAnswer, useProductionCode } from '../../data/queries';
 import { Choice } from '../../ui/Choice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
@@ -20,9 +19,9 @@ export function CompareVersions({ panoramas }: { panoramas: readonly Panorama[] 
   const [share, setShare] = useState(0.5);
   const [width, setWidth] = useState(0);
   const other = older.find((p) => p.id === against) ?? older[0];
-  const difference = useQuery({
-    queryKey: [code, '/panoramas', newer.id, 'difference', other.id],
-    queryFn: () => get<PanoramaDifference>(code, `/panoramas/${newer.id}/difference?against=${other.id}`),
+  const difference = useAnswer('panoramas.difference', {
+    params: { id: newer.id },
+    query: { against: other.id },
   });
   const touch = (e: GestureResponderEvent) =>
     setShare(Math.max(0, Math.min(1, e.nativeEvent.locationX / Math.max(1, width))));
@@ -34,7 +33,7 @@ export function CompareVersions({ panoramas }: { panoramas: readonly Panorama[] 
   };
   const picture = (p: Panorama) => (
     <Image
-      source={{ uri: apiPath(code, `/panoramas/${p.id}/preview.jpg`) }}
+      source={{ uri: fileAddress('panoramas.preview', { production: code, id: p.id }) }}
       style={{ width, height: width / 2 }}
       accessibilityLabel={version(p)}
     />

@@ -1,10 +1,9 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Attitude } from '@tawny/core';
 import type { LightRound } from '@tawny/contract';
-import { patch } from '../../data/api';
-import { useProductionCode } from '../../data/queries';
+import { call } from '../../data/api';
+import { useProductionCode, useRenew } from '../../data/queries';
 import { sendFrames } from '../../data/sendFrames';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -120,7 +119,7 @@ interface GuideProps {
 
 function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
   const code = useProductionCode();
-  const client = useQueryClient();
+  const renew = useRenew();
   const [look, setLook] = useState<Attitude | null>(sensed ? null : { headingDeg: 0, tiltDeg: 0, rollDeg: 0 });
   const [sensorError, setSensorError] = useState<string | null>(null);
   const [shots, setShots] = useState<{ aim: number; files: File[] }[]>([]);
@@ -171,14 +170,17 @@ function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
         rows: rows.map((r) => ({ ...r })),
         ndStops: 0,
       };
-      await patch(code, `/rounds/${round.id}`, { rig, version: round.version });
+      await call('rounds.change', {
+        params: { production: code, id: round.id },
+        body: { rig, version: round.version },
+      });
       await sendFrames(
         code,
         round.id,
         [...shots].sort((a, b) => a.aim - b.aim).flatMap((s) => s.files),
         () => undefined,
       );
-      await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
+      await renew('rounds.addFrames');
     } catch (e) {
       setError((e as Error).message);
       setBusy(false);

@@ -1,9 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Job, LightRound } from '@tawny/contract';
+import type { LightRound } from '@tawny/contract';
 import { upload } from '../../data/api';
-import { useProductionCode } from '../../data/queries';
+import { useProductionCode, useRenew } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -18,7 +17,7 @@ type Lie = 'usual' | 'mirrored' | 'upsideDown';
 /** A panorama that was made elsewhere, with the same checks as one that is built here. */
 export function ImportPanorama({ round }: { round: LightRound }) {
   const code = useProductionCode();
-  const client = useQueryClient();
+  const renew = useRenew();
   const [lie, setLie] = useState<Lie>('usual');
   const [progress, setProgress] = useState<number | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -27,9 +26,12 @@ export function ImportPanorama({ round }: { round: LightRound }) {
     setError(null);
     setProgress(0);
     try {
-      await upload<Job>(
-        code,
-        `/rounds/${round.id}/panoramas?mirrored=${lie === 'mirrored'}&upsideDown=${lie === 'upsideDown'}`,
+      await upload(
+        'rounds.importPanorama',
+        {
+          params: { production: code, id: round.id },
+          query: { mirrored: String(lie === 'mirrored'), upsideDown: String(lie === 'upsideDown') },
+        },
         [file],
         setProgress,
       );
@@ -37,7 +39,7 @@ export function ImportPanorama({ round }: { round: LightRound }) {
       setError((e as Error).message);
     }
     setProgress(null);
-    await client.invalidateQueries({ predicate: (q) => q.queryKey[0] === code });
+    await renew('rounds.importPanorama');
   };
   return (
     <View style={{ gap: SPACE(3) }}>

@@ -1,10 +1,17 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams, router } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
-import { post } from '../../data/api';
-import { useCalibration, useGrouping, useJob, usePanoramas, useProductionCode, useRound } from '../../data/queries';
+import {
+  useCalibration,
+  useGrouping,
+  useJob,
+  useOperation,
+  usePanoramas,
+  useProductionCode,
+  useRound,
+  stageOf,
+} from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -117,12 +124,7 @@ const JOB_WORDS: Partial<Record<Job['kind'], { doing: string; failed: string }>>
 };
 
 function JobPanel({ job }: { job: Job }) {
-  const code = useProductionCode();
-  const client = useQueryClient();
-  const cancel = async () => {
-    await post(code, `/jobs/${job.id}/cancel`, {});
-    await client.invalidateQueries({ queryKey: [code, 'jobs', job.subjectId] });
-  };
+  const cancel = useOperation('jobs.cancel', { id: job.id });
   if (job.state === 'failed') {
     return (
       <Notice
@@ -137,7 +139,7 @@ function JobPanel({ job }: { job: Job }) {
     return <Notice state="open" title="Cancelled" detail="Nothing was kept of it; the frames are as they were." />;
   return (
     <Panel title={JOB_WORDS[job.kind]?.doing ?? 'Working'}>
-      <Progress stage={job.stage} fraction={job.progress} onCancel={() => void cancel()} />
+      <Progress stage={stageOf(job)} fraction={job.progress} onCancel={() => cancel.mutate({})} />
       {job.log.slice(-4).map((line, i) => (
         <Text key={i} size="small" tone="quietInk">
           {line}

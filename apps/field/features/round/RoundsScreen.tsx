@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { sunPosition } from '@tawny/core';
 import type { LightRound, Location, Setup, Station } from '@tawny/contract';
-import { useAllRounds, useProductionCode, useStations, useWrite } from '../../data/queries';
+import { useAllRounds, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock, clockShort } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -115,7 +115,7 @@ function StartRound({
   const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
   const [condition, setCondition] = useState(setup.lightCondition);
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
-  const start = useWrite<unknown, LightRound>(() => '/rounds');
+  const start = useOperation('rounds.create');
   const sun = sunPosition(location, at);
   const move = (minutes: number) => setAt((t) => new Date(t.getTime() + minutes * 60000));
   const submit = () =>
@@ -163,7 +163,7 @@ function StartRound({
 function NewStation({ setup, count }: { setup: Setup; count: number }) {
   const [open, setOpen] = useState(count === 0);
   const [place, setPlace] = useState({ eastM: 0, northM: 0, heightM: 1.62 });
-  const make = useWrite<unknown, Station>(() => '/stations');
+  const make = useOperation('stations.create');
   if (!open) {
     return (
       <Row>

@@ -1,7 +1,6 @@
 import piexif from 'piexifjs';
 import type { Attitude } from '@tawny/core';
-import type { PhoneFrame } from '@tawny/contract';
-import { post } from '../../data/api';
+import { call } from '../../data/api';
 
 /** A picture with what is known of it. */
 export interface Shot {
@@ -98,12 +97,9 @@ export function openSimulatedCamera(
     shutters: holdsExposure ? { fastestS: 1 / 16000, slowestS: 1 / 8 } : null,
     stream: null,
     async photograph({ headingDeg, tiltDeg, rollDeg }, shutterS) {
-      const frame = await post<PhoneFrame>(code, `/rounds/${roundId}/phone-frame`, {
-        headingDeg,
-        tiltDeg,
-        rollDeg,
-        fovDeg,
-        shutterS,
+      const frame = await call('rounds.phoneFrame', {
+        params: { production: code, id: roundId },
+        body: { headingDeg, tiltDeg, rollDeg, fovDeg, shutterS },
       });
       const bytes = Uint8Array.from(atob(frame.jpegBase64), (c) => c.charCodeAt(0));
       return {

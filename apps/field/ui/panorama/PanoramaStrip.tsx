@@ -3,7 +3,7 @@ import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
 import { wrap360 } from '@tawny/core';
-import { apiPath } from '../../data/api';
+import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
 import { Choice } from '../Choice';
@@ -79,7 +79,7 @@ export function PanoramaStrip({
     staleTime: Infinity,
     gcTime: 60000,
     queryFn: async () => {
-      const response = await fetch(apiPath(code, `/panoramas/${panorama.id}/float`));
+      const response = await fetch(fileAddress('panoramas.float', { production: code, id: panorama.id }));
       if (!response.ok) throw new Error(`The panorama picture could not be read (${response.status})`);
       const parsed = parseFloatPicture(await response.arrayBuffer());
       return { picture: parsed, typical: typicalLuminance(parsed) };
@@ -153,7 +153,7 @@ export function PanoramaStrip({
     staleTime: Infinity,
     gcTime: 60000,
     queryFn: async () => {
-      const response = await fetch(apiPath(code, `/panoramas/${panorama.id}/measure.png`));
+      const response = await fetch(fileAddress('panoramas.measure', { production: code, id: panorama.id }));
       if (!response.ok) throw new Error(`The mask could not be read (${response.status})`);
       return createImageBitmap(await response.blob(), {
         colorSpaceConversion: 'none',

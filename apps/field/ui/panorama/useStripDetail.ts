@@ -1,6 +1,6 @@
 import { useEffect, type RefObject } from 'react';
 import { PANORAMA_TILE, type Panorama } from '@tawny/contract';
-import { apiPath } from '../../data/api';
+import { fileAddress } from '../../data/api';
 import { parseFloatPicture } from './floatPicture';
 import type { StripRenderer } from './stripRenderer';
 import { tilesInView, type StripView } from './stripView';
@@ -49,7 +49,10 @@ export function useStripDetail({
       );
       if (missing.length > AT_ONCE) return;
       for (const tile of missing) {
-        fetch(apiPath(code, `/panoramas/${panorama.id}/tiles/${tile.column}/${tile.row}`), { signal: abort.signal })
+        fetch(
+          fileAddress('panoramas.tile', { production: code, id: panorama.id, column: tile.column, row: tile.row }),
+          { signal: abort.signal },
+        )
           .then(async (response) => {
             if (!response.ok) throw new Error(`the server answered ${response.status}`);
             renderer.current?.loadTile(tile, columns, rows, parseFloatPicture(await response.arrayBuffer()));

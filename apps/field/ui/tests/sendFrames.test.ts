@@ -1,5 +1,5 @@
 import { createHash, webcrypto } from 'node:crypto';
-import type { UploadResult } from '@tawny/contract';
+import type { Frame, UploadResult } from '@tawny/contract';
 import { sendFrames, type Sending } from '../../data/sendFrames';
 
 /** A server and a connection, as the browser sees them: `fetch` for questions, `XMLHttpRequest` for files. */
@@ -19,6 +19,26 @@ class Stage {
 }
 
 const hashOf = (text: string) => createHash('sha256').update(text).digest('hex');
+
+/** A frame as the server answers with it. */
+const frame = (name: string, hash: string): Frame => ({
+  id: webcrypto.randomUUID(),
+  roundId: webcrypto.randomUUID(),
+  name,
+  hash,
+  widthPx: 6,
+  heightPx: 4,
+  bits: 8,
+  shutterS: 0.01,
+  fNumber: 8,
+  iso: 100,
+  exposure: 0.1,
+  takenAt: null,
+  look: null,
+  headingDeg: null,
+  tiltDeg: null,
+  rollDeg: null,
+});
 
 /** A file as far as sending asks of it. */
 const file = (name: string, text = name) =>
@@ -49,18 +69,6 @@ function open(stage: Stage, secure = true): void {
       this.parts.push({ name, text: part.text });
     }
   } as never;
-  globalThis.Response = class {
-    readonly ok: boolean;
-    readonly status: number;
-    constructor(
-      private readonly body: string,
-      { status }: { status: number },
-    ) {
-      this.status = status;
-      this.ok = status < 400;
-    }
-    text = async () => this.body;
-  } as never;
   globalThis.XMLHttpRequest = class {
     upload: { onprogress?: (e: { lengthComputable: boolean; loaded: number; total: number }) => void } = {};
     onload?: () => void;
@@ -76,7 +84,7 @@ function open(stage: Stage, secure = true): void {
         if (fate === 'breaks') return this.onerror?.();
         const known = stage.there.has(hashOf(part.text));
         const answer: UploadResult = {
-          accepted: known ? [] : [{ id: part.name, name: part.name } as never],
+          accepted: known ? [] : [frame(part.name, hashOf(part.text))],
           duplicates: known ? [part.name] : [],
           problems: [],
         };

@@ -9,7 +9,7 @@ const STRIP = 12;
 const WIDTH = 320;
 
 /** Makes the filmstrip of a clip: a dozen frames from its first to its last. */
-export const readClipJob: JobHandler = async ({ db, files, job, control }) => {
+export const readClipJob: JobHandler<'readClip'> = async ({ db, files, job, control }) => {
   const { productionId } = job;
   const clip = await db.getRepository(Clips).findOneByOrFail({ productionId, id: job.subjectId });
   const count = Math.min(STRIP, clip.frames);
@@ -18,27 +18,30 @@ export const readClipJob: JobHandler = async ({ db, files, job, control }) => {
       Array.from({ length: count }, (_, i) => (count === 1 ? 0 : Math.round((i * (clip.frames - 1)) / (count - 1)))),
     ),
   ];
-  const kept: number[] = [];
+  const known = await db.getRepository(ClipFrames).findBy({ clipId: clip.id });
+  const previews: { number: number; previewHash: string }[] = [];
   for (const number of numbers) {
     throwIfCancelled(control);
-    const there = await db.getRepository(ClipFrames).findOneBy({ clipId: clip.id, number });
-    const source = there?.hash
-      ? await files.read(there.hash)
-      : await videoFrame(files.localPath(clip.hash!), clip.name, number, clip.fps, WIDTH);
-    const previewHash = await files.put(
-      await sharp(source).rotate().resize({ width: WIDTH }).toColourspace('srgb').jpeg({ quality: 80 }).toBuffer(),
-    );
-    if (there) await db.getRepository(ClipFrames).update({ id: there.id }, { previewHash });
-    else
-      await db
-        .getRepository(ClipFrames)
-        .insert({ id: randomUUID(), productionId, clipId: clip.id, number, hash: null, previewHash } as never);
-    kept.push(number);
+    const stored = known.find((f) => f.number === number)?.hash;
+    const source = stored
+      ? await files.read(stored)
+      : await files.withLocalFiles([clip.hash!], ([path]) => videoFrame(path, clip.name, number, clip.fps, WIDTH));
+    const jpeg = sharp(source).rotate().resize({ width: WIDTH }).toColourspace('srgb').jpeg({ quality: 80 });
+    previews.push({ number, previewHash: await files.put(await jpeg.toBuffer()) });
     control.onProgress?.({
-      stage: `Frame ${kept.length} of ${numbers.length} on the filmstrip`,
-      fraction: kept.length / numbers.length,
+      stage: `Frame ${previews.length} of ${numbers.length} of the clip`,
+      fraction: previews.length / numbers.length,
     });
   }
-  await db.getRepository(Clips).update({ id: clip.id }, { stripFrames: kept } as never);
-  return clip.id;
+  return async (tx) => {
+    for (const { number, previewHash } of previews) {
+      await tx.query(
+        `INSERT INTO clip_frames (id, production_id, clip_id, number, hash, preview_hash) VALUES ($1, $2, $3, $4, NULL, $5)
+         ON CONFLICT (clip_id, number) DO UPDATE SET preview_hash = excluded.preview_hash`,
+        [randomUUID(), productionId, clip.id, number, previewHash],
+      );
+    }
+    await tx.getRepository(Clips).update({ id: clip.id }, { stripFrames: previews.map((p) => p.number) } as never);
+    return clip.id;
+  };
 };

@@ -1,4 +1,5 @@
 import { DataSource } from 'typeorm';
+import type { EntityManager } from 'typeorm';
 import { ENTITIES } from './entities';
 import { FirstSlice1700000000001 } from './migrations/0001-first-slice';
 import { TheLog1700000000002 } from './migrations/0002-the-log';
@@ -6,6 +7,11 @@ import { CheckSheets1700000000003 } from './migrations/0003-check-sheets';
 import { HoldUp1700000000004 } from './migrations/0004-hold-up';
 import { MovedThings1700000000005 } from './migrations/0005-moved-things';
 import { LevelKnown1700000000006 } from './migrations/0006-level-known';
+import { Leases1700000000007 } from './migrations/0007-leases';
+
+export type Db = DataSource;
+/** The database, or a transaction on it. */
+export type Queries = Pick<EntityManager, 'getRepository' | 'query'>;
 
 /** Connects and brings the schema up to date; a lock lets several processes start at once. */
 export async function openDatabase(url: string): Promise<DataSource> {
@@ -20,6 +26,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
       HoldUp1700000000004,
       MovedThings1700000000005,
       LevelKnown1700000000006,
+      Leases1700000000007,
     ],
     synchronize: false,
     logging: false,

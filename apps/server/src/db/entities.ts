@@ -408,7 +408,13 @@ export const Handoffs = table<Handoff>('handoffs', {
   files: 'jsonb',
   missing: 'jsonb',
 });
-export type StoredJob = Job & { input: unknown; heartbeatAt: string | null; cancelRequested: boolean };
+export type StoredJob = Omit<Job, 'ahead'> & {
+  input: unknown;
+  worker: string | null;
+  leaseUntil: string | null;
+  background: boolean;
+  cancelRequested: boolean;
+};
 export const Jobs = table<StoredJob>(
   'jobs',
   {
@@ -422,7 +428,10 @@ export const Jobs = table<StoredJob>(
     resultId: 'uuid?',
     finishedAt: 'timestamptz?',
     input: 'jsonb',
-    heartbeatAt: 'timestamptz?',
+    worker: 'text?',
+    leaseUntil: 'timestamptz?',
+    attempt: 'integer',
+    background: 'boolean',
     cancelRequested: 'boolean',
   },
   { versioned: false },

@@ -1,21 +1,17 @@
 import { randomUUID } from 'node:crypto';
-import type {
-  Gap,
-  Job,
-  LampRecord,
-  LightRound,
-  Need,
-  Panorama,
-  ReferenceKind,
-  Setup,
-  SetupGaps,
-  Station,
-  Take,
+import {
+  createClient,
+  type Answered,
+  type Asked,
+  type Gap,
+  type Job,
+  type Need,
+  type OperationName,
+  type ReferenceKind,
+  type Setup,
+  type Station,
+  type Take,
 } from '@tawny/contract';
-
-interface List<T> {
-  items: T[];
-}
 
 export interface DayOptions {
   views: number;
@@ -39,29 +35,31 @@ const PHOTOGRAPHED: readonly string[] = [
   'setPhoto',
 ] satisfies (Need & ReferenceKind)[];
 
-/** Talks to a running server as the interface does. */
-class Desk {
-  constructor(private readonly base: string) {}
+type Called<N extends OperationName> = Omit<Asked<N>, 'params'> & { id?: string };
 
-  async call<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const response = await fetch(`${this.base}/api/v1/productions/HERN${path}`, {
-      method,
-      headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    });
-    const text = await response.text();
-    if (!response.ok) throw new Error(`${method} ${path}: ${response.status} ${text.slice(0, 300)}`);
-    return JSON.parse(text) as T;
+/** Talks to a running server as the interface does, and lets everybody else go first. */
+class Desk {
+  private readonly send;
+
+  constructor(base: string) {
+    this.send = createClient(async ({ method, url, headers, body }) => {
+      const response = await fetch(`${base}${url}`, {
+        method,
+        headers: { ...headers, 'Tawny-Background': 'yes' },
+        body,
+      });
+      return { status: response.status, text: await response.text() };
+    }, randomUUID);
   }
 
-  list<T>(path: string): Promise<T[]> {
-    return this.call<List<T>>('GET', path).then((r) => r.items);
+  call<N extends OperationName>(name: N, { id, ...asked }: Called<N>): Promise<Answered<N>> {
+    return this.send(name, { ...asked, params: { production: 'HERN', ...(id ? { id } : {}) } } as unknown as Asked<N>);
   }
 
   /** Waits for a job and gives what it made. @throws Error with the job's own words when it failed */
   async done(job: Job): Promise<string | null> {
     for (;;) {
-      const now = await this.call<Job>('GET', `/jobs/${job.id}`);
+      const now = await this.call('jobs.get', { id: job.id });
       if (now.state === 'done') return now.resultId;
       if (now.state !== 'queued' && now.state !== 'running')
         throw new Error(`${now.kind} ${now.state}: ${now.error?.message ?? ''}`);
@@ -77,11 +75,11 @@ class Desk {
 export async function logDay(base: string, say: (line: string) => void, options: DayOptions = FULL): Promise<Gap[]> {
   const desk = new Desk(base);
   // Only the day's own setups: what people added is theirs.
-  const setups = (await desk.list<Setup>('/setups')).filter((s) => SLATES.includes(s.slate));
+  const setups = (await desk.call('setups.list', {})).items.filter((s) => SLATES.includes(s.slate));
   await logTakes(desk, setups);
   const tried = new Set<string>();
   for (;;) {
-    const gaps = (await desk.list<SetupGaps>('/gaps'))
+    const gaps = (await desk.call('gaps.list', {})).items
       .filter((g) => setups.some((s) => s.id === g.setupId))
       .flatMap((g) => g.gaps);
     const next = gaps.find((g) => !LEFT_OPEN.includes(g.rule) && !tried.has(`${g.setupId} ${g.rule} ${g.what}`));
@@ -95,17 +93,21 @@ export async function logDay(base: string, say: (line: string) => void, options:
 
 /** Takes in the light conditions that have none yet, copied from a take as a second camera assistant would. */
 async function logTakes(desk: Desk, setups: readonly Setup[]): Promise<void> {
-  const takes = (await Promise.all(setups.map((s) => desk.list<Take>(`/takes?setupId=${s.id}`)))).flat();
+  const takes = (
+    await Promise.all(setups.map(async (s) => (await desk.call('takes.list', { query: { setupId: s.id } })).items))
+  ).flat();
   const copy = async (setup: Setup, model: Take, change: Partial<Take>) => {
     const { version: _v, createdAt: _c, updatedAt: _u, ...fields } = model;
-    await desk.call('POST', '/takes', {
-      ...fields,
-      id: randomUUID(),
-      setupId: setup.id,
-      fromFile: {},
-      timecodeIn: null,
-      timecodeOut: null,
-      ...change,
+    await desk.call('takes.create', {
+      body: {
+        ...fields,
+        id: randomUUID(),
+        setupId: setup.id,
+        fromFile: {},
+        timecodeIn: null,
+        timecodeOut: null,
+        ...change,
+      },
     });
   };
   for (const setup of setups) {
@@ -141,13 +143,17 @@ async function logTakes(desk: Desk, setups: readonly Setup[]): Promise<void> {
 
 /** Does what a gap asks for. */
 async function close(desk: Desk, setup: Setup, gap: Gap, options: DayOptions): Promise<void> {
-  const takes = (await desk.list<Take>(`/takes?setupId=${setup.id}`)).sort((a, b) => a.shotAt.localeCompare(b.shotAt));
+  const takes = (await desk.call('takes.list', { query: { setupId: setup.id } })).items.sort((a, b) =>
+    a.shotAt.localeCompare(b.shotAt),
+  );
   const named = takes.filter((t) => gap.what.includes(`"${t.lightCondition || setup.lightCondition}"`));
   const take = named[named.length - 1] ?? takes[takes.length - 1];
   if (PHOTOGRAPHED.includes(gap.rule)) {
     const byLens = gap.rule === 'lensGrid' ? takes.find((t) => gap.action.path.includes(t.lensId)) : undefined;
     await desk.done(
-      await desk.call<Job>('POST', '/references/simulate', { kind: gap.rule, takeId: (byLens ?? take).id }),
+      await desk.call('references.simulate', {
+        body: { kind: gap.rule as ReferenceKind, takeId: (byLens ?? take).id },
+      }),
     );
   } else if (gap.rule === 'round' || gap.rule === 'staleRound') {
     await shootRound(desk, setup, take, options);
@@ -155,62 +161,70 @@ async function close(desk: Desk, setup: Setup, gap: Gap, options: DayOptions): P
     await finishRounds(desk, setup, options);
   } else if (gap.rule === 'luxReading') {
     const station = await stationOf(desk, setup);
-    const meter = (await desk.list<{ id: string; kind: string; receptor: string | null }>('/instruments')).find(
-      (i) => i.kind === 'luxMeter',
-    )!;
+    const meter = (await desk.call('instruments.list', {})).items.find((i) => i.kind === 'luxMeter')!;
     const lightCondition = take.lightCondition || setup.lightCondition;
-    const { shown } = await desk.call<{ shown: number }>('POST', '/instruments/simulate', {
-      setupId: setup.id,
-      kind: 'lux',
-      instrumentId: meter.id,
-      stationId: station.id,
-      takeId: null,
-      at: take.shotAt,
-      lightCondition,
+    const { shown } = await desk.call('instruments.simulate', {
+      body: {
+        setupId: setup.id,
+        kind: 'lux',
+        instrumentId: meter.id,
+        stationId: station.id,
+        takeId: null,
+        at: take.shotAt,
+        lightCondition,
+      },
     });
-    await desk.call('POST', '/readings', {
-      id: randomUUID(),
-      setupId: setup.id,
-      stationId: station.id,
-      kind: 'lux',
-      shown,
-      instrumentId: meter.id,
-      receptor: 'flat',
-      planeAzimuthDeg: 0,
-      planeElevationDeg: 90,
-      lightCondition,
-      takenAt: take.shotAt,
-      source: 'simulated',
-      notes: '',
+    await desk.call('readings.create', {
+      body: {
+        id: randomUUID(),
+        setupId: setup.id,
+        stationId: station.id,
+        kind: 'lux',
+        shown,
+        instrumentId: meter.id,
+        receptor: 'flat',
+        planeAzimuthDeg: 0,
+        planeElevationDeg: 90,
+        lightCondition,
+        takenAt: take.shotAt,
+        source: 'simulated',
+        notes: '',
+      },
     });
   } else if (gap.rule === 'zoomFocal') {
     // The stand-in's barrel tells the truth: what was read off it is what a measurement gives.
     for (const t of takes)
-      if (!t.focalMeasured) await desk.call('PATCH', `/takes/${t.id}`, { version: t.version, focalMeasured: true });
+      if (!t.focalMeasured)
+        await desk.call('takes.change', { id: t.id, body: { version: t.version, focalMeasured: true } });
   } else if (gap.rule === 'lampPositions') {
-    for (const lamp of await desk.list<LampRecord>(`/lamps?setupId=${setup.id}`)) {
+    for (const lamp of (await desk.call('lamps.list', { query: { setupId: setup.id } })).items) {
       if (lamp.eastM === null || lamp.northM === null || lamp.heightM === null)
-        await desk.call('PATCH', `/lamps/${lamp.id}`, {
-          version: lamp.version,
-          eastM: lamp.eastM ?? -2.2,
-          northM: lamp.northM ?? 1.4,
-          heightM: lamp.heightM ?? 2.1,
+        await desk.call('lamps.change', {
+          id: lamp.id,
+          body: {
+            version: lamp.version,
+            eastM: lamp.eastM ?? -2.2,
+            northM: lamp.northM ?? 1.4,
+            heightM: lamp.heightM ?? 2.1,
+          },
         });
     }
   }
 }
 
 async function stationOf(desk: Desk, setup: Setup): Promise<Station> {
-  const [station] = await desk.list<Station>(`/stations?setupId=${setup.id}`);
+  const [station] = (await desk.call('stations.list', { query: { setupId: setup.id } })).items;
   return (
     station ??
-    desk.call<Station>('POST', '/stations', {
-      id: randomUUID(),
-      setupId: setup.id,
-      name: 'Station 1',
-      eastM: 2.5,
-      northM: -1.5,
-      heightM: 1.6,
+    desk.call('stations.create', {
+      body: {
+        id: randomUUID(),
+        setupId: setup.id,
+        name: 'Station 1',
+        eastM: 2.5,
+        northM: -1.5,
+        heightM: 1.6,
+      },
     })
   );
 }
@@ -222,29 +236,31 @@ async function shootRound(
   { views, frames, framePx, panoramaPx }: DayOptions,
 ): Promise<void> {
   const station = await stationOf(desk, setup);
-  const before = await desk.list<LightRound>(`/rounds?stationId=${station.id}`);
-  const round = await desk.call<LightRound>('POST', '/rounds', {
-    id: randomUUID(),
-    stationId: station.id,
-    name: `Round ${before.length + 1}`,
-    lightCondition: take.lightCondition || setup.lightCondition,
-    shotAt: take.shotAt,
-    rig: RIG,
+  const before = (await desk.call('rounds.list', { query: { stationId: station.id } })).items;
+  const round = await desk.call('rounds.create', {
+    body: {
+      id: randomUUID(),
+      stationId: station.id,
+      name: `Round ${before.length + 1}`,
+      lightCondition: take.lightCondition || setup.lightCondition,
+      shotAt: take.shotAt,
+      rig: RIG,
+    },
   });
   await desk.done(
-    await desk.call<Job>('POST', `/rounds/${round.id}/simulate`, { views, frames, stepEv: 8 / 3, widthPx: framePx }),
+    await desk.call('rounds.simulate', { id: round.id, body: { views, frames, stepEv: 8 / 3, widthPx: framePx } }),
   );
-  await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/build`, { widthPx: panoramaPx }));
+  await desk.done(await desk.call('rounds.build', { id: round.id, body: { widthPx: panoramaPx } }));
 }
 
 /** Builds what is not built and measures north where the sun can tell it. */
 async function finishRounds(desk: Desk, setup: Setup, { panoramaPx }: DayOptions): Promise<void> {
-  for (const station of await desk.list<Station>(`/stations?setupId=${setup.id}`)) {
-    for (const round of await desk.list<LightRound>(`/rounds?stationId=${station.id}`)) {
-      const panoramas = await desk.list<Panorama>(`/panoramas?roundId=${round.id}`);
+  for (const station of (await desk.call('stations.list', { query: { setupId: setup.id } })).items) {
+    for (const round of (await desk.call('rounds.list', { query: { stationId: station.id } })).items) {
+      const panoramas = (await desk.call('panoramas.list', { query: { roundId: round.id } })).items;
       if (panoramas.length === 0)
-        await desk.done(await desk.call<Job>('POST', `/rounds/${round.id}/build`, { widthPx: panoramaPx }));
-      else if (panoramas[0].sun) await desk.call('POST', `/panoramas/${panoramas[0].id}/north`, {});
+        await desk.done(await desk.call('rounds.build', { id: round.id, body: { widthPx: panoramaPx } }));
+      else if (panoramas[0].sun) await desk.call('panoramas.north', { id: panoramas[0].id, body: {} });
     }
   }
 }

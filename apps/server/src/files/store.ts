@@ -14,8 +14,8 @@ export interface FileStore {
   /** Lets somebody write a file at a place of waiting and stores it; nothing is stored when that fails. */
   make(write: (path: string) => Promise<void>): Promise<string>;
   read(hash: string): Promise<Buffer>;
-  /** A local path for reading with tools that want one. */
-  localPath(hash: string): string;
+  /** Lends files at local paths, for as long as the use lasts, to tools that want paths. */
+  withLocalFiles<T>(hashes: readonly string[], use: (paths: string[]) => Promise<T>): Promise<T>;
   stream(hash: string): Readable;
   size(hash: string): Promise<number>;
   /** A folder for work that may be taken up again under the same name; whoever uses it clears it. */
@@ -34,7 +34,11 @@ export interface Received {
 export class FolderStore implements FileStore {
   constructor(private readonly folder: string) {}
 
-  localPath(hash: string): string {
+  async withLocalFiles<T>(hashes: readonly string[], use: (paths: string[]) => Promise<T>): Promise<T> {
+    return use(hashes.map((h) => this.pathOf(h)));
+  }
+
+  private pathOf(hash: string): string {
     if (!/^[0-9a-f]{64}$/.test(hash)) throw new Error(`not a file hash: ${hash}`);
     return path.join(this.folder, hash.slice(0, 2), hash);
   }
@@ -90,11 +94,11 @@ export class FolderStore implements FileStore {
   }
 
   async read(hash: string): Promise<Buffer> {
-    return fs.readFile(this.localPath(hash));
+    return fs.readFile(this.pathOf(hash));
   }
 
   stream(hash: string): Readable {
-    return createReadStream(this.localPath(hash));
+    return createReadStream(this.pathOf(hash));
   }
 
   workFolder(name: string): string {
@@ -102,7 +106,7 @@ export class FolderStore implements FileStore {
   }
 
   async size(hash: string): Promise<number> {
-    return (await fs.stat(this.localPath(hash))).size;
+    return (await fs.stat(this.pathOf(hash))).size;
   }
 
   private async waitingPath(): Promise<string> {
@@ -112,7 +116,7 @@ export class FolderStore implements FileStore {
   }
 
   private async move(waiting: string, hash: string): Promise<void> {
-    const target = this.localPath(hash);
+    const target = this.pathOf(hash);
     await fs.mkdir(path.dirname(target), { recursive: true });
     await fs.rename(waiting, target);
   }

@@ -13,10 +13,9 @@ import {
   WORKING_SPACES,
   type RgbImage,
 } from '@tawny/core';
-import { handoffInput } from '@tawny/contract';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
-import { latestCalibration, originOf } from '../calibrations/routes';
+import { latestCalibration, originOf } from '../calibrations/latest';
 import {
   Bodies,
   EyeLines,
@@ -30,12 +29,12 @@ import {
 } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
-import { setPlace } from '../rounds/simulateJob';
+import { setPlace } from '../records/place';
 import { missingParts } from './missing';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
-import { takesCsv } from './takesCsv';
+import { takesCsv } from '../takes/takesCsv';
 import { zipFiles } from './zip';
 
 const TOOL = { name: 'Tawny Sunset', version: '0.1.0' };
@@ -43,9 +42,9 @@ const TOOL = { name: 'Tawny Sunset', version: '0.1.0' };
 const round3 = (v: number) => Number(v.toFixed(6));
 
 /** Builds the numbered package of a setup: everything is computed first, then stored, then recorded. */
-export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
+export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, control }) => {
   const { productionId } = job;
-  const input = handoffInput.parse(job.input);
+  const { input } = job;
   const report = (stage: string, fraction: number) => {
     throwIfCancelled(control);
     control.onProgress?.({ stage, fraction });
@@ -66,7 +65,7 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
     db.getRepository(Lenses).findBy({ productionId }),
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
-  const number = (await db.getRepository(Handoffs).countBy({ productionId, setupId: setup.id })) + 1;
+  const { number } = input;
   const name = (kind: string) => packageName(production.code, setup.name, station.name, kind, number);
 
   report('Turning and scaling the panorama', 0.1);
@@ -207,19 +206,21 @@ export const handoffJob: JobHandler = async ({ db, files, job, control }) => {
   const zip = await zipFiles(all, files, at);
   throwIfCancelled(control);
   await zip.keep();
-  await db.getRepository(Handoffs).insert({
-    id: input.id,
-    productionId,
-    setupId: setup.id,
-    panoramaId: panorama.id,
-    takeId: take.id,
-    number,
-    fileName: `${name('package')}.zip`,
-    sizeBytes: zip.size,
-    hash: zip.hash,
-    files: all.map((e) => ({ path: e.path, sizeBytes: e.bytes.length })),
-    missing,
-    version: 1,
-  } as never);
-  return input.id;
+  return async (tx) => {
+    await tx.getRepository(Handoffs).insert({
+      id: input.id,
+      productionId,
+      setupId: setup.id,
+      panoramaId: panorama.id,
+      takeId: take.id,
+      number,
+      fileName: `${name('package')}.zip`,
+      sizeBytes: zip.size,
+      hash: zip.hash,
+      files: all.map((e) => ({ path: e.path, sizeBytes: e.bytes.length })),
+      missing,
+      version: 1,
+    } as never);
+    return input.id;
+  };
 };

@@ -1,105 +1,134 @@
-import type { DataSource } from 'typeorm';
+import type { EntityManager } from 'typeorm';
 import type { Logger } from 'pino';
-import type PgBoss from 'pg-boss';
 import { Cancelled, type RunControl } from '@tawny/pipeline';
-import type { Job } from '@tawny/contract';
-import { Jobs, type Owned, type StoredJob } from '../db/entities';
+import { JOB_KINDS, type JobInput, type JobKind } from '@tawny/contract';
+import type { Db } from '../db/dataSource';
 import type { FileStore } from '../files/store';
 import { toProblem } from '../problems';
-import { QUEUE } from './queue';
+import { beat, claim, LeaseLost, publish, release, settle, type HeldJob } from './lease';
 
-export interface JobContext {
-  db: DataSource;
+export interface JobContext<K extends JobKind> {
+  db: Db;
   files: FileStore;
-  job: Owned<StoredJob>;
+  job: Omit<HeldJob, 'input'> & { input: JobInput<K> };
   control: RunControl;
 }
 
-/** Does a job and returns the id of what it made. */
-export type JobHandler = (context: JobContext) => Promise<string | null>;
+/** Records what a job made and returns its id; runs in the transaction that ends the job. */
+export type Publication = (tx: EntityManager) => Promise<string | null>;
 
-const BEAT_MS = 400;
+/** Does a job's computing, in threads, and returns how its result is recorded: nothing is recorded before. */
+export type JobHandler<K extends JobKind> = (context: JobContext<K>) => Promise<Publication>;
+export type JobHandlers = { [K in JobKind]: JobHandler<K> };
 
-/** Takes jobs from the queue, one at a time, until the queue stops. */
-export async function startRunner(
-  db: DataSource,
-  boss: PgBoss,
-  files: FileStore,
-  handlers: Record<Job['kind'], JobHandler>,
-  log: Logger,
-): Promise<void> {
-  await boss.work<{ jobId: string }>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([message]) => {
-    await runJob(db, files, handlers, message.data.jobId, log);
-  });
+export interface RunnerOptions {
+  db: Db;
+  files: FileStore;
+  handlers: JobHandlers;
+  log: Logger;
+  /** Name of this worker, unlike any other's. */
+  worker: string;
+  /** A worker that is silent for longer has lost its job. */
+  leaseMs: number;
 }
 
-async function runJob(
-  db: DataSource,
-  files: FileStore,
-  handlers: Record<Job['kind'], JobHandler>,
-  jobId: string,
-  log: Logger,
-): Promise<void> {
-  const repository = db.getRepository(Jobs);
-  const job = await repository.findOneBy({ id: jobId });
-  if (!job || job.state === 'done' || job.state === 'cancelled' || job.state === 'failed') return;
+/** How often a worker tells how far it is, and hears of a cancel. */
+const BEAT_MS = 400;
+const IDLE_MS = 250;
+/** After the database was away. */
+const PAUSE_MS = 2000;
+
+const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
+/** Takes jobs one at a time until stopped. A database that is away for a while is waited for. */
+export function startRunner(options: RunnerOptions): { stop: () => Promise<void> } {
+  const leaving = new AbortController();
+  const loop = async () => {
+    while (!leaving.signal.aborted) {
+      try {
+        const job = await claim(options.db, options.worker, options.leaseMs);
+        if (job) await runJob(options, job, leaving.signal);
+        else await wait(IDLE_MS);
+      } catch (error) {
+        options.log.error({ err: error }, 'the queue cannot be read; trying again');
+        await wait(PAUSE_MS);
+      }
+    }
+  };
+  const running = loop();
+  return {
+    stop: async () => {
+      leaving.abort();
+      await running;
+    },
+  };
+}
+
+async function runJob(options: RunnerOptions, job: HeldJob, leaving: AbortSignal): Promise<void> {
+  const { db, files, handlers, log, leaseMs } = options;
   const abort = new AbortController();
   const lines: string[] = [];
-  let stage = 'Starting';
-  let progress = 0;
-  await repository.update(
-    { id: jobId },
-    { state: 'running', stage, progress: 0, log: [], heartbeatAt: new Date().toISOString() },
-  );
-  const beat = async () => {
-    await repository.update({ id: jobId }, { stage, progress, log: lines, heartbeatAt: new Date().toISOString() });
-    const fresh = await repository.findOneBy({ id: jobId });
-    if (!fresh || fresh.cancelRequested) abort.abort();
-  };
+  let [stage, progress] = ['Starting', 0];
+  let lost = false;
   let beating: Promise<void> = Promise.resolve();
+  const onBeat = async () => {
+    try {
+      if ((await beat(db, job, { stage, progress, log: lines }, leaseMs)).cancelRequested) abort.abort();
+    } catch (error) {
+      if (!(error instanceof LeaseLost)) return log.error({ err: error, jobId: job.id }, 'heartbeat failed');
+      lost = true;
+      abort.abort();
+    }
+  };
   const timer = setInterval(() => {
-    beating = beat().catch((error: unknown) => log.error({ err: error, jobId }, 'heartbeat failed'));
+    beating = beating.then(onBeat);
   }, BEAT_MS);
+  const leave = () => abort.abort();
+  leaving.addEventListener('abort', leave);
+  const quiet = async () => {
+    clearInterval(timer);
+    leaving.removeEventListener('abort', leave);
+    await beating;
+  };
   const control: RunControl = {
     signal: abort.signal,
-    onProgress: (p) => {
-      stage = p.stage;
-      progress = p.fraction;
-    },
+    onProgress: (p) => ([stage, progress] = [p.stage, p.fraction]),
     onLog: (line) => lines.push(line),
   };
-  const settle = async (change: Partial<StoredJob>) => {
-    clearInterval(timer);
-    await beating;
-    await repository.update({ id: jobId }, { log: lines, finishedAt: new Date().toISOString(), ...change } as never);
-  };
   try {
-    const resultId = await handlers[job.kind]({ db, files, job, control });
-    await settle({ state: 'done', stage: 'Done', progress: 1, resultId });
-    log.info({ jobId, kind: job.kind }, 'job done');
+    const record = await compute(handlers, { db, files, control }, job);
+    await quiet();
+    if (abort.signal.aborted) throw new Cancelled();
+    await publish(db, job, lines, record);
+    log.info({ jobId: job.id, kind: job.kind }, 'job done');
   } catch (error) {
-    if (error instanceof Cancelled || abort.signal.aborted) {
-      await settle({ state: 'cancelled', stage: 'Cancelled' });
-      log.info({ jobId, kind: job.kind }, 'job cancelled');
-      return;
+    await quiet();
+    try {
+      if (lost || error instanceof LeaseLost) log.warn({ jobId: job.id }, 'another worker has this job now');
+      else if (leaving.aborted) await release(db, job);
+      else if (error instanceof Cancelled || abort.signal.aborted)
+        await settle(db, job, lines, { state: 'cancelled', error: null });
+      else {
+        const problem = toProblem(error);
+        if (problem.status >= 500) log.error({ err: error, jobId: job.id }, 'job failed');
+        await settle(db, job, lines, {
+          state: 'failed',
+          error: { code: problem.code, message: problem.detail },
+        });
+      }
+    } catch (late) {
+      if (!(late instanceof LeaseLost)) throw late;
+      log.warn({ jobId: job.id }, 'another worker has this job now');
     }
-    const problem = toProblem(error);
-    if (problem.status >= 500) log.error({ err: error, jobId }, 'job failed');
-    await settle({ state: 'failed', stage: 'Failed', error: { code: problem.code, message: problem.detail } });
   }
 }
 
-/** A job that was running when its worker died is given back to the queue. */
-export async function recoverJobs(db: DataSource, boss: PgBoss): Promise<number> {
-  const lost = await db
-    .getRepository(Jobs)
-    .createQueryBuilder('j')
-    .where("j.state = 'running'")
-    .andWhere("(j.heartbeat_at IS NULL OR j.heartbeat_at < now() - interval '10 seconds')")
-    .getMany();
-  for (const { id } of lost) {
-    await db.getRepository(Jobs).update({ id }, { state: 'queued', stage: 'Waiting for a worker' });
-    await boss.send(QUEUE, { jobId: id });
-  }
-  return lost.length;
+function compute<K extends JobKind>(
+  handlers: JobHandlers,
+  context: Omit<JobContext<K>, 'job'>,
+  job: HeldJob & { kind: JobKind },
+): Promise<Publication> {
+  const handler = handlers[job.kind] as JobHandler<K>;
+  const input = JOB_KINDS[job.kind].input.parse(job.input) as JobInput<K>;
+  return handler({ ...context, job: { ...job, input } });
 }

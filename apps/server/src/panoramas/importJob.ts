@@ -1,23 +1,15 @@
-import { z } from 'zod';
 import { WORKING_SPACES } from '@tawny/core';
 import { checkInThread, readPanorama, turned } from '@tawny/pipeline';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from './storePanorama';
 
-export const importJobInput = z.object({
-  hash: z.string(),
-  name: z.string(),
-  mirrored: z.boolean(),
-  upsideDown: z.boolean(),
-});
-
 /** A panorama from elsewhere becomes the round's next version, with the same checks as one that was built here. */
-export const importPanoramaJob: JobHandler = async (context) => {
+export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) => {
   const { files, job, control } = context;
   const started = Date.now();
-  const { hash, name, mirrored, upsideDown } = importJobInput.parse(job.input);
+  const { hash, name, mirrored, upsideDown } = job.input;
   control.onProgress?.({ stage: 'Reading the panorama', fraction: 0.1 });
-  const { image: read, attributes: stated } = await readPanorama(files.localPath(hash), name);
+  const { image: read, attributes: stated } = await files.withLocalFiles([hash], ([path]) => readPanorama(path, name));
   const image = turned(read, { mirrored, upsideDown });
   control.onProgress?.({ stage: 'Checking it', fraction: 0.4 });
   const attributes = {

@@ -2,11 +2,16 @@ import { randomUUID } from 'node:crypto';
 import type { Panorama } from '@tawny/contract';
 import { luminance, resampleLatlong, type Check, type RgbImage } from '@tawny/core';
 import { encodePng, writeExr, type PanoramaAttributes } from '@tawny/formats';
-import { measurePixels, throwIfCancelled, type FullPanorama, type Inspection } from '@tawny/pipeline';
+import {
+  encodeFloatPicture,
+  measurePixels,
+  previewJpeg,
+  throwIfCancelled,
+  type FullPanorama,
+  type Inspection,
+} from '@tawny/pipeline';
 import { Panoramas } from '../db/entities';
-import type { JobContext } from '../jobs/runner';
-import { encodeFloatPicture } from './floatPicture';
-import { previewJpeg } from './preview';
+import type { JobContext, Publication } from '../jobs/runner';
 
 const FLOAT_WIDTH = 2048;
 const PREVIEW_WIDTH = 1024;
@@ -32,11 +37,11 @@ export interface FinishedPanorama {
   buildSeconds: () => number;
 }
 
-/** Writes a panorama with its derivatives and records it as the round's next version; nothing is recorded until all files are in the store. */
+/** Writes a panorama with its derivatives; what comes back records it as the round's next version, once all files are in the store. */
 export async function storePanorama(
-  { db, files, job, control }: JobContext,
+  { files, job, control }: Pick<JobContext<'build' | 'importPanorama'>, 'files' | 'job' | 'control'>,
   finished: FinishedPanorama,
-): Promise<string> {
+): Promise<Publication> {
   const { image, measure, inspection, roundId } = finished;
   const small = image.width > FLOAT_WIDTH ? resampleLatlong(image, FLOAT_WIDTH) : image;
   const [exrHash, floatHash, previewHash, measureHash] = await Promise.all([
@@ -53,15 +58,12 @@ export async function storePanorama(
     measure ? encodePng(measurePixels(measure), image.width, image.height).then((b) => files.put(b)) : null,
   ]);
   throwIfCancelled(control);
-  const repository = db.getRepository(Panoramas);
-  const number = (await repository.countBy({ productionId: job.productionId, roundId })) + 1;
   const id = randomUUID();
   const { sun, statistics } = inspection;
-  await repository.insert({
+  const record = {
     id,
     productionId: job.productionId,
     roundId,
-    number,
     widthPx: finished.full?.widthPx ?? image.width,
     heightPx: (finished.full?.widthPx ?? image.width) / 2,
     exrHash,
@@ -93,6 +95,17 @@ export async function storePanorama(
     log: finished.log,
     buildSeconds: finished.buildSeconds(),
     version: 1,
-  } as never);
-  return id;
+  };
+  return async (tx) => {
+    // Two builds of a round that end at once wait for each other here, and get different numbers.
+    await tx.query('SELECT 1 FROM rounds WHERE id = $1 FOR UPDATE', [roundId]);
+    const repository = tx.getRepository(Panoramas);
+    const last = await repository.findOne({
+      where: { productionId: job.productionId, roundId },
+      order: { number: 'DESC' },
+      withDeleted: true,
+    });
+    await repository.insert({ ...record, number: (last?.number ?? 0) + 1 } as never);
+    return id;
+  };
 }

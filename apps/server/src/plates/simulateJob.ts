@@ -1,16 +1,17 @@
 import { Readable } from 'node:stream';
-import type { DataSource } from 'typeorm';
 import { cameraOfTake } from '@tawny/core';
 import { simulatePlate, type RunControl, type SetSpec } from '@tawny/pipeline';
 import type { Take } from '@tawny/contract';
+import type { Queries } from '../db/dataSource';
 import { Bodies, Lenses, Takes, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
-import { setPlace, simulatedSet } from '../rounds/simulateJob';
-import { addPlate } from './addPlate';
+import { setPlace } from '../records/place';
+import { simulatedSet } from '../standins/simulatedSet';
+import { readPlate, recordPlate } from './addPlate';
 
 /** Photographs the set as a take's log says. @throws ApiProblem when the log lacks what a camera needs to stand somewhere */
-export async function photographTake(db: DataSource, take: Owned<Take>, props: SetSpec['props'], control: RunControl) {
+export async function photographTake(db: Queries, take: Owned<Take>, props: SetSpec['props'], control: RunControl) {
   const { productionId } = take;
   const [body, lens, place] = await Promise.all([
     db.getRepository(Bodies).findOneByOrFail({ productionId, id: take.bodyId }),
@@ -46,10 +47,10 @@ export async function photographTake(db: DataSource, take: Owned<Take>, props: S
 }
 
 /** The simulated plate camera: its file enters like an uploaded one. */
-export const simulatePlateJob: JobHandler = async ({ db, files, job, control }) => {
+export const simulatePlateJob: JobHandler<'simulatePlate'> = async ({ db, files, job, control }) => {
   const take = await db.getRepository(Takes).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   const plate = await photographTake(db, take, undefined, control);
   const name = `${take.camera.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}.tif`;
-  const added = await addPlate(db, files, take, await files.receive(Readable.from(Buffer.from(plate.bytes))), name);
-  return added.id;
+  const read = await readPlate(files, take, await files.receive(Readable.from(Buffer.from(plate.bytes))), name);
+  return async (tx) => (await recordPlate(tx, read)).id;
 };

@@ -1,13 +1,13 @@
 import { DateTime } from 'luxon';
-import type { DataSource } from 'typeorm';
 import type { Take } from '@tawny/contract';
 import { encodeJpeg, type WrittenTags } from '@tawny/formats';
 import { PLATE_LENS, PLATE_MODEL } from '@tawny/pipeline';
 import { cameraOfTake, type Distortion } from '@tawny/core';
 import { drawClock, drawLensGrid } from '@tawny/simset';
+import type { Queries } from '../db/dataSource';
 import { Bodies, Lenses, type Owned } from '../db/entities';
 import { ApiProblem } from '../problems';
-import type { SetPlace } from '../rounds/simulateJob';
+import type { SetPlace } from '../records/place';
 
 /** What no tag tells of the simulated plate camera: its clock runs fast by this much, and its lens bends lines. */
 const CLOCK_FAST_S = 3.4;
@@ -39,7 +39,7 @@ export async function photographClock(take: Owned<Take>, { location }: SetPlace)
 
 /** The simulated plate camera photographs a board of lines that fills the picture; its real lens bends them, whatever the kit says. @throws ApiProblem when the body does not record the take's format */
 export async function photographLensGrid(
-  db: DataSource,
+  db: Queries,
   take: Owned<Take>,
   { location }: SetPlace,
 ): Promise<{ bytes: Uint8Array }> {

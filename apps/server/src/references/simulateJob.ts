@@ -1,12 +1,11 @@
 import { Readable } from 'node:stream';
-import { z } from 'zod';
-import { referenceKind, type ReferenceKind } from '@tawny/contract';
+import type { ReferenceKind } from '@tawny/contract';
 import type { SetSpec } from '@tawny/pipeline';
-import { ReferenceObjects, Setups, Takes } from '../db/entities';
+import { ReferenceObjects, Takes } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { photographTake } from '../plates/simulateJob';
-import { setPlace } from '../rounds/simulateJob';
-import { addReference } from './addReference';
+import { setPlace } from '../records/place';
+import { readReference, recordReference } from './addReference';
 import { photographClock, photographLensGrid } from './simulateCharts';
 
 const PROPS: Partial<Record<ReferenceKind, NonNullable<SetSpec['props']>>> = {
@@ -14,22 +13,22 @@ const PROPS: Partial<Record<ReferenceKind, NonNullable<SetSpec['props']>>> = {
   greyBall: ['greyBall'],
   chromeBall: ['chromeBall'],
 };
+
 /** The simulated plate camera photographs a reference from where the take's camera stood. */
-export const simulateReferenceJob: JobHandler = async ({ db, files, job, control }) => {
-  const { kind, takeId } = z.object({ kind: referenceKind, takeId: z.uuid() }).parse(job.input);
+export const simulateReferenceJob: JobHandler<'simulateReference'> = async ({ db, files, job, control }) => {
+  const { kind, takeId } = job.input;
   const { productionId } = job;
   const take = await db.getRepository(Takes).findOneByOrFail({ productionId, id: takeId });
-  const setup = await db.getRepository(Setups).findOneByOrFail({ productionId, id: take.setupId });
+  const place = await setPlace(db, productionId, take.setupId);
   const photo =
     kind === 'clock'
-      ? await photographClock(take, await setPlace(db, productionId, take.setupId))
+      ? await photographClock(take, place)
       : kind === 'lensGrid'
-        ? await photographLensGrid(db, take, await setPlace(db, productionId, take.setupId))
+        ? await photographLensGrid(db, take, place)
         : await photographTake(db, take, PROPS[kind], control);
   const object = await db.getRepository(ReferenceObjects).findOneBy({ productionId, kind: kind as never });
   const name = `${kind.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}${take.camera.toLowerCase()}.${kind === 'clock' || kind === 'lensGrid' ? 'jpg' : 'tif'}`;
-  const added = await addReference(
-    db,
+  const read = await readReference(
     files,
     productionId,
     {
@@ -38,10 +37,10 @@ export const simulateReferenceJob: JobHandler = async ({ db, files, job, control
       takeId: take.id,
       lensId: take.lensId,
       objectId: object?.id,
-      lightCondition: take.lightCondition || setup.lightCondition,
+      lightCondition: take.lightCondition || place.setup.lightCondition,
     },
     await files.receive(Readable.from(Buffer.from(photo.bytes))),
     name,
   );
-  return added.id;
+  return async (tx) => (await recordReference(tx, read)).id;
 };

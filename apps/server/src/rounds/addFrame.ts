@@ -1,70 +1,61 @@
 import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
-import { QueryFailedError, type DataSource } from 'typeorm';
-import type { Frame } from '@tawny/contract';
+import type { Frame, LightRound } from '@tawny/contract';
 import { readSourceFrame } from '@tawny/pipeline';
-import { bare } from '../http/records';
-import { Frames, Rounds, type Owned } from '../db/entities';
+import type { Queries } from '../db/dataSource';
+import { Frames, type Owned, type StoredFrame } from '../db/entities';
 import type { Received } from '../files/store';
-import type { LightRound } from '@tawny/contract';
+import { bare } from '../records/bare';
 
 export type Added = { frame: Frame } | { duplicate: string };
 
+/** A frame that was read and whose file is kept, before it is recorded. */
+export type ReadFrame = Omit<Owned<StoredFrame>, 'createdAt'>;
+
 /**
- * The one way by which frames enter a round, whoever photographed them: checked, read, then kept.
+ * The one way by which frames enter a round, whoever photographed them: read and checked, then kept.
  * A refused file leaves nothing behind. @throws FileProblem naming the file
  */
-export async function addFrame(
-  db: DataSource,
-  round: Owned<LightRound>,
-  received: Received,
-  name: string,
-): Promise<Added> {
+export async function readFrame(round: Owned<LightRound>, received: Received, name: string): Promise<ReadFrame> {
   try {
     const source = await readSourceFrame(received.path, name, round.rig);
-    const repository = db.getRepository(Frames);
-    if (await repository.existsBy({ roundId: round.id, hash: received.hash })) {
-      await received.discard();
-      return { duplicate: name };
-    }
+    const { metadata } = source;
     await received.keep();
-    const id = randomUUID();
-    const stored = await repository
-      .insert({
-        id,
-        productionId: round.productionId,
-        roundId: round.id,
-        name,
-        hash: received.hash,
-        widthPx: source.width,
-        heightPx: source.height,
-        bits: source.bits,
-        shutterS: source.metadata.shutterS,
-        fNumber: source.metadata.fNumber,
-        iso: source.metadata.iso,
-        exposure: source.exposure,
-        takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(),
-        look: source.look,
-        headingDeg: source.metadata.attitude?.headingDeg ?? null,
-        tiltDeg: source.metadata.attitude?.tiltDeg ?? null,
-        rollDeg: source.metadata.attitude?.rollDeg ?? null,
-      } as never)
-      .then(
-        () => true,
-        (error: unknown) => {
-          // The same file twice in one upload: the other one was quicker.
-          if (error instanceof QueryFailedError && (error.driverError as { code?: string }).code === '23505')
-            return false;
-          throw error;
-        },
-      );
-    return stored ? { frame: bare(await repository.findOneByOrFail({ id })) } : { duplicate: name };
+    return {
+      id: randomUUID(),
+      productionId: round.productionId,
+      roundId: round.id,
+      name,
+      hash: received.hash,
+      widthPx: source.width,
+      heightPx: source.height,
+      bits: source.bits,
+      shutterS: metadata.shutterS,
+      fNumber: metadata.fNumber,
+      iso: metadata.iso,
+      exposure: source.exposure,
+      takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(),
+      look: source.look && [...source.look],
+      headingDeg: metadata.attitude?.headingDeg ?? null,
+      tiltDeg: metadata.attitude?.tiltDeg ?? null,
+      rollDeg: metadata.attitude?.rollDeg ?? null,
+    };
   } catch (error) {
     await fs.rm(received.path, { force: true });
     throw error;
   }
 }
 
-export async function findRound(db: DataSource, productionId: string, id: string): Promise<Owned<LightRound> | null> {
-  return db.getRepository(Rounds).findOneBy({ productionId, id });
+/** Records a frame that was read; the same file twice in a round is one frame. */
+export async function recordFrame(db: Queries, frame: ReadFrame): Promise<Added> {
+  const repository = db.getRepository(Frames);
+  await repository
+    .createQueryBuilder()
+    .insert()
+    .values(frame as never)
+    .orIgnore()
+    .updateEntity(false)
+    .execute();
+  const stored = await repository.findOneBy({ id: frame.id });
+  return stored ? { frame: bare(stored) } : { duplicate: frame.name };
 }

@@ -1,81 +1,95 @@
 import { WORKING_SPACES } from '@tawny/core';
-import { buildInput, type Frame } from '@tawny/contract';
+import type { LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import { Frames, Rounds } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from '../panoramas/storePanorama';
-import type { FileStore } from '../files/store';
 import { manualGroups } from './grouping';
-import type { LightRound } from '@tawny/contract';
+import type { ReadFrame } from './addFrame';
 
-/** A round's frames as the pipeline wants them. */
-export function roundFrames(files: FileStore, round: LightRound, frames: readonly Frame[]) {
-  const at = (f: Frame) => files.localPath(f.hash);
+type PlacedFrame = Pick<ReadFrame, 'id' | 'name' | 'hash' | 'headingDeg' | 'tiltDeg' | 'rollDeg'>;
+
+/** A round's frames as the pipeline wants them, at the paths that the store lends. */
+export function roundFrames(round: LightRound, frames: readonly PlacedFrame[], paths: readonly string[]) {
+  const at = new Map(frames.map((f, i) => [f.id, paths[i]]));
   return {
     files: frames.map((f) => ({
       name: f.name,
-      path: at(f),
+      path: at.get(f.id)!,
       attitude:
         f.headingDeg === null ? null : { headingDeg: f.headingDeg, tiltDeg: f.tiltDeg ?? 0, rollDeg: f.rollDeg ?? 0 },
     })),
     rig: round.rig,
-    views: round.manualViews ? manualGroups(frames, round.manualViews).map((g) => g.map(at)) : undefined,
+    views: round.manualViews
+      ? manualGroups(frames, round.manualViews).map((g) => g.map((f) => at.get(f.id)!))
+      : undefined,
   };
 }
 
 /** Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged. */
-export const buildJob: JobHandler = async (context) => {
+export const buildJob: JobHandler<'build'> = async (context) => {
   const { db, files, job, control } = context;
   const started = Date.now();
-  const { widthPx, ...options } = buildInput.parse(job.input);
+  const { widthPx, ...options } = job.input;
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
-  const frames = await db
-    .getRepository(Frames)
-    .find({ where: { productionId: job.productionId, roundId: round.id }, order: { takenAt: 'ASC', name: 'ASC' } });
+  const frames = await db.getRepository(Frames).find({
+    where: { productionId: job.productionId, roundId: round.id },
+    order: { takenAt: 'ASC', name: 'ASC' },
+  });
   const log: string[] = [];
-  const built = await buildPanorama(
-    { ...roundFrames(files, round, frames), width: widthPx, options, workFolder: files.workFolder(`build-${job.id}`) },
-    {
-      ...control,
-      onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.85 * p.fraction }),
-      onLog: (line) => {
-        log.push(line);
-        control.onLog?.(line);
-      },
+  return files.withLocalFiles(
+    frames.map((f) => f.hash),
+    async (paths) => {
+      const built = await buildPanorama(
+        {
+          ...roundFrames(round, frames, paths),
+          width: widthPx,
+          options,
+          workFolder: files.workFolder(`build-${job.id}`),
+        },
+        {
+          ...control,
+          onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.85 * p.fraction }),
+          onLog: (line) => {
+            log.push(line);
+            control.onLog?.(line);
+          },
+        },
+      );
+      throwIfCancelled(control);
+      control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
+      const attributes = {
+        chromaticities: WORKING_SPACES.rec709.chromaticities,
+        latlong: true,
+        clippedSr: built.clippedSr,
+        northAligned: false,
+      };
+      const { inspection, checks, levelDeg } = await checkInThread(
+        built.panorama,
+        attributes,
+        { ...knownOfBuild(built, options), widthPx },
+        control,
+      );
+      control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
+      return storePanorama(context, {
+        roundId: round.id,
+        image: built.panorama,
+        full: built.full,
+        attributes,
+        measure: built,
+        inspection,
+        checks,
+        levelDeg,
+        uncoveredSr: built.uncoveredSr,
+        seamStops: built.seamStops,
+        framesPerView: built.bracketFrames,
+        warnings: built.warnings,
+        options,
+        moved: built.moved,
+        log,
+        buildSeconds: () => (Date.now() - started) / 1000,
+      });
     },
   );
-  throwIfCancelled(control);
-  control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
-  const attributes = {
-    chromaticities: WORKING_SPACES.rec709.chromaticities,
-    latlong: true,
-    clippedSr: built.clippedSr,
-    northAligned: false,
-  };
-  const { inspection, checks, levelDeg } = await checkInThread(
-    built.panorama,
-    attributes,
-    { ...knownOfBuild(built, options), widthPx },
-    control,
-  );
-  control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
-  return storePanorama(context, {
-    roundId: round.id,
-    image: built.panorama,
-    full: built.full,
-    attributes,
-    measure: built,
-    inspection,
-    checks,
-    levelDeg,
-    uncoveredSr: built.uncoveredSr,
-    seamStops: built.seamStops,
-    framesPerView: built.bracketFrames,
-    warnings: built.warnings,
-    options,
-    moved: built.moved,
-    log,
-    buildSeconds: () => (Date.now() - started) / 1000,
-  });
 };

@@ -1,27 +1,36 @@
-import type { DataSource } from 'typeorm';
+import type { LightRound, ViewCheck } from '@tawny/contract';
 import { checkViews, type RunControl } from '@tawny/pipeline';
 import { Frames, Rounds } from '../db/entities';
 import type { FileStore } from '../files/store';
 import type { JobHandler } from '../jobs/runner';
+import type { ReadFrame } from './addFrame';
 import { roundFrames } from './buildJob';
 
-/** Looks at the views of a round as they stand and keeps what was found beside it. */
-export async function recordViewChecks(
-  db: DataSource,
+/** Looks at the views that some frames of a round make. */
+export function lookAtViews(
   files: FileStore,
-  productionId: string,
-  roundId: string,
+  round: LightRound,
+  frames: readonly Pick<ReadFrame, 'id' | 'name' | 'hash' | 'headingDeg' | 'tiltDeg' | 'rollDeg'>[],
   control: RunControl,
-): Promise<void> {
-  const round = await db.getRepository(Rounds).findOneByOrFail({ productionId, id: roundId });
-  const frames = await db.getRepository(Frames).findBy({ productionId, roundId });
-  const byPath = new Map(frames.map((f) => [files.localPath(f.hash), f.id]));
-  const checked = await checkViews(roundFrames(files, round, frames), control);
-  const viewChecks = checked.map(({ paths, ...rest }) => ({ frames: paths.map((p) => byPath.get(p)!), ...rest }));
-  await db.getRepository(Rounds).update({ id: roundId }, { viewChecks } as never);
+): Promise<ViewCheck[]> {
+  return files.withLocalFiles(
+    frames.map((f) => f.hash),
+    async (lent) => {
+      const idAt = new Map(lent.map((path, i) => [path, frames[i].id]));
+      const checked = await checkViews(roundFrames(round, frames, lent), control);
+      return checked.map(({ paths, ...rest }) => ({ frames: paths.map((p) => idAt.get(p)!), ...rest }));
+    },
+  );
 }
 
-export const checkViewsJob: JobHandler = async ({ db, files, job, control }) => {
-  await recordViewChecks(db, files, job.productionId, job.subjectId, control);
-  return job.subjectId;
+/** Looks at the views of a round as they stand and keeps what was found beside it. */
+export const checkViewsJob: JobHandler<'checkViews'> = async ({ db, files, job, control }) => {
+  const { productionId, subjectId } = job;
+  const round = await db.getRepository(Rounds).findOneByOrFail({ productionId, id: subjectId });
+  const frames = await db.getRepository(Frames).findBy({ productionId, roundId: subjectId });
+  const viewChecks = await lookAtViews(files, round, frames, control);
+  return async (tx) => {
+    await tx.getRepository(Rounds).update({ id: subjectId }, { viewChecks } as never);
+    return subjectId;
+  };
 };

@@ -1,6 +1,6 @@
-import { Router } from 'express';
 import { DateTime } from 'luxon';
-import type { DataSource, EntitySchema } from 'typeorm';
+import type { EntitySchema } from 'typeorm';
+import type { Queries } from '../db/dataSource';
 import { In } from 'typeorm';
 import { sunLeaves, sunPosition } from '@tawny/core';
 import type { Location, Setup, SetupGaps, ShootDay } from '@tawny/contract';
@@ -48,7 +48,7 @@ function reference(setup: Setup, day: ShootDay, location: Location, now: Date): 
 }
 
 /** Gathers the facts of every setup of a production in a fixed number of queries and asks the rules. */
-export async function productionGaps(db: DataSource, productionId: string, now: Date): Promise<SetupGaps[]> {
+export async function productionGaps(db: Queries, productionId: string, now: Date): Promise<SetupGaps[]> {
   const mine = { where: { productionId } };
   const all = <T extends object>(entity: EntitySchema<T>) => db.getRepository(entity).find(mine as never);
   const [setups, days, locations, takes, stations, rounds, lenses, lamps, readings, references, eyeLines, handoffs] =
@@ -124,12 +124,4 @@ export async function productionGaps(db: DataSource, productionId: string, now: 
     const newest = [...ofRounds].sort((a, b) => Date.parse(b.shotAt) - Date.parse(a.shotAt))[0];
     return { setupId: setup.id, gaps: gapsOf(facts), roundId: newest?.id ?? null };
   });
-}
-
-export function gapRoutes(db: DataSource): Router {
-  const router = Router({ mergeParams: true });
-  router.get('/', async (req, res) => {
-    res.json({ items: await productionGaps(db, req.production.id, new Date()), next: null });
-  });
-  return router;
 }

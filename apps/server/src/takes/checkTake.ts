@@ -1,5 +1,6 @@
-import { In, type DataSource } from 'typeorm';
+import { In } from 'typeorm';
 import { takeFaults, type TakeInput } from '@tawny/contract';
+import type { Queries } from '../db/dataSource';
 import { Bodies, Filters, Lenses } from '../db/entities';
 import { ApiProblem } from '../problems';
 
@@ -11,7 +12,7 @@ const unknown = (field: string, what: string) => {
 };
 
 /** A take must be possible with its body, lens and filters, all of this production. @throws ApiProblem naming the fields */
-export async function checkTake<T extends TakeInput>(take: T, productionId: string, db: DataSource): Promise<T> {
+export async function checkTake<T extends TakeInput>(take: T, productionId: string, db: Queries): Promise<T> {
   const body = await db.getRepository(Bodies).findOneBy({ productionId, id: take.bodyId });
   const lens = await db.getRepository(Lenses).findOneBy({ productionId, id: take.lensId });
   if (!body) throw unknown('bodyId', 'camera body');

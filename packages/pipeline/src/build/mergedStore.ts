@@ -1,6 +1,8 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
+import { createReadStream } from 'node:fs';
 import fs from 'node:fs/promises';
 import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import type { MergeViewInput, MergeViewOutput } from './mergeView';
 
 /** Raise when the merge changes, so that no stale view is taken up. */
@@ -20,13 +22,10 @@ const bytesOf = (a: Float32Array | Uint8Array) => Buffer.from(a.buffer, a.byteOf
 export class MergedStore {
   constructor(private readonly folder: string) {}
 
-  /** What decides the result of a merge; files are told by path, size and time of change. */
+  /** What decides the result of a merge; files are told by what is in them, so that another worker, with other paths, takes up the same view. */
   async key(input: Omit<MergeViewInput, 'pixels' | 'clipped' | 'uncertainty' | 'moved'>): Promise<string> {
     const frames = await Promise.all(
-      input.frames.map(async (f) => {
-        const { size, mtimeMs } = await fs.stat(f.path);
-        return { ...f, size, mtimeMs };
-      }),
+      input.frames.map(async ({ path: file, ...f }) => ({ ...f, content: await contentHash(file) })),
     );
     const tables = input.tables?.map((t) => createHash('sha256').update(bytesOf(t)).digest('hex'));
     return createHash('sha256')
@@ -49,7 +48,8 @@ export class MergedStore {
   /** Keeps a finished view: pixels first, facts last. */
   async put(key: string, planes: MergedPlanes, facts: MergeViewOutput): Promise<void> {
     await fs.mkdir(this.folder, { recursive: true });
-    const part = this.at(key, 'part');
+    // Two workers may finish the same view: each writes its own, the last whole one stands.
+    const part = this.at(key, `${randomUUID()}.part`);
     const file = await fs.open(part, 'w');
     try {
       for (const plane of planesOf(planes)) await file.writeFile(bytesOf(plane));
@@ -69,6 +69,12 @@ export class MergedStore {
   private at(key: string, suffix: string): string {
     return path.join(this.folder, `${key}.${suffix}`);
   }
+}
+
+async function contentHash(file: string): Promise<string> {
+  const digest = createHash('sha256');
+  await pipeline(createReadStream(file), digest);
+  return digest.digest('hex');
 }
 
 function absent(e: NodeJS.ErrnoException): null {

@@ -1,4 +1,3 @@
-import type { Job } from '@tawny/contract';
 import { readClipJob } from '../clips/readJob';
 import { measureGlareJob } from '../kit/glareJob';
 import { handoffJob } from '../handoffs/handoffJob';
@@ -8,10 +7,10 @@ import { importPanoramaJob } from '../panoramas/importJob';
 import { buildJob } from '../rounds/buildJob';
 import { checkViewsJob } from '../rounds/checkViewsJob';
 import { simulateRoundJob } from '../rounds/simulateJob';
-import type { JobHandler } from './runner';
+import type { JobHandlers } from '../jobs/runner';
 
 /** Who does which kind of job. */
-export const JOB_HANDLERS: Record<Job['kind'], JobHandler> = {
+export const JOB_HANDLERS: JobHandlers = {
   simulateRound: simulateRoundJob,
   simulatePlate: simulatePlateJob,
   simulateReference: simulateReferenceJob,

@@ -1,5 +1,14 @@
 import { luminance, resampleLatlong, rowSolidAngle, type RgbImage } from '@tawny/core';
-import type { PanoramaDifference } from '@tawny/contract';
+
+/** Stops of luminance by solid angle. */
+export interface PanoramaDifference {
+  medianStops: number;
+  p95Stops: number;
+  /** Share of the sphere that differs. */
+  changedPercent: number;
+  /** Width at which they were compared, px. */
+  widthPx: number;
+}
 
 /** A pixel counts as changed beyond this many stops. */
 const CHANGED_STOPS = 0.05;

@@ -1,21 +1,28 @@
-import { Router, type Request } from 'express';
-import { measureGlareInput } from '@tawny/contract';
+import { panoramaRigInput, type PanoramaRig } from '@tawny/contract';
 import { Rigs } from '../db/entities';
 import { receiveUpload, type UploadedFile } from '../files/receiveUpload';
-import { enqueue, publicJob } from '../jobs/queue';
-import { ApiProblem, notFound } from '../problems';
+import type { Handlers } from '../http/handler';
+import { enqueue } from '../jobs/enqueue';
+import { ApiProblem } from '../problems';
+import { findOwned } from '../records/find';
+import { writtenHandlers } from '../records/recordHandlers';
 import type { Services } from '../services';
 
-/** Glare of a rig: two brackets in one request, parts named `seen` (the sun in the picture) and `covered`. */
-export function glareRoutes({ db, boss, files }: Services): Router {
-  const router = Router({ mergeParams: true });
-  router.post('/:id/glare', async (req: Request<{ id: string }>, res) => {
-    const rig = await db.getRepository(Rigs).findOneBy({ productionId: req.production.id, id: req.params.id });
-    if (!rig) throw notFound('rig');
-    const { coverDeg } = measureGlareInput.parse(req.query);
+const frameOf = ({ name, received }: UploadedFile) => ({ hash: received.hash, name });
+
+export const rigOperations = ({ db, files }: Services): Handlers<'rigs'> => ({
+  ...writtenHandlers<'rigs', PanoramaRig>({
+    entity: Rigs,
+    noun: 'panorama rig',
+    input: panoramaRigInput,
+    order: { by: ['name'], direction: 'ASC' },
+  }),
+  /** Two brackets in one request, parts named `seen` (the sun in the picture) and `covered`. */
+  measureGlare: async ({ tx, production, params, query, request, background }) => {
+    const rig = await findOwned(tx, Rigs, production.id, params.id, 'rig');
     const taken: Record<'seen' | 'covered', UploadedFile[]> = { seen: [], covered: [] };
     const all = () => [...taken.seen, ...taken.covered];
-    await receiveUpload(req, files, async (file) => {
+    await receiveUpload(request, files, async (file) => {
       if (file.field !== 'seen' && file.field !== 'covered') return file.received.discard();
       taken[file.field].push(file);
     });
@@ -26,21 +33,12 @@ export function glareRoutes({ db, boss, files }: Services): Router {
       throw error;
     }
     await Promise.all(all().map((f) => f.received.keep()));
-    res.status(202).json(
-      publicJob(
-        await enqueue(db, boss, {
-          productionId: req.production.id,
-          kind: 'measureGlare',
-          subjectId: rig.id,
-          input: { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg },
-        }),
-      ),
+    const input = { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg: query.coverDeg };
+    return db.transaction((own) =>
+      enqueue(own, { productionId: production.id, kind: 'measureGlare', subjectId: rig.id, input, background }),
     );
-  });
-  return router;
-}
-
-const frameOf = ({ name, received }: UploadedFile) => ({ hash: received.hash, name });
+  },
+});
 
 /** @throws ApiProblem when a bracket is missing or a frame is in both */
 function assertBothBrackets(taken: Record<'seen' | 'covered', UploadedFile[]>): void {

@@ -1,0 +1,165 @@
+import { randomUUID } from 'node:crypto';
+import fs from 'node:fs/promises';
+import { Readable } from 'node:stream';
+import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
+import type { Clip } from '@tawny/contract';
+import { FileProblem, readImageHead } from '@tawny/formats';
+import { ClipFrames, Clips, Takes } from '../db/entities';
+import { receiveUpload, type UploadedFile } from '../files/receiveUpload';
+import type { Handlers } from '../http/handler';
+import { enqueue } from '../jobs/enqueue';
+import { readPlate, recordPlate } from '../plates/addPlate';
+import { ApiProblem, notFound } from '../problems';
+import { bare } from '../records/bare';
+import { findOwned } from '../records/find';
+import { listPage } from '../records/listPage';
+import type { Services } from '../services';
+import { holesOf, numberSequence } from './sequence';
+import { probeVideo, videoFrame } from './video';
+
+const IMAGE = /\.(jpe?g|png|tiff?)$/i;
+
+/** Timecode of a frame of a clip, null when the clip has none. */
+export function frameTimecode(clip: Pick<Clip, 'startTimecode' | 'fps'>, frame: number): string | null {
+  if (!clip.startTimecode) return null;
+  const start = parseTimecode(clip.startTimecode, clip.fps);
+  return timecodeOfFrames(framesOfTimecode(start, clip.fps) + frame, clip.fps, start.dropFrame);
+}
+
+interface ClipFacts {
+  clip: Pick<Clip, 'name' | 'kind' | 'hash' | 'widthPx' | 'heightPx' | 'fps' | 'frames' | 'startTimecode'>;
+  /** Hashes of a sequence's frames in their order. */
+  frames: string[];
+}
+
+async function videoFacts({ name, received }: UploadedFile): Promise<ClipFacts> {
+  const facts = await probeVideo(received.path, name);
+  return { clip: { name, kind: 'video', hash: received.hash, ...facts }, frames: [] };
+}
+
+/** @throws ApiProblem naming frames that are missing, FileProblem naming a file of another size */
+async function sequenceFacts(
+  uploads: readonly UploadedFile[],
+  query: { acceptHoles?: string },
+  otherwise: Pick<Clip, 'fps' | 'startTimecode'>,
+): Promise<ClipFacts> {
+  const numbered = numberSequence(uploads.map((u) => u.name));
+  const holes = holesOf(numbered);
+  if (holes.length > 0 && query.acceptHoles !== 'true') {
+    throw new ApiProblem(
+      422,
+      'sequence-with-holes',
+      `The sequence lacks frame ${holes.join(', ')}: send the missing files too, or accept the holes`,
+      {
+        errors: holes.map((h) => ({
+          file: numbered[0].name.replace(/\d+(?=\.[^.]+$)/, h),
+          message: `frame ${h} is missing`,
+        })),
+      },
+    );
+  }
+  const of = (name: string) => uploads.find((u) => u.name === name)!.received;
+  const heads = await Promise.all(
+    numbered.map(async (f) => ({ ...f, head: await readImageHead(await fs.readFile(of(f.name).path), f.name) })),
+  );
+  const { width, height } = heads[0].head;
+  const odd = heads.find((h) => h.head.width !== width || h.head.height !== height);
+  if (odd)
+    throw new FileProblem(
+      'unsupported',
+      odd.name,
+      `is ${odd.head.width} × ${odd.head.height} px, the sequence ${width} × ${height}`,
+    );
+  return {
+    clip: {
+      name: numbered[0].name,
+      kind: 'sequence',
+      hash: null,
+      widthPx: width,
+      heightPx: height,
+      frames: numbered.length,
+      ...otherwise,
+    },
+    frames: numbered.map((f) => of(f.name).hash),
+  };
+}
+
+/** Clips of a take: a video file, or an image sequence. */
+export const clipOperations = ({ db, files }: Services): Handlers<'clips'> => ({
+  list: async ({ tx, production, query: { takeId, ...page } }) => {
+    const order = { by: ['createdAt'], direction: 'DESC' } as const;
+    const { items, next } = await listPage(tx, Clips, order, production.id, { takeId }, page);
+    return { items: items.map(bare), next };
+  },
+  upload: async ({ production, params, query, request, background }) => {
+    const productionId = production.id;
+    const take = await findOwned(db, Takes, productionId, params.id, 'take');
+    const uploads: UploadedFile[] = [];
+    try {
+      await receiveUpload(request, files, async (file) => {
+        uploads.push(file);
+      });
+      if (uploads.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no file');
+      const { clip, frames } =
+        uploads.length === 1 && !IMAGE.test(uploads[0].name)
+          ? await videoFacts(uploads[0])
+          : await sequenceFacts(uploads, query, {
+              fps: query.fps ?? take.fps,
+              startTimecode: query.startTimecode ?? take.timecodeIn,
+            });
+      for (const u of uploads) await u.received.keep();
+      const id = randomUUID();
+      return await db.transaction(async (tx) => {
+        await tx
+          .getRepository(Clips)
+          .insert({ ...clip, id, productionId, takeId: take.id, stripFrames: [], version: 1 } as never);
+        const rows = frames.map((hash, number) => ({
+          id: randomUUID(),
+          productionId,
+          clipId: id,
+          number,
+          hash,
+          previewHash: '',
+        }));
+        if (rows.length > 0) await tx.getRepository(ClipFrames).insert(rows as never);
+        await enqueue(tx, { productionId, kind: 'readClip', subjectId: id, input: {}, background });
+        return bare(await tx.getRepository(Clips).findOneByOrFail({ id }));
+      });
+    } catch (error) {
+      await Promise.all(uploads.map((u) => u.received.discard()));
+      throw error;
+    }
+  },
+  strip: async ({ tx, production, params, background }) => {
+    const clip = await findOwned(tx, Clips, production.id, params.id, 'clip');
+    return enqueue(tx, { productionId: production.id, kind: 'readClip', subjectId: clip.id, input: {}, background });
+  },
+  frame: async ({ tx, production, params }) => {
+    const clip = await findOwned(tx, Clips, production.id, params.id, 'clip');
+    const number = Number(params.number);
+    const frame = Number.isInteger(number)
+      ? await tx.getRepository(ClipFrames).findOneBy({ clipId: clip.id, number })
+      : null;
+    if (!frame?.previewHash) throw notFound('frame of the strip');
+    return { content: { hash: frame.previewHash }, type: 'image/jpeg', lasting: true };
+  },
+  plate: async ({ tx, production, params, body: { frame } }) => {
+    const clip = await findOwned(tx, Clips, production.id, params.id, 'clip');
+    if (frame >= clip.frames)
+      throw new ApiProblem(422, 'no-such-frame', `${clip.name} has ${clip.frames} frames: there is no frame ${frame}`, {
+        errors: [{ field: 'frame', message: `is beyond ${clip.frames - 1}` }],
+      });
+    const take = await findOwned(tx, Takes, production.id, clip.takeId, 'take');
+    const stored =
+      clip.kind === 'sequence'
+        ? await tx.getRepository(ClipFrames).findOneByOrFail({ clipId: clip.id, number: frame })
+        : null;
+    const bytes = stored
+      ? await files.read(stored.hash!)
+      : await files.withLocalFiles([clip.hash!], ([path]) => videoFrame(path, clip.name, frame, clip.fps));
+    const timecode = frameTimecode(clip, frame);
+    const ending = stored ? (clip.name.match(/\.[^.]+$/)?.[0] ?? '') : '.png';
+    const name = `${clip.name.replace(/\.[^.]+$/, '')}_${timecode ? timecode.replace(/[:;]/g, '') : String(frame).padStart(5, '0')}${ending}`;
+    return recordPlate(tx, await readPlate(files, take, await files.receive(Readable.from(bytes)), name));
+  },
+});

@@ -1,0 +1,62 @@
+import path from 'node:path';
+import compression from 'compression';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import { pinoHttp } from 'pino-http';
+import type { Logger } from 'pino';
+import { API_BASE } from '@tawny/contract';
+import { mountOperations } from '../http/mount';
+import { notFound, problemHandler } from '../problems';
+import type { Services } from '../services';
+import { allHandlers } from './operations';
+
+/** The whole HTTP side: API, health, and the built interface when there is one. */
+export function createApp(services: Services, log: Logger, webFolder: string | null): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    pinoHttp({
+      logger: log,
+      autoLogging: { ignore: (req) => req.url === '/health' || !req.url?.startsWith('/api') },
+    }),
+  );
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        directives: {
+          'default-src': ["'self'"],
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'worker-src': ["'self'", 'blob:'],
+          'upgrade-insecure-requests': null,
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.get('/health', async (_req, res) => {
+    await services.db.query('SELECT 1');
+    res.json({ status: 'ok' });
+  });
+  app.use(API_BASE, compression(), mountOperations(services, allHandlers(services)), (_req, _res) => {
+    throw notFound('route');
+  });
+  if (webFolder) {
+    app.use(compression());
+    app.use(
+      express.static(webFolder, {
+        index: false,
+        setHeaders: (res, file) => {
+          if (/[\\/]_expo[\\/]|[\\/]assets[\\/]/.test(file))
+            res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+        },
+      }),
+    );
+    app.use((req, res, next) => {
+      if (req.method !== 'GET' || req.path.startsWith('/api')) return next();
+      res.set('Cache-Control', 'no-cache').sendFile(path.join(webFolder, 'index.html'));
+    });
+  }
+  app.use(problemHandler);
+  return app;
+}

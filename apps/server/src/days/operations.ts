@@ -1,0 +1,64 @@
+import { In } from 'typeorm';
+import { dayInput, type ShootDay } from '@tawny/contract';
+import type { Queries } from '../db/dataSource';
+import { Bodies, CameraClocks, Days, Lenses, Locations, Setups, Takes } from '../db/entities';
+import type { Handlers } from '../http/handler';
+import { findOwned } from '../records/find';
+import { writtenHandlers } from '../records/recordHandlers';
+import { cameraReport } from '../takes/cameraReport';
+import { inputOf } from '../takes/operations';
+import { takesCsv } from '../takes/takesCsv';
+
+/** A shoot day with everything that was logged on it. */
+async function dayOf(db: Queries, productionId: string, id: string) {
+  const day = await findOwned(db, Days, productionId, id, 'shoot day');
+  const location = await db.getRepository(Locations).findOneByOrFail({ productionId, id: day.locationId });
+  const setups = await db.getRepository(Setups).find({ where: { productionId, dayId: id }, order: { slate: 'ASC' } });
+  const takes =
+    setups.length === 0
+      ? []
+      : await db.getRepository(Takes).find({
+          where: { productionId, setupId: In(setups.map((s) => s.id)) },
+          order: { shotAt: 'ASC', camera: 'ASC' },
+        });
+  const [bodies, lenses, clocks] = await Promise.all([
+    db.getRepository(Bodies).findBy({ productionId }),
+    db.getRepository(Lenses).findBy({ productionId }),
+    db.getRepository(CameraClocks).findBy({ productionId, dayId: id }),
+  ]);
+  return { day, location, setups, takes, bodies, lenses, clocks };
+}
+
+/** Shoot days, and the takes of a whole day, out. */
+export const dayOperations: Handlers<'days'> = {
+  ...writtenHandlers<'days', ShootDay>({
+    entity: Days,
+    noun: 'shoot day',
+    input: dayInput,
+    order: { by: ['date'], direction: 'DESC' },
+  }),
+  takesCsv: async ({ tx, production, params }) => {
+    const { day, location, takes, bodies, lenses } = await dayOf(tx, production.id, params.id);
+    return {
+      content: { bytes: takesCsv(takes, location, bodies, lenses, null) },
+      type: 'text/csv',
+      name: `${production.code.toLowerCase()}_day-${day.number}_takes.csv`,
+    };
+  },
+  takesJson: async ({ tx, production, params }) => {
+    const { day, takes } = await dayOf(tx, production.id, params.id);
+    return {
+      content: { bytes: JSON.stringify({ production: production.code, day: day.date, takes: takes.map(inputOf) }) },
+      type: 'application/json',
+      name: `${production.code.toLowerCase()}_day-${day.number}_takes.json`,
+    };
+  },
+  report: async ({ tx, production, params }) => {
+    const facts = await dayOf(tx, production.id, params.id);
+    return {
+      content: { bytes: await cameraReport({ ...facts, production }) },
+      type: 'application/pdf',
+      name: `${production.code.toLowerCase()}_day-${facts.day.number}_camera-report.pdf`,
+    };
+  },
+};

@@ -1,0 +1,73 @@
+import express, { Router, type Request, type Response } from 'express';
+import { OPERATIONS, type Operation, type OperationName } from '@tawny/contract';
+import { LOCAL_USER, mayDo } from '../access/authorise';
+import { Productions } from '../db/entities';
+import { ApiProblem, notFound } from '../problems';
+import type { Services } from '../services';
+import type { AllHandlers, Context, FileReply } from './handler';
+import { once } from './once';
+import { sendFile } from './sendFile';
+
+const BODY_LIMIT = '16mb';
+
+type AnyHandler = (context: Context<OperationName>) => Promise<unknown>;
+
+/** Mounts every operation of the table; one that has no handler does not compile. */
+export function mountOperations(services: Services, handlers: AllHandlers): Router {
+  const router = Router();
+  const json = express.json({ limit: BODY_LIMIT });
+  // Literal segments are meant before parameters.
+  const literal = ({ path }: Operation) => path.split('/').filter((s) => !s.startsWith(':')).length;
+  for (const { name, operation } of [...OPERATIONS].sort((a, b) => literal(b.operation) - literal(a.operation))) {
+    const [resource, verb] = name.split('.');
+    const handler = (handlers as unknown as Record<string, Record<string, AnyHandler>>)[resource][verb];
+    const method = operation.method.toLowerCase() as 'get' | 'post' | 'patch' | 'delete';
+    const parse = operation.takes === 'json' ? [json] : [];
+    router[method](operation.path, ...parse, (req: Request, res: Response) =>
+      serve(services, operation, handler, req, res),
+    );
+  }
+  return router;
+}
+
+async function serve(
+  services: Services,
+  operation: Operation,
+  handler: AnyHandler,
+  req: Request,
+  res: Response,
+): Promise<void> {
+  const { db, files } = services;
+  const production = await productionOf(services, operation, req);
+  const context = {
+    production,
+    user: LOCAL_USER,
+    params: req.params,
+    query: operation.query.parse(req.query),
+    body: operation.takes === 'json' ? operation.body.parse(req.body ?? {}) : {},
+    tx: db.manager,
+    background: req.get('Tawny-Background') === 'yes',
+    request: req,
+  } as unknown as Context<OperationName>;
+  if (operation.gives === 'file') return sendFile(res, files, (await handler(context)) as FileReply);
+  if (!operation.keyed) {
+    res.status(operation.status).json(await handler(context));
+    return;
+  }
+  const kept = await once(db, req, production.id, operation.status, (tx) => handler({ ...context, tx }));
+  if (kept.replayed) res.set('Idempotency-Replayed', 'true');
+  res.status(kept.status).json(kept.body);
+}
+
+/** The production that a path names, after asking whether the operation is allowed in it. */
+async function productionOf({ db }: Services, operation: Operation, req: Request) {
+  if (!operation.path.includes('/:production')) return undefined as never;
+  const production = await db
+    .getRepository(Productions)
+    .findOneBy({ code: String(req.params.production).toUpperCase() });
+  // Whoever may not even read it is not told that it exists.
+  if (!production || !mayDo(LOCAL_USER, 'read', production)) throw notFound('production');
+  if (!mayDo(LOCAL_USER, operation.right, production))
+    throw new ApiProblem(403, 'not-allowed', `You may not ${operation.right} in ${production.title}`);
+  return production;
+}

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+import { readExrWindow } from '@tawny/formats';
+import { PANORAMA_TILE as TILE, type Panorama } from '@tawny/contract';
+import { decodeFloatPicture, encodeFloatPicture, panoramaDifference } from '@tawny/pipeline';
+import type { Db } from '../db/dataSource';
+import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
+import type { FileReply, Handlers } from '../http/handler';
+import { notFound } from '../problems';
+import { bare } from '../records/bare';
+import { findOwned } from '../records/find';
+import { listPage } from '../records/listPage';
+import type { Services } from '../services';
+
+/** What the API shows of a panorama. */
+export function publicPanorama(p: Owned<StoredPanorama>): Panorama {
+  const { floatHash: _f, previewHash: _p, ...rest } = bare(p);
+  return rest;
+}
+
+export const findPanorama = (db: Pick<Db, 'getRepository' | 'query'>, productionId: string, id: string) =>
+  findOwned(db as Db, Panoramas, productionId, id, 'panorama');
+
+const whole = z.coerce.number().int().min(0);
+
+/** What is read of a panorama; its calibration is measured elsewhere. */
+export function panoramaOperations({
+  db,
+  files,
+}: Services): Omit<Handlers<'panoramas'>, 'calibration' | 'north' | 'card'> {
+  const find = (productionId: string, id: string) => findPanorama(db, productionId, id);
+  const stored =
+    (type: string, hash: (p: StoredPanorama) => string) =>
+    async ({ production, params }: { production: { id: string }; params: { id: string } }): Promise<FileReply> => ({
+      content: { hash: hash(await find(production.id, params.id)) },
+      type,
+      lasting: true,
+    });
+  return {
+    list: async ({ tx, production, query: { roundId, ...page } }) => {
+      const order = { by: ['createdAt'], direction: 'DESC' } as const;
+      const { items, next } = await listPage(tx, Panoramas, order, production.id, { roundId }, page);
+      return { items: items.map(publicPanorama), next };
+    },
+    get: async ({ production, params }) => publicPanorama(await find(production.id, params.id)),
+    difference: async ({ production, params, query }) => {
+      const against = await find(production.id, query.against);
+      const own = await find(production.id, params.id);
+      const read = async (p: StoredPanorama) => decodeFloatPicture(await files.read(p.floatHash));
+      return panoramaDifference(await read(against), await read(own));
+    },
+    /** Tiles are `TILE` wide and half as high, counted from the upper left. */
+    tile: async ({ production, params }) => {
+      const found = await find(production.id, params.id);
+      const [column, row] = [params.column, params.row].map((v) => whole.parse(v));
+      const [width, height] = [Math.min(TILE, found.widthPx), Math.min(TILE / 2, found.heightPx)];
+      if ((column + 1) * width > found.widthPx || (row + 1) * height > found.heightPx) throw notFound('tile');
+      const tile = await files.withLocalFiles([found.exrHash], ([path]) =>
+        readExrWindow(path, 'panorama.exr', { x: column * width, y: row * height, width, height }),
+      );
+      return { content: { bytes: encodeFloatPicture(tile) }, type: 'application/octet-stream', lasting: true };
+    },
+    float: stored('application/octet-stream', (p) => p.floatHash),
+    preview: stored('image/jpeg', (p) => p.previewHash),
+    exr: stored('image/x-exr', (p) => p.exrHash),
+    measure: stored('image/png', (p) => {
+      if (p.measureHash === null) throw notFound('mask: this panorama was made elsewhere, its mask');
+      return p.measureHash;
+    }),
+  };
+}

@@ -1,0 +1,70 @@
+import type { EntitySchema } from 'typeorm';
+import type { Reference } from '@tawny/contract';
+import { Plates, References, Setups, Takes, type Owned, type StoredPlate, type StoredReference } from '../db/entities';
+import { receiveUpload } from '../files/receiveUpload';
+import type { Handlers } from '../http/handler';
+import { enqueue } from '../jobs/enqueue';
+import { ApiProblem } from '../problems';
+import { findOwned } from '../records/find';
+import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
+import type { Services } from '../services';
+import { publicReference, readReference, recordReference } from './addReference';
+import { comparePictures } from './compare';
+
+const KIND: RecordKind<StoredReference> = {
+  entity: References,
+  noun: 'reference',
+  order: { by: ['takenAt'], direction: 'DESC' },
+  show: publicReference,
+};
+
+/** Photographs made to be measured. */
+export const referenceOperations = ({ db, files }: Services): Handlers<'references'> => ({
+  ...recordHandlers<'references', StoredReference>(KIND),
+  upload: async ({ production, query, request }) => {
+    const productionId = production.id;
+    await findOwned(db, Setups, productionId, query.setupId, 'setup');
+    const items: Reference[] = [];
+    await receiveUpload(request, files, async ({ name, received }) => {
+      items.push(await recordReference(db, await readReference(files, productionId, query, received, name)));
+    });
+    if (items.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
+    return { items, next: null };
+  },
+  change: async ({ tx, production, params, body: { version, ...fields } }) =>
+    publicReference(await changeVersion(tx, KIND, production.id, params.id, version, fields, publicReference as never)),
+  simulate: async ({ tx, production, body, background }) => {
+    const take = await findOwned(tx, Takes, production.id, body.takeId, 'take');
+    return enqueue(tx, {
+      productionId: production.id,
+      kind: 'simulateReference',
+      subjectId: take.setupId,
+      input: body,
+      background,
+    });
+  },
+  preview: async ({ tx, production, params }) => {
+    const { previewHash } = await findOwned(tx, References, production.id, params.id, 'reference');
+    return { content: { hash: previewHash }, type: 'image/jpeg', lasting: true };
+  },
+  compare: async ({ tx, production, params }) => {
+    const reference = await findOwned(tx, References, production.id, params.id, 'reference');
+    if (!reference.takeId)
+      throw new ApiProblem(422, 'no-take', 'Say first which take this is the clean plate of', {
+        errors: [{ field: 'takeId', message: 'is empty' }],
+      });
+    const plate = await tx.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOne({
+      where: { productionId: production.id, takeId: reference.takeId },
+      order: { createdAt: 'DESC' },
+    });
+    if (!plate)
+      throw new ApiProblem(
+        422,
+        'no-plate',
+        'That take has no plate frame yet to compare with: add one under Measure or from its clip',
+      );
+    return files.withLocalFiles([plate.hash, reference.hash], ([platePath, path]) =>
+      comparePictures({ path: platePath, name: plate.name, id: plate.id }, { path, name: reference.name }),
+    );
+  },
+});

@@ -1,0 +1,148 @@
+import { randomInt } from 'node:crypto';
+import { In } from 'typeorm';
+import { roundInput, type LightRound, type Station, type UploadResult } from '@tawny/contract';
+import { FileProblem } from '@tawny/formats';
+import { simulatePhone, testFrame } from '@tawny/pipeline';
+import { Frames, Jobs, Rounds, Stations } from '../db/entities';
+import { receiveUpload } from '../files/receiveUpload';
+import type { Handlers } from '../http/handler';
+import { enqueue } from '../jobs/enqueue';
+import { ApiProblem } from '../problems';
+import { bare } from '../records/bare';
+import { findOwned } from '../records/find';
+import { listPage } from '../records/listPage';
+import { setPlace } from '../records/place';
+import { writtenHandlers } from '../records/recordHandlers';
+import type { Services } from '../services';
+import { simulatedSet } from '../standins/simulatedSet';
+import { readFrame, recordFrame } from './addFrame';
+import { groupFrames } from './grouping';
+
+const PHONE_PX = { width: 720, height: 960 };
+const FRAME_ORDER = { by: ['takenAt', 'name'], direction: 'ASC' } as const;
+
+/** What one can do with a round beside reading and changing it. */
+export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
+  const find = (productionId: string, id: string) => findOwned(db, Rounds, productionId, id, 'round');
+  const framesOf = (productionId: string, roundId: string) =>
+    db.getRepository(Frames).find({ where: { productionId, roundId }, order: { takenAt: 'ASC', name: 'ASC' } });
+
+  /** One look at the views waits at a time: it sees whatever frames have come by then. */
+  const askForLook = (productionId: string, roundId: string) =>
+    db.transaction(async (tx) => {
+      await tx.query('SELECT 1 FROM rounds WHERE id = $1 FOR UPDATE', [roundId]);
+      const waiting = { productionId, subjectId: roundId, kind: 'checkViews', state: 'queued' } as const;
+      if (await tx.getRepository(Jobs).existsBy(waiting)) return;
+      await enqueue(tx, { productionId, kind: 'checkViews', subjectId: roundId, input: {}, background: true });
+    });
+
+  return {
+    ...writtenHandlers<'rounds', LightRound>({
+      entity: Rounds,
+      noun: 'round',
+      input: roundInput,
+      order: { by: ['shotAt'], direction: 'DESC' },
+    }),
+    frames: async ({ tx, production, params, query }) => {
+      const { id } = await find(production.id, params.id);
+      const { items, next } = await listPage(tx, Frames, FRAME_ORDER, production.id, { roundId: id }, query);
+      return { items: items.map(bare), next };
+    },
+    grouping: async ({ production, params }) => {
+      const found = await find(production.id, params.id);
+      return groupFrames(await framesOf(production.id, found.id), found.rig, found.manualViews);
+    },
+    /** Which of some files are here already, told by their hashes: those need not be sent. */
+    knownFrames: async ({ production, params, body }) => {
+      const found = await find(production.id, params.id);
+      const there = await db.getRepository(Frames).find({
+        where: { productionId: production.id, roundId: found.id, hash: In(body.hashes) },
+        select: { hash: true },
+      });
+      return { known: there.map((f) => f.hash) };
+    },
+    addFrames: async ({ production, params, request }) => {
+      const found = await find(production.id, params.id);
+      const result: UploadResult = { accepted: [], duplicates: [], problems: [] };
+      await receiveUpload(request, files, async ({ name, received }) => {
+        try {
+          const added = await recordFrame(db, await readFrame(found, received, name));
+          if ('frame' in added) result.accepted.push(added.frame);
+          else result.duplicates.push(added.duplicate);
+        } catch (error) {
+          if (!(error instanceof FileProblem)) throw error;
+          result.problems.push({ file: name, code: error.code, message: error.message });
+        }
+      });
+      if (result.accepted.length + result.duplicates.length === 0) {
+        if (result.problems.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
+        throw new ApiProblem(422, result.problems[0].code, result.problems.map((p) => p.message).join('; '), {
+          errors: result.problems.map(({ file, message }) => ({ file, message })),
+        });
+      }
+      await askForLook(production.id, found.id);
+      return result;
+    },
+    importPanorama: async ({ production, params, query, request, background }) => {
+      const found = await find(production.id, params.id);
+      const taken: { hash: string; name: string }[] = [];
+      await receiveUpload(request, files, async ({ name, received }) => {
+        if (taken.length > 0) return received.discard();
+        await received.keep();
+        taken.push({ hash: received.hash, name });
+      });
+      if (taken.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no panorama');
+      const input = { ...taken[0], ...query };
+      return db.transaction((tx) =>
+        enqueue(tx, { productionId: production.id, kind: 'importPanorama', subjectId: found.id, input, background }),
+      );
+    },
+    simulate: async ({ tx, production, params, body, background }) => {
+      const { id } = await find(production.id, params.id);
+      return enqueue(tx, {
+        productionId: production.id,
+        kind: 'simulateRound',
+        subjectId: id,
+        input: body,
+        background,
+      });
+    },
+    build: async ({ tx, production, params, body, background }) => {
+      const { id } = await find(production.id, params.id);
+      if (!(await tx.getRepository(Frames).existsBy({ productionId: production.id, roundId: id })))
+        throw new ApiProblem(422, 'no-frames', 'This round has no frames yet: photograph or upload them first');
+      return enqueue(tx, { productionId: production.id, kind: 'build', subjectId: id, input: body, background });
+    },
+    testFrame: async ({ production, params, request }) => {
+      const round = await find(production.id, params.id);
+      const seen: Awaited<ReturnType<typeof testFrame>>[] = [];
+      await receiveUpload(request, files, async ({ name, received }) => {
+        try {
+          seen.push(await testFrame(received.path, name, round.rig));
+        } finally {
+          await received.discard();
+        }
+      });
+      if (seen.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no test frame');
+      return seen[0];
+    },
+    phoneFrame: async ({ production, params, body }) => {
+      const round = await find(production.id, params.id);
+      const productionId = production.id;
+      const station: Station = await findOwned(db, Stations, productionId, round.stationId, 'station');
+      const place = await setPlace(db, productionId, station.setupId);
+      const { spec } = simulatedSet(place, new Date(round.shotAt), round.lightCondition);
+      const { headingDeg, tiltDeg, rollDeg, fovDeg, shutterS } = body;
+      const shot = await simulatePhone({
+        spec,
+        position: { eastM: station.eastM, upM: station.heightM, northM: station.northM },
+        attitude: { headingDeg, tiltDeg, rollDeg },
+        fovDeg,
+        shutterS,
+        seed: randomInt(1 << 30),
+        ...PHONE_PX,
+      });
+      return { jpegBase64: shot.jpeg.toString('base64'), shutterS: shot.shutterS, iso: shot.iso };
+    },
+  };
+}

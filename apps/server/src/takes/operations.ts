@@ -1,0 +1,108 @@
+import { takeInput, type ImportResult, type Setup, type Take, type TakeInput } from '@tawny/contract';
+import { Bodies, CameraClocks, Lenses, Setups, Takes, type Owned } from '../db/entities';
+import { receiveUpload } from '../files/receiveUpload';
+import type { Handlers } from '../http/handler';
+import { ApiProblem } from '../problems';
+import { bare } from '../records/bare';
+import { findOwned } from '../records/find';
+import { setPlace } from '../records/place';
+import { writtenHandlers } from '../records/recordHandlers';
+import type { Services } from '../services';
+import { cellsFromFile } from './cellsFromFile';
+import { checkTake } from './checkTake';
+import { readTakes, takeKey } from './importTakes';
+
+/** A take as somebody would write it. */
+export const inputOf = (take: Owned<Take>): TakeInput => {
+  const { version: _v, createdAt: _c, updatedAt: _u, ...rest } = bare(take);
+  return { ...rest, shotAt: new Date(rest.shotAt).toISOString() } as TakeInput;
+};
+
+const ROWS_AT_ONCE = 200;
+
+export const takeOperations = ({ db, files }: Services): Handlers<'takes'> => ({
+  ...writtenHandlers<'takes', Take>({
+    entity: Takes,
+    noun: 'take',
+    input: takeInput,
+    order: { by: ['shotAt'], direction: 'DESC' },
+    check: checkTake,
+  }),
+  import: async ({ tx, production, body }) => {
+    const productionId = production.id;
+    await findOwned(tx, Setups, productionId, body.setupId, 'setup');
+    const { setup, day, location } = await setPlace(tx, productionId, body.setupId);
+    const bodies = await tx.getRepository(Bodies).findBy({ productionId });
+    const lenses = await tx.getRepository(Lenses).findBy({ productionId });
+    if (bodies.length === 0 || lenses.length === 0)
+      throw new ApiProblem(
+        422,
+        'no-kit',
+        'The kit holds no camera body or no lens: add them before takes are imported',
+      );
+    const there = await tx
+      .getRepository(Takes)
+      .find({ where: { productionId, setupId: setup.id }, order: { shotAt: 'DESC' } });
+    const { result, takes } = readTakes(
+      Buffer.from(body.contentBase64, 'base64'),
+      body.fileName,
+      {
+        // As it crosses the wire: the database hands out instants as objects.
+        setup: JSON.parse(JSON.stringify(bare(setup))) as Setup,
+        location,
+        date: day.date,
+        bodies,
+        lenses,
+        existing: new Set(there.map(takeKey)),
+        model: there[0] ? inputOf(there[0]) : null,
+      },
+      body.mapping,
+    );
+    const wrong = result.rows.filter((r) => r.faults.length > 0);
+    const answer: ImportResult = { ...result, imported: 0, dryRun: body.dryRun };
+    if (body.dryRun) return answer;
+    if (wrong.length > 0 && !body.acceptRest) {
+      throw new ApiProblem(
+        422,
+        'rows-with-faults',
+        `${wrong.length} of ${result.rows.length} rows cannot be read, so nothing was imported. Mend them, or accept the rest.`,
+        {
+          errors: wrong
+            .slice(0, 200)
+            .flatMap((r) => r.faults.map((f) => ({ field: `row ${r.row}: ${f.field}`, message: f.message }))),
+        },
+      );
+    }
+    for (let i = 0; i < takes.length; i += ROWS_AT_ONCE) {
+      const rows = takes.slice(i, i + ROWS_AT_ONCE).map((t) => ({ ...t, productionId, version: 1 }));
+      await tx.getRepository(Takes).insert(rows as never);
+    }
+    return { ...answer, imported: takes.length };
+  },
+  readFile: async ({ production, query, request }) => {
+    const productionId = production.id;
+    const [bodies, lenses] = await Promise.all([
+      db.getRepository(Bodies).findBy({ productionId }),
+      db.getRepository(Lenses).findBy({ productionId }),
+    ]);
+    const take = query.takeId ? await db.getRepository(Takes).findOneBy({ productionId, id: query.takeId }) : null;
+    // A camera's clock is known for a day, not for good.
+    const clock = take
+      ? await db.getRepository(CameraClocks).findOneBy({
+          productionId,
+          camera: take.camera,
+          dayId: (await setPlace(db, productionId, take.setupId)).day.id,
+        })
+      : null;
+    const read: Awaited<ReturnType<typeof cellsFromFile>>[] = [];
+    await receiveUpload(request, files, async ({ name, received }) => {
+      try {
+        read.push(await cellsFromFile(received.path, name, bodies, lenses, clock?.offsetS ?? 0));
+      } finally {
+        await received.discard();
+      }
+    });
+    if (read.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no file');
+    return read[0];
+  },
+});

@@ -1,0 +1,336 @@
+import { z } from 'zod';
+import { uuid } from './common';
+import {
+  bodyInput,
+  bodySchema,
+  filterInput,
+  filterSchema,
+  instrumentInput,
+  instrumentSchema,
+  lensInput,
+  lensSchema,
+  panoramaRigInput,
+  panoramaRigSchema,
+  referenceObjectInput,
+  referenceObjectSchema,
+} from './kit';
+import { kitCopyInput, kitImportInput, kitImportSchema } from './kitExchange';
+import {
+  cameraClockInput,
+  cameraClockSchema,
+  dayInput,
+  daySchema,
+  locationInput,
+  locationSchema,
+  productionSchema,
+  setupInput,
+  setupSchema,
+} from './days';
+import { jobSchema } from './jobs';
+import {
+  asks,
+  by,
+  file,
+  lists,
+  onlyBy,
+  reads,
+  records,
+  uploads,
+  writes,
+  writtenRecords,
+  type Operation,
+} from './operation';
+import {
+  buildInput,
+  calibrationSchema,
+  cardInput,
+  clipSchema,
+  differenceSchema,
+  fileCellsSchema,
+  frameSchema,
+  gapsSchema,
+  groupingSchema,
+  handoffInput,
+  handoffSchema,
+  importPanoramaInput,
+  importResultSchema,
+  knownFramesInput,
+  measureGlareInput,
+  northInput,
+  panoramaSchema,
+  phoneFrameSchema,
+  plateSchema,
+  simulatedPhoneInput,
+  simulateRoundInput,
+  takeImportInput,
+  testFrameSchema,
+  uploadResultSchema,
+} from './results';
+import { roundInput, roundSchema, stationInput, stationSchema } from './rounds';
+import {
+  comparisonSchema,
+  eyeLineInput,
+  eyeLineSchema,
+  lampInput,
+  lampSchema,
+  planMarkInput,
+  planMarkSchema,
+  planMeasureInput,
+  planMeasureSchema,
+  readingInput,
+  readingSchema,
+  referenceChange,
+  referenceKind,
+  referenceSchema,
+  referenceUpload,
+  simulatedReadingInput,
+} from './setRecords';
+import { takeInput, takeSchema } from './takes';
+
+const P = '/productions/:production';
+const list = <T extends z.ZodType>(item: T) => z.object({ items: z.array(item), next: z.null() });
+const none = z.object({});
+const asked = { status: 202, changes: ['jobs'] };
+
+/** Everything that hangs on a setup and that the gap list looks at. */
+const ON_A_SETUP = [
+  'setups', 'days', 'locations', 'takes', 'stations', 'rounds', 'frames', 'lenses', 'lamps', 'readings', 'references',
+  'eyelines', 'handoffs', 'panoramas', 'calibrations',
+]; // prettier-ignore
+
+/** What the API does: the one table that the server mounts and from which every client, test and `docs/api.md` are made. */
+export const API = {
+  productions: {
+    list: lists('/productions', 'Lists the productions that one may see', productionSchema, { reads: ['productions'] }),
+    get: reads(P, 'The production itself', productionSchema, { reads: ['productions'] }),
+  },
+  locations: writtenRecords('locations', 'location', locationSchema, locationInput),
+  days: {
+    ...writtenRecords('days', 'shoot day', daySchema, dayInput),
+    takesCsv: file(`${P}/days/:id/takes.csv`, 'Takes of a day as CSV'),
+    takesJson: file(`${P}/days/:id/takes.json`, 'Takes of a day as JSON'),
+    report: file(`${P}/days/:id/report.pdf`, 'Camera report of a day'),
+  },
+  setups: writtenRecords('setups', 'setup', setupSchema, setupInput, by('dayId')),
+  gaps: {
+    list: lists(`${P}/gaps`, 'What every setup lacks, in order of what is lost first', gapsSchema, {
+      reads: ON_A_SETUP,
+    }),
+  },
+  clocks: writtenRecords('clocks', 'camera clock', cameraClockSchema, cameraClockInput, by('dayId')),
+  bodies: writtenRecords('bodies', 'camera body', bodySchema, bodyInput),
+  lenses: writtenRecords('lenses', 'lens', lensSchema, lensInput),
+  rigs: {
+    ...writtenRecords('rigs', 'panorama rig', panoramaRigSchema, panoramaRigInput),
+    measureGlare: uploads(
+      `${P}/rigs/:id/glare`,
+      'Measures a rig\'s glare from two brackets: parts "seen" and "covered"',
+      jobSchema,
+      { query: measureGlareInput, ...asked },
+    ),
+  },
+  filters: writtenRecords('filters', 'filter', filterSchema, filterInput),
+  instruments: {
+    ...writtenRecords('instruments', 'instrument', instrumentSchema, instrumentInput),
+    simulate: asks(
+      `${P}/instruments/simulate`,
+      'A reading of a simulated instrument',
+      simulatedReadingInput,
+      z.object({ shown: z.number() }),
+    ),
+  },
+  objects: writtenRecords('objects', 'reference object', referenceObjectSchema, referenceObjectInput),
+  kit: {
+    export: file(`${P}/kit/export.json`, 'All kit as JSON'),
+    csv: file(`${P}/kit/:kind.csv`, 'One kind of kit as CSV'),
+    import: writes(`${P}/kit/import`, 'Takes kit from a file', kitImportInput, kitImportSchema, {
+      changes: ['bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
+    }),
+    copy: writes(`${P}/kit/copy`, 'Takes kit from another production', kitCopyInput, kitImportSchema, {
+      changes: ['bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
+    }),
+  },
+  takes: {
+    ...writtenRecords('takes', 'take', takeSchema, takeInput, by('setupId')),
+    import: writes(`${P}/takes/import`, 'Takes in takes from a table', takeImportInput, importResultSchema, {
+      changes: ['takes'],
+    }),
+    readFile: asks(`${P}/takes/read-file`, "Cells that a file's metadata fills", 'files', fileCellsSchema, {
+      query: z.object({ takeId: uuid.optional() }),
+    }),
+  },
+  readings: writtenRecords('readings', 'reading', readingSchema, readingInput, by('setupId')),
+  lamps: writtenRecords('lamps', 'lamp record', lampSchema, lampInput, by('setupId')),
+  eyelines: writtenRecords('eyelines', 'eye line', eyeLineSchema, eyeLineInput, by('setupId')),
+  marks: writtenRecords('marks', 'mark', planMarkSchema, planMarkInput, by('setupId')),
+  measures: writtenRecords('measures', 'measure', planMeasureSchema, planMeasureInput, by('setupId')),
+  stations: writtenRecords('stations', 'station', stationSchema, stationInput, by('setupId')),
+  references: {
+    ...records('references', 'reference', referenceSchema, by('setupId')),
+    upload: uploads(`${P}/references`, 'Takes in photographs made to be measured', list(referenceSchema), {
+      query: referenceUpload,
+      changes: ['references'],
+    }),
+    change: writes(
+      `${P}/references/:id`,
+      'Changes what a reference is said to show',
+      referenceChange,
+      referenceSchema,
+      {
+        changes: ['references'],
+        method: 'PATCH',
+      },
+    ),
+    simulate: writes(
+      `${P}/references/simulate`,
+      'The simulated plate camera photographs a reference',
+      z.object({ kind: referenceKind, takeId: uuid }),
+      jobSchema,
+      asked,
+    ),
+    compare: asks(`${P}/references/:id/compare`, 'A clean plate against its take', none, comparisonSchema),
+    preview: file(`${P}/references/:id/preview.jpg`, 'A display picture'),
+  },
+  rounds: {
+    ...writtenRecords('rounds', 'round', roundSchema, roundInput, by('stationId')),
+    frames: lists(`${P}/rounds/:id/frames`, 'Frames of a round', frameSchema, { reads: ['frames'] }),
+    grouping: reads(`${P}/rounds/:id/grouping`, 'Frames of a round sorted into views', groupingSchema, {
+      reads: ['frames', 'rounds'],
+    }),
+    knownFrames: asks(
+      `${P}/rounds/:id/frames/known`,
+      'Which of some files are there already, by their hashes',
+      knownFramesInput,
+      z.object({ known: z.array(z.string()) }),
+    ),
+    addFrames: uploads(`${P}/rounds/:id/frames`, 'Takes in frames', uploadResultSchema, {
+      changes: ['frames', 'rounds', 'jobs'],
+    }),
+    importPanorama: uploads(`${P}/rounds/:id/panoramas`, 'Takes in a panorama that was made elsewhere', jobSchema, {
+      query: importPanoramaInput,
+      ...asked,
+    }),
+    simulate: writes(
+      `${P}/rounds/:id/simulate`,
+      'The simulated camera photographs it',
+      simulateRoundInput,
+      jobSchema,
+      asked,
+    ),
+    build: writes(`${P}/rounds/:id/build`, 'Builds its panorama', buildInput, jobSchema, asked),
+    testFrame: asks(`${P}/rounds/:id/test-frame`, 'What one frame says of the light', 'files', testFrameSchema),
+    phoneFrame: asks(
+      `${P}/rounds/:id/phone-frame`,
+      'A frame of the stand-in phone',
+      simulatedPhoneInput,
+      phoneFrameSchema,
+    ),
+  },
+  panoramas: {
+    list: lists(`${P}/panoramas`, 'Lists each panorama, newest first', panoramaSchema, {
+      filter: by('roundId'),
+      reads: ['panoramas'],
+    }),
+    get: reads(`${P}/panoramas/:id`, 'One panorama', panoramaSchema, { reads: ['panoramas'] }),
+    difference: reads(`${P}/panoramas/:id/difference`, 'How far it is from another', differenceSchema, {
+      query: z.object({ against: z.uuid('State the panorama to compare with as "against"') }),
+      reads: ['panoramas'],
+    }),
+    tile: file(`${P}/panoramas/:id/tiles/:column/:row`, 'Float data of a part at full size'),
+    float: file(`${P}/panoramas/:id/float`, 'Float data for screens'),
+    preview: file(`${P}/panoramas/:id/preview.jpg`, 'A display picture'),
+    exr: file(`${P}/panoramas/:id/panorama.exr`, 'The panorama itself'),
+    measure: file(`${P}/panoramas/:id/measure.png`, 'Mask and uncertainty'),
+    calibration: reads(
+      `${P}/panoramas/:id/calibration`,
+      'Its newest calibration',
+      z.object({ calibration: calibrationSchema.nullable() }),
+      { reads: ['calibrations'] },
+    ),
+    north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', northInput, calibrationSchema, {
+      changes: ['calibrations'],
+    }),
+    card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', cardInput, calibrationSchema, {
+      changes: ['calibrations'],
+    }),
+  },
+  plates: {
+    list: lists(`${P}/plates`, 'Plates of a take, newest first', plateSchema, {
+      filter: onlyBy('takeId', 'whose plates are wanted'),
+      reads: ['plates'],
+    }),
+    upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', list(plateSchema), { changes: ['plates'] }),
+    simulate: writes(
+      `${P}/takes/:id/plates/simulate`,
+      'The simulated plate camera photographs it',
+      none,
+      jobSchema,
+      asked,
+    ),
+    preview: file(`${P}/plates/:id/preview.jpg`, 'A display picture'),
+  },
+  clips: {
+    list: lists(`${P}/clips`, 'Clips of a take, newest first', clipSchema, {
+      filter: onlyBy('takeId', 'whose clips are wanted'),
+      reads: ['clips'],
+    }),
+    upload: uploads(`${P}/takes/:id/clips`, 'Takes in a video or an image sequence', clipSchema, {
+      query: z.object({
+        acceptHoles: z.enum(['true', 'false']).optional(),
+        fps: z.coerce.number().min(1).max(2000).optional(),
+        startTimecode: z.string().max(12).optional(),
+      }),
+      changes: ['clips', 'jobs'],
+    }),
+    strip: writes(`${P}/clips/:id/strip`, 'Makes the strip of frames anew', none, jobSchema, asked),
+    frame: file(`${P}/clips/:id/frames/:number.jpg`, 'A frame of the strip'),
+    plate: writes(
+      `${P}/clips/:id/plates`,
+      'Makes a frame of the clip a plate of its take',
+      z.object({ frame: z.number().int().min(0) }),
+      plateSchema,
+      { changes: ['plates'] },
+    ),
+  },
+  handoffs: {
+    list: lists(`${P}/handoffs`, 'Packages, newest first', handoffSchema, {
+      filter: by('setupId'),
+      reads: ['handoffs'],
+    }),
+    create: writes(`${P}/handoffs`, 'Asks for a package', handoffInput, jobSchema, asked),
+    download: file(`${P}/handoffs/:id/download`, 'The package'),
+  },
+  jobs: {
+    list: lists(`${P}/jobs`, 'Jobs about a record, newest first', jobSchema, {
+      filter: { ...onlyBy('subjectId', 'whose jobs are wanted'), kind: jobSchema.shape.kind.optional() },
+      reads: ['jobs'],
+    }),
+    get: reads(`${P}/jobs/:id`, 'One job', jobSchema, { reads: ['jobs'] }),
+    cancel: writes(`${P}/jobs/:id/cancel`, 'Asks a job to stop', none, jobSchema, asked),
+  },
+} as const satisfies Record<string, Record<string, Operation>>;
+
+export type Api = typeof API;
+/** `resource.verb`, such as `takes.create`. */
+export type OperationName = { [R in keyof Api & string]: `${R}.${keyof Api[R] & string}` }[keyof Api & string];
+export type OperationOf<N extends OperationName> = N extends `${infer R}.${infer V}`
+  ? R extends keyof Api
+    ? V extends keyof Api[R]
+      ? Api[R][V]
+      : never
+    : never
+  : never;
+
+/** Every operation with its name, in the order of the table. */
+export const OPERATIONS: readonly { name: OperationName; operation: Operation }[] = Object.entries(API).flatMap(
+  ([resource, verbs]) =>
+    Object.entries(verbs).map(([verb, operation]) => ({
+      name: `${resource}.${verb}` as OperationName,
+      operation: operation as Operation,
+    })),
+);
+
+export function operationOf<N extends OperationName>(name: N): OperationOf<N> {
+  const [resource, verb] = name.split('.');
+  return (API as Record<string, Record<string, unknown>>)[resource][verb] as OperationOf<N>;
+}
