@@ -8,6 +8,7 @@ import {
   anglesAtPixel,
   arcDeg,
   createImage,
+  RELATIVE_REC709,
   detectSun,
   directionFromAngles,
   illuminance,
@@ -41,7 +42,7 @@ const SUN_LIGHT = 6e7;
 
 /** Sky, ground, a card and a round sun at a given elevation, sampled on the pixel grid. */
 function litSet(sunElevationDeg: number): RgbImage {
-  const image = createImage(WIDTH, WIDTH / 2);
+  const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
   const sun = directionFromAngles(SUN_AT, sunElevationDeg);
   const fine = 8;
   for (let y = 0; y < WIDTH / 2; y++) {

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import sharp from 'sharp';
-import { decodeUncertainty } from '@tawny/core';
+import { RELATIVE_REC709, decodeUncertainty } from '@tawny/core';
 import { encodeDng } from '@tawny/formats';
 import type { GroupingResult, Job, LightRound, Panorama } from '@tawny/contract';
 import { decodeFloatPicture } from '@tawny/pipeline';
@@ -52,7 +52,10 @@ test('tiles of the panorama are its own pixels', async ({ request }) => {
   const image = plainPanorama(2048);
   const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('set.exr', image)]);
   const id = (await ended(request, sent.body as Job)).resultId;
-  const tile = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${id}/tiles/1/1`)).body());
+  const tile = decodeFloatPicture(
+    await (await request.get(`${HERN}/panoramas/${id}/tiles/1/1`)).body(),
+    RELATIVE_REC709,
+  );
   expect([tile.width, tile.height]).toEqual([1024, 512]);
   expect(tile.data[0] / image.data[3 * (512 * 2048 + 1024)]).toBeCloseTo(1, 2);
   expect((await request.get(`${HERN}/panoramas/${id}/tiles/2/0`)).status()).toBe(404);
@@ -77,7 +80,7 @@ test('an imported panorama: mirrored and upside down are made ours; what is none
   expect(medianStops).toBeLessThan(1e-3);
   expect(p95Stops).toBeLessThan(1e-3);
   const square = await sendFiles(request, `/rounds/${round.id}/panoramas`, [
-    await panoramaFile('square.exr', { width: 128, height: 128, data: image.data.slice(0, 3 * 128 * 128) }),
+    await panoramaFile('square.exr', { ...image, width: 128, height: 128, data: image.data.slice(0, 3 * 128 * 128) }),
   ]);
   expect((await ended(request, square.body as Job)).error!.message).toMatch(/square\.exr/);
   expect((await request.get(`${HERN}/panoramas/${a.resultId}/measure.png`)).status()).toBe(404);
@@ -288,8 +291,14 @@ test('a panorama too wide for memory is written by strips and is the same', asyn
   expect([large.widthPx, large.heightPx]).toEqual([8194, 4097]);
   expect(large.illuminanceHorizontal / small.illuminanceHorizontal).toBeCloseTo(1, 3);
   expect(large.checks.find((c) => c.name === 'resolution')!.value).toBeCloseTo(8194 / 360, 3);
-  const tile = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${large.id}/tiles/4/1`)).body());
-  const whole = decodeFloatPicture(await (await request.get(`${HERN}/panoramas/${small.id}/float`)).body());
+  const tile = decodeFloatPicture(
+    await (await request.get(`${HERN}/panoramas/${large.id}/tiles/4/1`)).body(),
+    RELATIVE_REC709,
+  );
+  const whole = decodeFloatPicture(
+    await (await request.get(`${HERN}/panoramas/${small.id}/float`)).body(),
+    RELATIVE_REC709,
+  );
   // The tile's middle, 4608 px across and 768 px down, in the smaller one.
   const [x, y] = [Math.floor((4608.5 / 8194) * 2048), Math.floor((768.5 / 8194) * 2048)];
   expect(tile.data[3 * (256 * 1024 + 512)] / whole.data[3 * (y * 2048 + x)]).toBeCloseTo(1, 2);

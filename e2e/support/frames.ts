@@ -1,4 +1,4 @@
-import { createImage, linearToSrgb, type RgbImage } from '@tawny/core';
+import { createImage, RELATIVE_REC709, linearToSrgb, type RgbImage } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodePng, writeExr, type WrittenTags } from '@tawny/formats';
 import type { TestFile } from './api';
 
@@ -129,7 +129,7 @@ export const latlongBracket = () => Promise.all([15, 60, 250, 1000].map((d, i) =
 
 /** The plain set as a finished panorama; `clipAt` cuts its lights off. */
 export function plainPanorama(width = 256, clipAt = Infinity): RgbImage {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   for (let y = 0; y < width / 2; y++)
     for (let x = 0; x < width; x++)
       image.data.fill(Math.min(clipAt, light(x, y, width)), 3 * (y * width + x), 3 * (y * width + x) + 3);

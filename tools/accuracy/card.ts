@@ -9,6 +9,7 @@ import {
   measurePatch,
   northFromSun,
   plateCamera,
+  RELATIVE_REC709,
   turnPanorama,
   worldToPlate,
 } from '@tawny/core';
@@ -86,6 +87,7 @@ export async function cardGain(
     const decoded = await decodeImage(plate.bytes, plate.name);
     const table = decodingTable('linear', 65535);
     const image = {
+      ...RELATIVE_REC709,
       width: decoded.width,
       height: decoded.height,
       data: Float32Array.from(decoded.codes, (c) => table[c]),

@@ -117,7 +117,7 @@ function stitch(built: BuildResult, truth: RgbImage, common: Quaternion): { medi
       const d = rotate(common, directionFromAngles(a.azimuthDeg, a.elevationDeg));
       if (d[1] < -0.54) continue;
       const i = 3 * (y * width + x);
-      const r = luminance(data[i], data[i + 1], data[i + 2]) / lookUp(truth, d);
+      const r = luminance(data[i], data[i + 1], data[i + 2], built.panorama.space) / lookUp(truth, d);
       if (Number.isFinite(r) && built.mask[y * width + x] === 0) ratios.push(r);
     }
   }
@@ -136,7 +136,7 @@ function lookUp(image: RgbImage, d: Vec3): number {
   const [tx, ty] = [fx - xa, fy - ya];
   const at = (x: number, y: number) => {
     const i = 3 * (y * image.width + ((x + image.width) % image.width));
-    return luminance(image.data[i], image.data[i + 1], image.data[i + 2]);
+    return luminance(image.data[i], image.data[i + 1], image.data[i + 2], image.space);
   };
   return (
     (at(xa, ya) * (1 - tx) + at(xa + 1, ya) * tx) * (1 - ty) +

@@ -70,7 +70,7 @@ const NEAR_ELEVATION_DEG = -Math.atan2(1.62, Math.sqrt(9 - 1.62 ** 2)) * DEGREE;
 function relativeErrors(own: RgbImage, truth: RgbImage): { all: number[]; far: number[]; scale: number } {
   const n = own.width * own.height;
   const ratio = new Float64Array(n);
-  const y = (p: RgbImage, i: number) => luminance(p.data[3 * i], p.data[3 * i + 1], p.data[3 * i + 2]);
+  const y = (p: RgbImage, i: number) => luminance(p.data[3 * i], p.data[3 * i + 1], p.data[3 * i + 2], p.space);
   for (let i = 0; i < n; i++) ratio[i] = y(own, i) / y(truth, i);
   const scale = quantile([...ratio], 0.5);
   const lastFar = Math.floor(((90 - NEAR_ELEVATION_DEG) / 180) * own.height);

@@ -1,4 +1,13 @@
-import { arcDeg, createImage, DEG, directionFromAngles, anglesAtPixel, type RgbImage, type Vec3 } from '@tawny/core';
+import {
+  arcDeg,
+  createImage,
+  RELATIVE_REC709,
+  DEG,
+  directionFromAngles,
+  anglesAtPixel,
+  type RgbImage,
+  type Vec3,
+} from '@tawny/core';
 import { addSunDisc, createRandom, type Random } from '@tawny/simset';
 
 export interface SyntheticPanorama {
@@ -37,7 +46,7 @@ function addBlob(
 }
 
 function backdrop(width: number, random: Random, sky: Rgb, ground: number): RgbImage {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   const slope = random.next() * 2;
   for (let y = 0; y < image.height; y++) {
     const el = 90 - (180 * (y + 0.5)) / image.height;

@@ -14,7 +14,7 @@ const built = await buildPanorama({
 });
 if (!built.full) throw new Error('a panorama this wide is to be written by strips');
 const out = path.join(folder, 'large.exr');
-await built.full.write(out, { latlong: true });
+await built.full.write(out, { latlong: true }, 'rec709');
 await closeThreads();
 process.stdout.write(
   JSON.stringify({

@@ -3,7 +3,14 @@ import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { createImage, lensFromFov, mergeBracket, quaternionFromAttitude, type View } from '@tawny/core';
+import {
+  createImage,
+  RELATIVE_REC709,
+  lensFromFov,
+  mergeBracket,
+  quaternionFromAttitude,
+  type View,
+} from '@tawny/core';
 import { createRandom } from '@tawny/simset';
 import { composeInThreads, mergeCodes, runInThread } from '@tawny/pipeline';
 
@@ -86,7 +93,7 @@ export async function nativeRatios(): Promise<NativeRow[]> {
     narrow.length = 0;
     wide.length = 0;
     const image = {
-      ...createImage(1, 1),
+      ...createImage(1, 1, RELATIVE_REC709),
       width: WIDTH,
       height: HEIGHT,
       data: new Float32Array(new SharedArrayBuffer(4 * n)).fill(0.5),

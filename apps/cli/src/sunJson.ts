@@ -1,7 +1,7 @@
-import { luminance, type DetectedSun } from '@tawny/core';
+import { luminance, type DetectedSun, type WorkingSpace } from '@tawny/core';
 
 /** The sun as every verb prints it, or null when there is none. */
-export function sunJson(sun: DetectedSun | null, scale = 1) {
+export function sunJson(sun: DetectedSun | null, space: WorkingSpace, scale = 1) {
   return sun === null
     ? null
     : {
@@ -9,7 +9,7 @@ export function sunJson(sun: DetectedSun | null, scale = 1) {
         elevationDeg: sun.elevationDeg,
         diameterDeg: sun.diameterDeg,
         clipped: sun.clipped,
-        illuminanceNormal: scale * luminance(...sun.illuminanceNormal),
+        illuminanceNormal: scale * luminance(...sun.illuminanceNormal, space),
         uncertaintyDeg: sun.uncertaintyDeg,
       };
 }

@@ -2,7 +2,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { buildInput, type CameraBody, type LensRecord } from '@tawny/contract';
-import { createImage, USUAL_GHOST_STOPS } from '@tawny/core';
+import { createImage, RELATIVE_REC709, USUAL_GHOST_STOPS } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodeTiff16, writeExr, type WrittenTags } from '@tawny/formats';
 import { cellsFromFile } from '../src/takes/cellsFromFile';
 
@@ -131,7 +131,7 @@ test('raw, TIFF and EXR tell the same', async () => {
       ei: 800,
       focalLengthMm: 32,
     });
-  const exr = await read(await writeExr(createImage(160, 90), {}), 'plate.exr');
+  const exr = await read(await writeExr(createImage(160, 90, RELATIVE_REC709), {}), 'plate.exr');
   expect(exr).toMatchObject({ widthPx: 160, heightPx: 90, unknownBody: null });
 });
 

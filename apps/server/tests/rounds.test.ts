@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { CameraBody, EyeLine, Frame, LensRecord, Location, Take } from '@tawny/contract';
-import { createImage, sunPosition } from '@tawny/core';
+import { createImage, RELATIVE_REC709, sunPosition } from '@tawny/core';
 import { holesOf, numberSequence } from '../src/clips/sequence';
 import { eyeLinesCsv } from '../src/handoffs/eyeLinesCsv';
 import { takesCsv } from '../src/takes/takesCsv';
@@ -65,7 +65,7 @@ describe('frames of a round', () => {
 
 describe('two versions of a panorama', () => {
   const flat = (value: number, width = 64) => {
-    const image = createImage(width, width / 2);
+    const image = createImage(width, width / 2, RELATIVE_REC709);
     image.data.fill(value);
     return image;
   };

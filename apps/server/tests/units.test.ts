@@ -1,4 +1,4 @@
-import { createImage } from '@tawny/core';
+import { createImage, RELATIVE_REC709 } from '@tawny/core';
 import { missingParts } from '../src/handoffs/missing';
 import { packageName, slug } from '../src/handoffs/names';
 import { writeReadme } from '../src/handoffs/readme';
@@ -16,13 +16,13 @@ test('units stand in column names', () => {
 });
 
 test('the float picture keeps shadows and the sun', () => {
-  const image = createImage(4, 2);
+  const image = createImage(4, 2, RELATIVE_REC709);
   image.data.fill(120);
   image.data[5] = 4.1e8;
-  const back = decodeFloatPicture(encodeFloatPicture(image));
+  const back = decodeFloatPicture(encodeFloatPicture(image), image);
   expect(back.data[5] / 4.1e8).toBeCloseTo(1, 3);
   expect(back.data[0] / 120).toBeCloseTo(1, 2);
-  expect(() => decodeFloatPicture(Buffer.from('short'))).toThrow(/not a float picture/);
+  expect(() => decodeFloatPicture(Buffer.from('short'), RELATIVE_REC709)).toThrow(/not a float picture/);
 });
 
 test('the page says what is missing, and calls a clipped sun a lower bound', () => {
@@ -47,6 +47,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     number: 2,
     panoramaName: 'p.exr',
     residualName: 'r.exr',
+    space: 'scene-linear ACEScg (AP1 primaries)',
     widthPx: 4096,
     heightPx: 2048,
     gainStops: null,

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { instant, recordFields, uuid } from './common';
+import { productionSchema } from './days';
 
 export const frameSchema = z.object({
   id: uuid,
@@ -67,10 +68,14 @@ export type FoundSun = z.infer<typeof sunSchema>;
 /** Width of a tile of the full panorama, px; it is half as high. Panoramas that wide or narrower are one tile. */
 export const PANORAMA_TILE = 1024;
 
+const workingSpaceSchema = productionSchema.shape.workingSpace;
+
 export const panoramaSchema = z.object({
   ...recordFields,
   roundId: uuid,
   number: z.number(),
+  /** Working space of its pixels. */
+  space: workingSpaceSchema,
   widthPx: z.number(),
   heightPx: z.number(),
   exrHash: z.string(),

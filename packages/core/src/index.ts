@@ -17,6 +17,7 @@ export * from './orient/north';
 export * from './orient/level';
 export * from './colour/transfer';
 export * from './colour/primaries';
+export * from './colour/convert';
 export * from './photometry/exposure';
 export * from './photometry/nominal';
 export * from './photometry/card';

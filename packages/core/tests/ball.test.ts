@@ -1,10 +1,10 @@
-import { combineBalls, createImage, findBall, unwrapBall, type RgbImage } from '../src';
+import { combineBalls, createImage, RELATIVE_REC709, findBall, unwrapBall, type RgbImage } from '../src';
 import { random } from './support/random';
 
 /** A set in bands and posts with a ball in it that shows a squeezed, darker version of another set. */
 function photograph(cx: number, cy: number, r: number, seed: number): RgbImage {
   const [width, height] = [360, 270];
-  const image = createImage(width, height);
+  const image = createImage(width, height, RELATIVE_REC709);
   const g = random(seed);
   const posts = Array.from({ length: 9 }, () => ({
     x: width * g.next(),
@@ -37,7 +37,7 @@ describe('a ball is outlined in a photograph', () => {
     expect(found.share).toBeGreaterThan(0.55);
   });
   test('without a ball it says so', () => {
-    const stripes = createImage(320, 240);
+    const stripes = createImage(320, 240, RELATIVE_REC709);
     for (let y = 0; y < 240; y++)
       for (let x = 0; x < 320; x++)
         stripes.data.fill(x % 40 < 20 ? 0.2 : 0.8, 3 * (y * 320 + x), 3 * (y * 320 + x) + 3);
@@ -46,7 +46,7 @@ describe('a ball is outlined in a photograph', () => {
 });
 
 test('two photographs from the sides show what one hides', () => {
-  const even = createImage(200, 200);
+  const even = createImage(200, 200, RELATIVE_REC709);
   even.data.fill(0.5);
   const ball = { centreX: 100, centreY: 100, radiusPx: 60 };
   const [a, b] = [unwrapBall(even, ball, 400, 128), unwrapBall(even, ball, 400, 128)];

@@ -2,6 +2,7 @@ import {
   brightestRegion,
   composeRows,
   createImage,
+  RELATIVE_REC709,
   directionFromAngles,
   dot,
   lensFromFov,
@@ -23,7 +24,7 @@ const LENS = lensFromFov('equidistant', 185, { width: 240, height: 360 });
 /** A view of a sphere, with what this view alone shows: `light` by direction and by the cosine of the angle from the axis. */
 function shoot(headingDeg: number, light: (d: Vec3, cos: number) => number): View {
   const attitude = quaternionFromAttitude({ headingDeg, tiltDeg: 0, rollDeg: 0 });
-  const image = createImage(LENS.width, LENS.height);
+  const image = createImage(LENS.width, LENS.height, RELATIVE_REC709);
   for (let y = 0; y < LENS.height; y++) {
     for (let x = 0; x < LENS.width; x++) {
       const d = unprojectPixel(LENS, x + 0.5, y + 0.5);

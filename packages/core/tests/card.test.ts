@@ -1,7 +1,7 @@
-import { createImage, gainFromCard, measurePatch } from '../src';
+import { createImage, RELATIVE_REC709, gainFromCard, measurePatch } from '../src';
 
 const grey = (value: number, width = 40, height = 20) => {
-  const image = createImage(width, height);
+  const image = createImage(width, height, RELATIVE_REC709);
   image.data.fill(value);
   return image;
 };

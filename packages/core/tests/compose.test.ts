@@ -3,6 +3,7 @@ import {
   composeRows,
   COVERED,
   createImage,
+  RELATIVE_REC709,
   decodeUncertainty,
   directionFromAngles,
   encodeUncertainty,
@@ -27,7 +28,7 @@ const HEIGHT = WIDTH / 2;
 
 /** A view of one value all over. */
 function even(headingDeg: number, value: number, more: Partial<View> = {}): View {
-  const image = createImage(160, 160);
+  const image = createImage(160, 160, RELATIVE_REC709);
   image.data.fill(value);
   return {
     image,
@@ -143,7 +144,7 @@ describe('masks', () => {
     expect(maskAt(80, 0)).toBe(COVERED);
   });
   test('holes are filled smoothly, their mask says so, and what was seen stays', () => {
-    const image = createImage(WIDTH, HEIGHT);
+    const image = createImage(WIDTH, HEIGHT, RELATIVE_REC709);
     const mask = new Uint8Array(WIDTH * HEIGHT);
     for (let y = 0; y < HEIGHT; y++)
       for (let x = 0; x < WIDTH; x++) image.data.fill(2 + y / HEIGHT, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);

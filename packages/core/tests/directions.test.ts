@@ -5,6 +5,7 @@ import {
   arcDeg,
   attitudeFromQuaternion,
   createImage,
+  RELATIVE_REC709,
   directionFromAngles,
   illuminance,
   luminance,
@@ -96,18 +97,18 @@ describe('latitude-longitude panoramas', () => {
   });
 
   test('a uniform sphere of 1 cd/m2 gives pi lux on any plane', () => {
-    const image = createImage(256, 128);
+    const image = createImage(256, 128, RELATIVE_REC709);
     image.data.fill(1);
     for (const n of [
       [0, 1, 0],
       [1, 0, 0],
       [0.6, 0, 0.8],
     ] as Vec3[])
-      expect(luminance(...illuminance(image, n))).toBeCloseTo(Math.PI, 3);
+      expect(luminance(...illuminance(image, n), 'rec709')).toBeCloseTo(Math.PI, 3);
   });
 
   test('turning and shrinking keep the flux', () => {
-    const image = createImage(48, 24);
+    const image = createImage(48, 24, RELATIVE_REC709);
     for (let i = 0; i < image.data.length; i++) image.data[i] = ((i * 7919) % 97) + 0.5;
     const omega = rowSolidAngles(48, 24);
     const flux = (p: typeof image, o: Float64Array) =>
@@ -118,12 +119,12 @@ describe('latitude-longitude panoramas', () => {
   });
 
   test('a quarter turn moves a pixel by a quarter of the width', () => {
-    const image = createImage(16, 8);
+    const image = createImage(16, 8, RELATIVE_REC709);
     image.data[3 * (4 * 16 + 2)] = 5;
     expect(turnPanorama(image, 90).data[3 * (4 * 16 + 6)]).toBeCloseTo(5, 6);
   });
 
   test('a picture that is not twice as wide as high is refused', () => {
-    expect(() => turnPanorama(createImage(10, 10), 1)).toThrow(/twice as wide/);
+    expect(() => turnPanorama(createImage(10, 10, RELATIVE_REC709), 1)).toThrow(/twice as wide/);
   });
 });

@@ -6,6 +6,7 @@ import {
   composeRows,
   conjugate,
   createImage,
+  RELATIVE_REC709,
   cross,
   directionFromAngles,
   dot,
@@ -190,7 +191,7 @@ describe('projection of whole rows', () => {
       poly: [0.01, -0.002] as const,
     };
     return {
-      image: createImage(16, 16),
+      image: createImage(16, 16, RELATIVE_REC709),
       clipped: new Uint8Array(256),
       lens,
       attitude: quaternionFromAttitude({ headingDeg: 33, tiltDeg: 12, rollDeg: 4 }),
@@ -262,7 +263,7 @@ describe('projection of whole rows', () => {
   });
   test('a latitude-longitude frame that is only turned comes out turned, across its seam as well', () => {
     const width = 256;
-    const image = createImage(width, width / 2);
+    const image = createImage(width, width / 2, RELATIVE_REC709);
     for (let y = 0; y < width / 2; y++)
       for (let x = 0; x < width; x++)
         image.data.fill(
@@ -309,7 +310,7 @@ describe('projection of whole rows', () => {
 
 describe('panoramas in other sizes', () => {
   const busy = (width: number) => {
-    const image = createImage(width, width / 2);
+    const image = createImage(width, width / 2, RELATIVE_REC709);
     for (let i = 0; i < image.data.length; i++) image.data[i] = 0.5 + next() * (i % 97 === 0 ? 400 : 1);
     return image;
   };
@@ -350,7 +351,7 @@ describe('panoramas in other sizes', () => {
     for (let i = 0; i < image.data.length; i += 101) expect(back.data[i]).toBeCloseTo(image.data[i], 3);
   });
   test('box averages are averages, and what does not fill a box is dropped', () => {
-    const image = createImage(7, 5);
+    const image = createImage(7, 5, RELATIVE_REC709);
     image.data.forEach((_, i) => (image.data[i] = i));
     const small = boxShrink(image, 3);
     expect([small.width, small.height]).toEqual([2, 1]);

@@ -6,6 +6,7 @@ import {
   clockOffset,
   conjugate,
   createImage,
+  RELATIVE_REC709,
   directionFromAngles,
   floorAndEdge,
   levelFromVerticals,
@@ -23,7 +24,7 @@ import { random } from './support/random';
 
 /** A panorama of posts that stand upright, seen by a camera whose own up leans. */
 function posts(leanDeg: number, towardsDeg: number, width = 768): RgbImage {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   const r = random(3);
   const things = Array.from({ length: 26 }, () => ({
     at: 360 * r.next(),
@@ -68,7 +69,7 @@ describe('level by what stands upright', () => {
     expect(Math.abs(found.tiltDeg - leanDeg)).toBeLessThan(found.uncertaintyDeg);
   });
   test('a sky without anything upright tells nothing', () => {
-    const sky = createImage(512, 256);
+    const sky = createImage(512, 256, RELATIVE_REC709);
     for (let i = 0; i < sky.data.length; i++) sky.data[i] = 1 + 0.2 * Math.sin(i / (3 * 512));
     expect(levelFromVerticals(sky)).toBeNull();
   });
@@ -78,7 +79,7 @@ describe('a panorama turned by any rotation', () => {
   /** Smooth over the whole sphere: a polynomial of the direction. */
   const light = (d: Vec3) => 3 + d[0] + 0.5 * d[1] * d[2] - 0.7 * d[0] * d[2];
   const picture = (of: (d: Vec3) => number): RgbImage => {
-    const image = createImage(256, 128);
+    const image = createImage(256, 128, RELATIVE_REC709);
     for (let y = 0; y < 128; y++)
       for (let x = 0; x < 256; x++)
         image.data.fill(
@@ -110,11 +111,11 @@ describe('a panorama turned by any rotation', () => {
     turnPanorama(image, 47).data.forEach((v, i) => expect(Math.abs(a.data[i] - v)).toBeLessThan(1e-3));
   });
   test('only a whole sphere can be turned', () =>
-    expect(() => rotatePanorama(createImage(100, 100), [0, 0, 0, 1])).toThrow(RangeError));
+    expect(() => rotatePanorama(createImage(100, 100, RELATIVE_REC709), [0, 0, 0, 1])).toThrow(RangeError));
 });
 
 describe('where the range lies and where it is lost', () => {
-  const image = createImage(512, 256);
+  const image = createImage(512, 256, RELATIVE_REC709);
   for (let y = 0; y < 256; y++) image.data.fill(y < 114 ? 8 : y < 142 ? 2 : 0.25, 3 * y * 512, 3 * (y + 1) * 512);
   test('ranges by region', () => {
     image.data.fill(1024, 3 * (40 * 512 + 100), 3 * (40 * 512 + 140));
@@ -122,11 +123,11 @@ describe('where the range lies and where it is lost', () => {
     expect(sky.stops).toBe(0);
     expect(horizon.stops).toBe(0);
     expect(ground.name).toBe('ground');
-    const lamps = createImage(512, 256);
+    const lamps = createImage(512, 256, RELATIVE_REC709);
     lamps.data.set(image.data);
     for (let y = 30; y < 60; y++) lamps.data.fill(1024, 3 * (y * 512 + 100), 3 * (y * 512 + 140));
     expect(rangeByRegion(lamps)[0].stops).toBeCloseTo(7, 3);
-    expect(rangeByRegion(createImage(64, 32))[0].stops).toBeNull();
+    expect(rangeByRegion(createImage(64, 32, RELATIVE_REC709))[0].stops).toBeNull();
   });
   test('clipped places by size, in degrees', () => {
     const mask = new Uint8Array(512 * 256);
@@ -189,10 +190,10 @@ describe('where the range lies and where it is lost', () => {
   });
   test('a picture whose outermost rows are no poles is told', () => {
     const r = random(8);
-    const photograph = createImage(512, 256);
+    const photograph = createImage(512, 256, RELATIVE_REC709);
     for (let p = 0; p < 512 * 256; p++) photograph.data.fill(2 ** (2 * r.normal()), 3 * p, 3 * p + 3);
     expect(floorAndEdge(posts(0, 0, 512)).poleSpread).toBeLessThan(1);
-    const tall = createImage(512, 256);
+    const tall = createImage(512, 256, RELATIVE_REC709);
     for (let y = 0; y < 256; y++)
       for (let x = 0; x < 512; x++)
         tall.data.fill(

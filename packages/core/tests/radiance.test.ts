@@ -2,6 +2,7 @@ import {
   anglesAtPixel,
   checkSheet,
   createImage,
+  RELATIVE_REC709,
   decodingTable,
   directionFromAngles,
   fillHoles,
@@ -234,7 +235,7 @@ describe('mirror ball', () => {
   const distance = 6;
   const size = 400;
   const world = (d: readonly number[]) => [2 + d[0], 2 + d[1], 2 + d[2]];
-  const picture = createImage(size, size);
+  const picture = createImage(size, size, RELATIVE_REC709);
   for (let y = 0; y < size; y++) {
     for (let x = 0; x < size; x++) {
       const v = [x + 0.5 - size / 2, size / 2 - y - 0.5, -focal];
@@ -276,7 +277,7 @@ describe('mirror ball', () => {
 
 describe('holes and the check sheet', () => {
   const panorama = (fill: (el: number, az: number) => number) => {
-    const image = createImage(128, 64);
+    const image = createImage(128, 64, RELATIVE_REC709);
     for (let y = 0; y < 64; y++)
       for (let x = 0; x < 128; x++) {
         const a = anglesAtPixel(x, y, 128, 64);

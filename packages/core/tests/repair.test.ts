@@ -3,6 +3,7 @@ import {
   codesFromFloats,
   commonSamples,
   createImage,
+  RELATIVE_REC709,
   decodeUncertainty,
   decodingTable,
   encodeInformation,
@@ -44,7 +45,7 @@ const field = (x: number, y: number) =>
 
 describe('leaking photosites', () => {
   const view = (shift: number, hot: number[]): RgbImage => {
-    const image = createImage(60, 40);
+    const image = createImage(60, 40, RELATIVE_REC709);
     for (let y = 0; y < 40; y++)
       for (let x = 0; x < 60; x++) image.data.fill(field(x + shift, y), 3 * (y * 60 + x), 3 * (y * 60 + x) + 3);
     for (const i of hot) image.data[i] += 5;
@@ -204,7 +205,7 @@ describe('veiling glare', () => {
 
   /** A scene, then what glare makes of it by the very definition: every pixel throws its energy about. */
   function scene(sun: boolean): RgbImage {
-    const image = createImage(SIZE, SIZE);
+    const image = createImage(SIZE, SIZE, RELATIVE_REC709);
     for (let y = 0; y < SIZE; y++) {
       for (let x = 0; x < SIZE; x++) {
         if (!inside(x, y)) continue;
@@ -215,7 +216,7 @@ describe('veiling glare', () => {
     return image;
   }
   function veiled(clean: RgbImage): RgbImage {
-    const out = createImage(SIZE, SIZE);
+    const out = createImage(SIZE, SIZE, RELATIVE_REC709);
     const share = glareShare(CURVE);
     const sources: { d: readonly number[]; flux: number }[] = [];
     const SIDE = 16;
@@ -296,11 +297,11 @@ describe('veiling glare', () => {
     expect(sum / (2 * Math.PI)).toBeLessThan(1.01);
   });
   test('the darkest places bound the glare', () => {
-    const flat = createImage(64, 32);
+    const flat = createImage(64, 32, RELATIVE_REC709);
     flat.data.fill(1);
     expect(glareCeiling(flat)).toBeCloseTo(1, 6);
     for (let i = 0; i < 300; i++) flat.data[i] = 0.01;
     expect(glareCeiling(flat)).toBeLessThan(0.02);
-    expect(glareCeiling(createImage(8, 8))).toBe(0);
+    expect(glareCeiling(createImage(8, 8, RELATIVE_REC709))).toBe(0);
   });
 });

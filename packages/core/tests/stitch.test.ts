@@ -2,6 +2,7 @@ import {
   composeRows,
   conjugate,
   createImage,
+  RELATIVE_REC709,
   directionFromAngles,
   fromRotationVector,
   lensFromFov,
@@ -27,7 +28,7 @@ function radiance(d: Vec3): number {
 
 function shoot(attitude: View['attitude'], vignetting: (theta: number) => number = () => 1, gain = 1): View {
   const lens = lensFromFov('equidistant', 185, { width: 240, height: 360 });
-  const image = createImage(240, 360);
+  const image = createImage(240, 360, RELATIVE_REC709);
   for (let y = 0; y < 360; y++) {
     for (let x = 0; x < 240; x++) {
       const d = unprojectPixel(lens, x + 0.5, y + 0.5);

@@ -1,6 +1,7 @@
 import {
   arcDeg,
   createImage,
+  RELATIVE_REC709,
   detectSun,
   directionFromAngles,
   illuminance,
@@ -22,7 +23,7 @@ const PLACE = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
 
 /** Even sky and ground with a hard disc, sampled 32 x 32 a pixel. */
 function scene(width: number, sun: { az: number; el: number; value: number; radiusDeg: number } | null): RgbImage {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   for (let y = 0; y < width / 2; y++) {
     for (let x = 0; x < width; x++) {
       const a = anglesAtPixel(x, y, width, width / 2);
@@ -112,7 +113,7 @@ describe('sun in the panorama', () => {
     expect(arcDeg(sun.direction, directionFromAngles(az, el))).toBeLessThan((0.25 * 360) / width);
     expect(sun.clipped).toBe(false);
     const expected = 6e8 * 2 * Math.PI * (1 - Math.cos(0.2665 * DEG));
-    expect(luminance(...sun.illuminanceNormal) / expected).toBeCloseTo(1, 1);
+    expect(luminance(...sun.illuminanceNormal, 'rec709') / expected).toBeCloseTo(1, 1);
   });
 
   test('a sun cut off by the camera is found and called clipped', () => {
@@ -134,8 +135,8 @@ describe('sun in the panorama', () => {
     const image = scene(1024, { az: 77, el: 30, value: 6e8, radiusDeg: 0.2665 });
     const sun = detectSun(image, { clipped: false })!;
     const { residual, illuminance: taken } = separateSun(image, sun);
-    const before = luminance(...illuminance(image, sun.direction));
-    const after = luminance(...illuminance(residual, sun.direction)) + luminance(...taken);
+    const before = luminance(...illuminance(image, sun.direction), 'rec709');
+    const after = luminance(...illuminance(residual, sun.direction), 'rec709') + luminance(...taken, 'rec709');
     expect(after / before).toBeCloseTo(1, 5);
     expect(detectSun(residual)).toBeNull();
   });

@@ -2,14 +2,14 @@ import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { createImage } from '@tawny/core';
+import { createImage, RELATIVE_REC709 } from '@tawny/core';
 import { readAttributes, readExr, writeExr } from '../src';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-exr-'));
 afterAll(() => fs.rmSync(folder, { recursive: true }));
 
 function sample(peak = 1234.5) {
-  const image = createImage(64, 32);
+  const image = createImage(64, 32, RELATIVE_REC709);
   for (let i = 0; i < image.data.length; i++) image.data[i] = Math.fround(Math.sin(i * 0.37) ** 2 * (1 + (i % 7)));
   image.data[3 * (5 * 64 + 9)] = peak;
   return image;

@@ -1,20 +1,27 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { createImage, type RgbImage } from '@tawny/core';
+import { createImage, RELATIVE_REC709, type RgbImage } from '@tawny/core';
 import { ExrRowWriter, readExrWindow, writeExr } from '../src';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-rows-'));
 afterAll(() => fs.rmSync(folder, { recursive: true, force: true }));
 
 function busy(width: number): RgbImage {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   for (let i = 0; i < image.data.length; i++) image.data[i] = 2 + Math.sin(i * 0.37) * Math.cos(i * 0.011);
   return image;
 }
 
 async function byRows(image: RgbImage, file: string, type: 'half' | 'float', step = 32): Promise<void> {
-  const writer = await ExrRowWriter.open(file, image.width, image.height, { latlong: true, clippedSr: 0.25 }, type);
+  const writer = await ExrRowWriter.open(
+    file,
+    image.width,
+    image.height,
+    { latlong: true, clippedSr: 0.25 },
+    type,
+    'rec709',
+  );
   for (let y = 0; y < image.height; y += step)
     await writer.add(y, image.data.subarray(3 * y * image.width, 3 * Math.min(image.height, y + step) * image.width));
   await writer.close();
@@ -32,7 +39,7 @@ describe('an OpenEXR that is written while its rows come', () => {
     const image = busy(128);
     const file = path.join(folder, 'window.exr');
     await byRows(image, file, 'float', 16);
-    const part = await readExrWindow(file, 'window.exr', { x: 40, y: 20, width: 8, height: 30 });
+    const part = await readExrWindow(file, 'window.exr', { x: 40, y: 20, width: 8, height: 30 }, image);
     for (const [x, y] of [
       [0, 0],
       [7, 29],
@@ -43,7 +50,7 @@ describe('an OpenEXR that is written while its rows come', () => {
 
   test('rows out of turn, broken blocks, missing rows and values that cannot be written are refused', async () => {
     const rows = (n: number, v = 1) => new Float32Array(3 * 64 * n).fill(v);
-    const open = () => ExrRowWriter.open(path.join(folder, 'bad.exr'), 64, 48, {}, 'half');
+    const open = () => ExrRowWriter.open(path.join(folder, 'bad.exr'), 64, 48, {}, 'half', 'rec709');
     const one = await open();
     await expect(one.add(16, rows(16))).rejects.toThrow('out of turn: row 0 of 48 is next');
     await expect(one.add(0, rows(10))).rejects.toThrow('out of turn');

@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { createImage, linearToSrgb, LOOK_SIDE } from '@tawny/core';
+import { createImage, RELATIVE_REC709, linearToSrgb, LOOK_SIDE } from '@tawny/core';
 import {
   decodeFrame,
   encodeDng,
@@ -105,7 +105,10 @@ describe('float frames', () => {
   test('OpenEXR frames tell time and aperture of their header', async () => {
     const file = keep(
       'plate.exr',
-      await writeExr({ width: W, height: H, data }, { capDate: '2026:10:14 16:20:00', utcOffsetS: -3600, aperture: 8 }),
+      await writeExr(
+        { ...RELATIVE_REC709, width: W, height: H, data },
+        { capDate: '2026:10:14 16:20:00', utcOffsetS: -3600, aperture: 8 },
+      ),
     );
     const { metadata, bits } = await readFrameHead(file, 'plate.exr');
     expect(bits).toBe(32);
@@ -131,14 +134,14 @@ describe('float frames', () => {
     });
   });
   test('a window of a panorama is read without the rest, half and float', async () => {
-    const image = createImage(256, 128);
+    const image = createImage(256, 128, RELATIVE_REC709);
     for (let i = 0; i < image.data.length; i++) image.data[i] = (i % 977) / 977 + 0.01;
     for (const [name, type] of [
       ['half.exr', 'half'],
       ['float.exr', 'float'],
     ] as const) {
       const file = keep(name, await writeExr(image, { latlong: true }, type));
-      const tile = await readExrWindow(file, name, { x: 96, y: 40, width: 64, height: 33 });
+      const tile = await readExrWindow(file, name, { x: 96, y: 40, width: 64, height: 33 }, image);
       let worst = 0;
       for (let y = 0; y < 33; y++)
         for (let x = 0; x < 64; x++)
@@ -150,10 +153,15 @@ describe('float frames', () => {
       expect(worst).toBeLessThan(type === 'half' ? 5e-4 : 1e-7);
     }
     await expect(
-      readExrWindow(path.join(folder, 'half.exr'), 'half.exr', { x: 250, y: 0, width: 20, height: 4 }),
+      readExrWindow(path.join(folder, 'half.exr'), 'half.exr', { x: 250, y: 0, width: 20, height: 4 }, RELATIVE_REC709),
     ).rejects.toThrow(/lies outside/);
     await expect(
-      readExrWindow(keep('none.exr', Buffer.alloc(70000)), 'none.exr', { x: 0, y: 0, width: 1, height: 1 }),
+      readExrWindow(
+        keep('none.exr', Buffer.alloc(70000)),
+        'none.exr',
+        { x: 0, y: 0, width: 1, height: 1 },
+        RELATIVE_REC709,
+      ),
     ).rejects.toMatchObject({ code: 'unsupported' });
   });
 });
@@ -199,6 +207,7 @@ describe('a glance at a frame', () => {
         keep(
           'g.exr',
           await writeExr({
+            ...RELATIVE_REC709,
             width: W,
             height: H,
             data: Float32Array.from({ length: 3 * W * H }, (_, i) =>

@@ -100,7 +100,7 @@ describe('package files', () => {
     const text = writeLightStage({
       domeTexture: 'r.exr',
       domeIntensity: 1,
-      luminanceWeights: [0.2126, 0.7152, 0.0722],
+      space: 'acescg',
       comment: 'x',
       sun: { direction: [1, 0, 0], illuminance: [2, 1, 0.5], diameterDeg: 0.53 },
       camera: {
@@ -122,7 +122,8 @@ describe('package files', () => {
       .match(/def DistantLight[\s\S]*?inputs:color = \(([^)]*)\)/)![1]
       .split(', ')
       .map(Number);
-    expect(0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]).toBeCloseTo(1, 6);
+    expect(0.2722 * colour[0] + 0.6741 * colour[1] + 0.0537 * colour[2]).toBeCloseTo(1, 6);
+    expect(text.match(/colorSpace = "lin_ap1_scene"/g)).toHaveLength(2);
     expect(text).toContain('float focalLength = 0.35');
     // Anamorphic: the aperture is the unsqueezed one; T4 at 64 % transmission is f/3.2; focus leaves from the pupil.
     expect(text).toContain('float horizontalAperture = 0.48');

@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
+import { RELATIVE_REC709, luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
 import { encodeJpeg, writeExr } from '@tawny/formats';
 import {
   type BuildOptions,
@@ -84,7 +84,7 @@ function apart(a: RgbImage, b: RgbImage): { median: number; p95: number } {
   for (let y = Math.floor(a.height / 6); y < (5 * a.height) / 6; y++) {
     for (let x = 0; x < a.width; x++) {
       const i = 3 * (y * a.width + x);
-      const [p, q] = [a, b].map((m) => luminance(m.data[i], m.data[i + 1], m.data[i + 2]));
+      const [p, q] = [a, b].map((m) => luminance(m.data[i], m.data[i + 1], m.data[i + 2], m.space));
       if (p > 0 && q > 0) rows.push({ log: Math.log2(p / q), omega: rowSolidAngle(y, a.width, a.height) });
     }
   }
@@ -363,7 +363,12 @@ describe('around the build', () => {
     expect((await take(64, 1 / 1000)).shutterS).toBe(1 / 1000);
   });
   test('panoramas that lie otherwise are made ours', async () => {
-    const image: RgbImage = { width: 4, height: 2, data: Float32Array.from({ length: 24 }, (_, i) => i) };
+    const image: RgbImage = {
+      ...RELATIVE_REC709,
+      width: 4,
+      height: 2,
+      data: Float32Array.from({ length: 24 }, (_, i) => i),
+    };
     expect(turned(image, { mirrored: false, upsideDown: false })).toBe(image);
     expect([...turned(image, { mirrored: true, upsideDown: false }).data.slice(0, 3)]).toEqual([9, 10, 11]);
     expect([...turned(image, { mirrored: false, upsideDown: true }).data.slice(0, 3)]).toEqual([12, 13, 14]);
@@ -371,7 +376,10 @@ describe('around the build', () => {
       turned(turned(image, { mirrored: true, upsideDown: true }), { mirrored: true, upsideDown: true }).data,
     ).toEqual(image.data);
     const file = path.join(folder, 'square.exr');
-    fs.writeFileSync(file, await writeExr({ width: 8, height: 8, data: new Float32Array(192).fill(1) }));
+    fs.writeFileSync(
+      file,
+      await writeExr({ ...RELATIVE_REC709, width: 8, height: 8, data: new Float32Array(192).fill(1) }),
+    );
     await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);
   });
 });

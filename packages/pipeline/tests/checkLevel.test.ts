@@ -1,9 +1,9 @@
-import { createImage, quaternionFromAttitude, rotatePanorama } from '@tawny/core';
+import { createImage, RELATIVE_REC709, quaternionFromAttitude, rotatePanorama } from '@tawny/core';
 import { checkPanorama } from '../src';
 
 /** Posts of several widths and shades all round, upright, under an even sky. */
 function posts() {
-  const image = createImage(1024, 512);
+  const image = createImage(1024, 512, RELATIVE_REC709);
   for (let y = 0; y < 512; y++) {
     for (let x = 0; x < 1024; x++) {
       const place = (x * 17) / 1024;

@@ -1,7 +1,15 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { createImage, fillHoles, lensFromFov, quaternionFromAttitude, UNSEEN, type View } from '@tawny/core';
+import {
+  createImage,
+  RELATIVE_REC709,
+  fillHoles,
+  lensFromFov,
+  quaternionFromAttitude,
+  UNSEEN,
+  type View,
+} from '@tawny/core';
 import { readExr } from '@tawny/formats';
 import { composeByStrips, composeInThreads } from '../src/build/parallel';
 import { cutTripod, fullPanorama } from '../src/build/fullPanorama';
@@ -19,7 +27,7 @@ afterAll(async () => {
 const views: View[] = [0, 120, 240].map((headingDeg) => {
   const [width, height] = [96, 120];
   const lens = lensFromFov('equidistant', 150, { width, height }, 'longSide');
-  const image = { ...createImage(1, 1), width, height, data: sharedFloats(3 * width * height) };
+  const image = { ...createImage(1, 1, RELATIVE_REC709), width, height, data: sharedFloats(3 * width * height) };
   image.data.forEach((_, i) => (image.data[i] = 2 + Math.sin(i * 0.01)));
   return {
     image,
@@ -69,9 +77,11 @@ describe('a panorama that is composed while it is written', () => {
     expect(small.mask.includes(UNSEEN)).toBe(true);
     fillHoles(small.panorama, small.mask);
     const file = path.join(folder, 'full.exr');
-    await fullPanorama({ views, regions: [], width: WIDTH, tripodDeg: 30, filling: small.panorama }).write(file, {
-      latlong: true,
-    });
+    await fullPanorama({ views, regions: [], width: WIDTH, tripodDeg: 30, filling: small.panorama }).write(
+      file,
+      { latlong: true },
+      'rec709',
+    );
     const { image } = readExr(fs.readFileSync(file), 'full.exr');
     const whole = await composeInThreads(views, WIDTH);
     const at = (x: number, y: number) => 3 * (y * WIDTH + x) + 1;
@@ -96,6 +106,7 @@ describe('a panorama that is composed while it is written', () => {
       fullPanorama({ views, regions: [], width: WIDTH, tripodDeg: 0, filling: null }).write(
         path.join(folder, 'never.exr'),
         {},
+        'rec709',
         { signal: stop.signal },
       ),
     ).rejects.toThrow(Cancelled);

@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { attitudeFromQuaternion, createImage, turnDeg } from '@tawny/core';
+import { attitudeFromQuaternion, createImage, RELATIVE_REC709, turnDeg } from '@tawny/core';
 import { bracketsOf, lensesOf, nominalAttitude, startingAttitudes } from '../src/build/placeViews';
 import { MergedStore } from '../src/build/mergedStore';
 import { parseRig, type Rig } from '../src';
@@ -51,7 +51,7 @@ describe("where a rig's words put its views", () => {
     const twin = rig({ fovDeg: 190, views: 2, twoCircles: true });
     expect(bracketsOf(twin)).toBe(1);
     expect(bracketsOf(rig())).toBe(6);
-    const image = createImage(200, 100);
+    const image = createImage(200, 100, RELATIVE_REC709);
     for (let y = 0; y < 100; y++)
       for (let x = 0; x < 200; x++)
         if (Math.hypot((x % 100) - 49.5, y - 49.5) < 46) image.data.fill(1, 3 * (y * 200 + x), 3 * (y * 200 + x) + 3);
@@ -61,7 +61,11 @@ describe("where a rig's words put its views", () => {
   });
   test('a latitude-longitude frame that is not twice as wide as high is refused', () => {
     expect(() =>
-      lensesOf(rig({ projection: 'latlong', fovDeg: 360, views: 1 }), createImage(100, 60), () => undefined),
+      lensesOf(
+        rig({ projection: 'latlong', fovDeg: 360, views: 1 }),
+        createImage(100, 60, RELATIVE_REC709),
+        () => undefined,
+      ),
     ).toThrow(/100 x 60 pixels: a latitude-longitude frame is twice as wide as high/);
   });
 });

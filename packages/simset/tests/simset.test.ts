@@ -1,5 +1,6 @@
 import {
   createImage,
+  RELATIVE_REC709,
   directionFromAngles,
   illuminance,
   lensFromFov,
@@ -25,7 +26,7 @@ const STATION = toWorld({ eastM: 0, upM: 1.62, northM: 0 });
 const scene = createQuay(QUAY, 7);
 
 function render(width: number) {
-  const image = createImage(width, width / 2);
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   renderRows(
     {
       scene,
@@ -96,13 +97,14 @@ describe('the quay', () => {
   });
 
   test('sky light from rendering and from harmonics agree on the horizontal', () => {
-    const open = createImage(256, 128);
+    const open = createImage(256, 128, RELATIVE_REC709);
     const out = new Float64Array(3);
     latlongTrace(open, out);
     const harmonics = new Float64Array(3);
     scene.sky.irradiance(0, 1, 0, harmonics);
     expect(
-      luminance(...illuminance(open, [0, 1, 0])) / luminance(harmonics[0], harmonics[1], harmonics[2]),
+      luminance(...illuminance(open, [0, 1, 0]), 'rec709') /
+        luminance(harmonics[0], harmonics[1], harmonics[2], 'rec709'),
     ).toBeCloseTo(1, 1);
   });
 
@@ -121,7 +123,7 @@ describe('the quay', () => {
 
 describe("the sun's disc", () => {
   test.each([128, 1024])('keeps its flux at width %s', (width) => {
-    const image = createImage(width, width / 2);
+    const image = createImage(width, width / 2, RELATIVE_REC709);
     const radius = (0.2665 * Math.PI) / 180;
     addSunDisc(image, { direction: directionFromAngles(100, 30), radius, radiance: [1e6, 1e6, 1e6] });
     const omega = rowSolidAngles(width, width / 2);
@@ -148,7 +150,7 @@ describe('cameras', () => {
   });
 
   test('a fisheye sees the right part of the set, dimmed by its vignetting, and black outside its circle', () => {
-    const set = createImage(128, 64);
+    const set = createImage(128, 64, RELATIVE_REC709);
     set.data.fill(10);
     const lens = lensFromFov('equidistant', 185, { width: 60, height: 60 });
     const out = new Float32Array(60 * 60 * 3);

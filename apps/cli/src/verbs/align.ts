@@ -53,7 +53,7 @@ export function addAlign(program: Command): void {
             elevationDifferenceDeg: north.elevationDifferenceDeg,
             elevationToleranceDeg: north.elevationToleranceDeg,
             agrees: north.agrees,
-            sun: sunJson(sun, attributes.whiteLuminance),
+            sun: sunJson(sun, image.space, attributes.whiteLuminance),
           },
           o.json === true,
         );

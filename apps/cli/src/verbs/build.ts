@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { NOMINAL_LUMINANCE_PER_UNIT, USUAL_GHOST_STOPS, WORKING_SPACES } from '@tawny/core';
+import { inSpace, NOMINAL_LUMINANCE_PER_UNIT, USUAL_GHOST_STOPS } from '@tawny/core';
 import { encodePng, FileProblem, writeExr } from '@tawny/formats';
 import {
   buildPanorama,
@@ -17,6 +17,7 @@ import { readRig } from '../readRig';
 import { sunJson } from '../sunJson';
 
 interface BuildFlags {
+  space: string;
   out: string;
   width: number;
   rig?: string;
@@ -99,6 +100,7 @@ export function addBuild(program: Command): void {
       'PNG to write beside it: red 0 seen, 1 clipped, 2 not seen, 3 moved; green the uncertainty code of every pixel',
     )
     .option('--work <dir>', 'folder for finished views: a build that broke off is taken up from it')
+    .option('--space <name>', 'working space of the panorama: rec709 or acescg', 'rec709')
     .option('--json', 'print one JSON object')
     .action(async (dir: string, o: BuildFlags) => {
       const rig = o.projection
@@ -111,6 +113,8 @@ export function addBuild(program: Command): void {
           path.basename(dir),
           'holds no frames (JPEG, PNG, TIFF, OpenEXR, Radiance HDR or camera raw)',
         );
+      if (o.space !== 'rec709' && o.space !== 'acescg')
+        throw new RangeError(`the working space is rec709 or acescg, not "${o.space}"`);
       const started = Date.now();
       const built = await buildPanorama(
         {
@@ -123,20 +127,20 @@ export function addBuild(program: Command): void {
         { onLog: say },
       );
       const attributes = {
-        chromaticities: WORKING_SPACES.rec709.chromaticities,
         latlong: true,
         clippedSr: built.clippedSr,
         northAligned: false,
         comments: 'relative: linear value per unit photometric exposure',
       };
-      if (built.full) await built.full.write(o.out, attributes, { onLog: say });
-      else await fs.writeFile(o.out, await writeExr(built.panorama, attributes));
+      const panorama = inSpace(built.panorama, o.space);
+      if (built.full) await built.full.write(o.out, attributes, o.space, { onLog: say });
+      else await fs.writeFile(o.out, await writeExr(panorama, attributes));
       if (o.measure)
         await fs.writeFile(
           o.measure,
           await encodePng(measurePixels(built), built.panorama.width, built.panorama.height),
         );
-      const seen = inspectPanorama(built.panorama, attributes);
+      const seen = inspectPanorama(panorama, attributes);
       printResult(
         {
           file: o.out,
@@ -163,7 +167,7 @@ export function addBuild(program: Command): void {
           illuminanceHorizontal: seen.illuminanceHorizontal,
           nominalCdPerUnit: NOMINAL_LUMINANCE_PER_UNIT,
           meanLuminance: seen.statistics.meanLuminance,
-          sun: sunJson(seen.sun),
+          sun: sunJson(seen.sun, panorama.space),
           elapsedS: (Date.now() - started) / 1000,
           warnings: built.warnings,
         },

@@ -27,7 +27,7 @@ export function addCheck(program: Command): void {
             verdict: worst,
             highlightsLost: checks.some((c) => c.name === 'clipped' && c.verdict === 'lost'),
             checks,
-            sun: sunJson(inspection.sun),
+            sun: sunJson(inspection.sun, image.space),
           },
           true,
         );

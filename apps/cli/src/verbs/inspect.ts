@@ -24,7 +24,7 @@ export function addInspect(program: Command): void {
           meanLuminance: seen.statistics.meanLuminance,
           illuminanceHorizontal: seen.illuminanceHorizontal,
           illuminanceUnit: seen.absolute ? 'lx' : 'relative',
-          sun: sunJson(seen.sun, attributes.whiteLuminance),
+          sun: sunJson(seen.sun, image.space, attributes.whiteLuminance),
         },
         o.json === true,
       );

@@ -1,7 +1,6 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { WORKING_SPACES } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { mergeFiles } from '@tawny/pipeline';
 import { number } from '../options';
@@ -25,7 +24,6 @@ export function addMerge(program: Command): void {
       await fs.writeFile(
         o.out,
         await writeExr(merged.image, {
-          chromaticities: WORKING_SPACES.rec709.chromaticities,
           comments: 'relative: linear value per unit photometric exposure',
         }),
       );

@@ -1,7 +1,6 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { WORKING_SPACES } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import {
   createScene,
@@ -103,7 +102,6 @@ export function addSimulate(program: Command): void {
       await fs.writeFile(
         path.join(o.out, 'truth.exr'),
         await writeExr(truth, {
-          chromaticities: WORKING_SPACES.rec709.chromaticities,
           whiteLuminance: 1,
           latlong: true,
           latitudeDeg: spec.place.latitudeDeg,

@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import { InvalidArgumentError, type Command } from 'commander';
-import { combineBalls, findBall, unwrapBall, WORKING_SPACES, type BallOutline } from '@tawny/core';
+import { combineBalls, findBall, unwrapBall, type BallOutline } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { readLinearPicture } from '@tawny/pipeline';
 import { number, whole } from '../options';
@@ -67,7 +67,6 @@ export function addUnwrapBall(program: Command): void {
       await fs.writeFile(
         o.out,
         await writeExr(result.panorama, {
-          chromaticities: WORKING_SPACES.rec709.chromaticities,
           latlong: true,
           northAligned: false,
           comments: `unwrapped from ${path.basename(file)}; black where the ball hides`,

@@ -1,8 +1,8 @@
+import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
-import { wrap360 } from '@tawny/core';
 import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
@@ -82,7 +82,7 @@ export function PanoramaStrip({
       const response = await fetch(fileAddress('panoramas.float', { production: code, id: panorama.id }));
       if (!response.ok) throw new Error(`The panorama picture could not be read (${response.status})`);
       const parsed = parseFloatPicture(await response.arrayBuffer());
-      return { picture: parsed, typical: typicalLuminance(parsed) };
+      return { picture: parsed, typical: typicalLuminance(parsed, panorama.space) };
     },
   });
   const [width, setWidth] = useState(0);
@@ -127,7 +127,7 @@ export function PanoramaStrip({
   useEffect(() => {
     if (!canvas.current || !picture.data || width === 0) return;
     try {
-      renderer.current ??= new StripRenderer(canvas.current);
+      renderer.current ??= new StripRenderer(canvas.current, panorama.space);
       renderer.current.load(picture.data.picture);
     } catch (error) {
       setFailure((error as Error).message);
@@ -278,7 +278,7 @@ export function PanoramaStrip({
       )}
       <Text size="small" tone="quietInk" testID="probe">
         {probe
-          ? probeText(probe, yawDeg !== 0)
+          ? probeText(probe, panorama.space, yawDeg !== 0)
           : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
       </Text>
     </View>
@@ -293,8 +293,8 @@ function movedWords({ moved }: Panorama): string {
   return `Squares: one frame of the bracket stands alone there, because something moved. ${between}.`;
 }
 
-function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, aligned: boolean): string {
-  const y = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
+function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, space: WorkingSpace, aligned: boolean): string {
+  const y = luminance(...rgb, space);
   const value = Number(y.toPrecision(4));
   return `${aligned ? 'Azimuth' : 'Bearing in the picture'} ${azimuthDeg.toFixed(2)}°, elevation ${elevationDeg.toFixed(2)}°, luminance ${value} (relative), log2 ${Math.log2(y).toFixed(2)} stop`;
 }

@@ -1,3 +1,5 @@
+import { luminance, median, type WorkingSpace } from '@tawny/core';
+
 /** A float picture as the server sends it: RGB halves with a scale. */
 export interface FloatPicture {
   width: number;
@@ -39,14 +41,12 @@ export function valueAt(picture: FloatPicture, x: number, y: number): [number, n
 }
 
 /** Median luminance of a sparse grid: what exposure 0 puts at mid grey. */
-export function typicalLuminance(picture: FloatPicture): number {
+export function typicalLuminance(picture: FloatPicture, space: WorkingSpace): number {
   const values: number[] = [];
   for (let y = 4; y < picture.height; y += 16) {
     for (let x = 4; x < picture.width; x += 16) {
-      const [r, g, b] = valueAt(picture, x, y);
-      values.push(0.2126 * r + 0.7152 * g + 0.0722 * b);
+      values.push(luminance(...valueAt(picture, x, y), space));
     }
   }
-  values.sort((a, b) => a - b);
-  return values[values.length >> 1] || 1;
+  return median(values) || 1;
 }

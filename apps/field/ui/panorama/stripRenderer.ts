@@ -1,3 +1,4 @@
+import { toWorkingSpace, WORKING_SPACES, type WorkingSpace } from '@tawny/core';
 import type { FloatPicture } from './floatPicture';
 import { SCALE_GLSL } from './falseColour';
 import type { StripView } from './stripView';
@@ -17,6 +18,8 @@ uniform bool flatLook;
 uniform int colours; // 0 picture, 1 stops, 2 what moved
 uniform vec4 window;   // left, top, width, height of the picture in shares of the panorama
 uniform float gain;
+uniform vec3 weights;   // luminance of the picture's working space
+uniform mat3 toDisplay; // working space to linear Rec. 709
 in vec2 at;
 out vec4 colour;
 ${SCALE_GLSL}
@@ -39,11 +42,11 @@ void main() {
   vec2 uv = (whole - window.xy) / window.zw;
   if (window.z < 1.0 && (any(lessThan(uv, vec2(0.0))) || any(greaterThan(uv, vec2(1.0))))) discard;
   vec3 v = textureLod(picture, window.z < 1.0 ? uv : vec2(az / 360.0, whole.y), 0.0).rgb * gain;
-  vec3 shown = encode(v);
+  vec3 shown = encode(toDisplay * v);
   float hatch = mod(gl_FragCoord.x + gl_FragCoord.y, 9.0);
   float marked = textureLod(clipped, whole, 0.0).r * 255.0;
   if (colours == 1) {
-    shown = scaleColour(log2(max(1e-9, dot(v, vec3(0.2126, 0.7152, 0.0722))) / 0.18));
+    shown = scaleColour(log2(max(1e-9, dot(v, weights)) / 0.18));
     if (marked > 0.5 && marked < 1.5 && hatch < 3.0) shown = vec3(0.0);
   } else if (colours == 2) {
     // A quiet grey picture; black and white squares where one frame stands alone.
@@ -57,7 +60,18 @@ void main() {
   colour = vec4(shown, 1.0);
 }`;
 
-const UNIFORMS = ['centre', 'halfSpan', 'flatLook', 'colours', 'window', 'gain', 'picture', 'clipped'] as const;
+const UNIFORMS = [
+  'weights',
+  'toDisplay',
+  'centre',
+  'halfSpan',
+  'flatLook',
+  'colours',
+  'window',
+  'gain',
+  'picture',
+  'clipped',
+] as const;
 
 /** The picture itself, stops from mid grey, or what moved within brackets. */
 export type StripColours = 'picture' | 'stops' | 'moved';
@@ -85,7 +99,10 @@ export class StripRenderer {
   private readonly tiles = new Map<string, Layer>();
 
   /** @throws Error when the browser has no WebGL 2 */
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    space: WorkingSpace,
+  ) {
     const gl = canvas.getContext('webgl2', { antialias: false, preserveDrawingBuffer: true });
     if (!gl) throw new Error('This browser shows no float pictures (WebGL 2 is missing)');
     this.gl = gl;
@@ -106,6 +123,10 @@ export class StripRenderer {
     this.uniforms = Object.fromEntries(
       UNIFORMS.map((name) => [name, gl.getUniformLocation(program, name)]),
     ) as typeof this.uniforms;
+    gl.useProgram(program);
+    gl.uniform3fv(this.uniforms.weights, WORKING_SPACES[space].luminance);
+    // The shader wants columns, our matrices are rows: transposed on the way.
+    gl.uniformMatrix3fv(this.uniforms.toDisplay, true, toWorkingSpace(WORKING_SPACES[space].chromaticities, 'rec709'));
     gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
     gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 1, -1, -1, 1, 1, 1]), gl.STATIC_DRAW);
     const corner = gl.getAttribLocation(program, 'corner');

@@ -228,6 +228,7 @@ describe('the check sheet', () => {
     updatedAt: '',
     roundId: 'r',
     number: 3,
+    space: 'rec709',
     widthPx: 4096,
     heightPx: 2048,
     exrHash: '',

@@ -45,7 +45,7 @@ test('a float picture is read with its scale; a short one is refused', () => {
   new Uint16Array(bytes, 16).fill(0x3c00);
   const picture = parseFloatPicture(bytes);
   expect(valueAt(picture, 3, 3)).toEqual([2, 2, 2]);
-  expect(typicalLuminance(picture)).toBeCloseTo(2, 9);
+  expect(typicalLuminance(picture, 'rec709')).toBeCloseTo(2, 9);
   expect(() => parseFloatPicture(bytes.slice(0, 100))).toThrow(/incomplete/);
   expect(() => parseFloatPicture(new ArrayBuffer(4))).toThrow(/cannot be read/);
 });

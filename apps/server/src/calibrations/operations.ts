@@ -1,11 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
 import type { Calibration } from '@tawny/contract';
-import { gainFromCard, gainFromMetadata, measurePatch, northFromSun, type PatchRect, type RgbImage } from '@tawny/core';
+import {
+  gainFromCard,
+  inSpace,
+  gainFromMetadata,
+  measurePatch,
+  northFromSun,
+  type PatchRect,
+  type RgbImage,
+} from '@tawny/core';
 import { decodeFloatPicture, readLinearPicture } from '@tawny/pipeline';
 import { Calibrations, Plates } from '../db/entities';
 import type { Handlers } from '../http/handler';
-import { findPanorama } from '../panoramas/operations';
+import { findPanorama, pixelsOf } from '../panoramas/operations';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
 import { findOwned } from '../records/find';
@@ -93,8 +101,11 @@ export const calibrationOperations = ({
   card: async ({ tx, production, params, body }) => {
     const found = await findPanorama(tx, production.id, params.id);
     const plate = await findOwned(tx, Plates, production.id, body.plateId, 'plate');
-    const plateImage = await files.withLocalFiles([plate.hash], ([path]) => readLinearPicture(path, plate.name));
-    const panoramaImage = decodeFloatPicture(await files.read(found.floatHash));
+    const plateImage = inSpace(
+      await files.withLocalFiles([plate.hash], ([path]) => readLinearPicture(path, plate.name)),
+      found.space,
+    );
+    const panoramaImage = decodeFloatPicture(await files.read(found.floatHash), pixelsOf(found));
     const card = gainFromCard(
       measurePatch(plateImage, inPixels(body.plateRect, plateImage), 'plate', PLATE_CLIP),
       measurePatch(panoramaImage, inPixels(body.panoramaRect, panoramaImage), 'panorama'),

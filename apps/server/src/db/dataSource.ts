@@ -8,6 +8,7 @@ import { HoldUp1700000000004 } from './migrations/0004-hold-up';
 import { MovedThings1700000000005 } from './migrations/0005-moved-things';
 import { LevelKnown1700000000006 } from './migrations/0006-level-known';
 import { Leases1700000000007 } from './migrations/0007-leases';
+import { Spaces1700000000008 } from './migrations/0008-spaces';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -27,6 +28,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
       MovedThings1700000000005,
       LevelKnown1700000000006,
       Leases1700000000007,
+      Spaces1700000000008,
     ],
     synchronize: false,
     logging: false,

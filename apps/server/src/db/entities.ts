@@ -330,6 +330,7 @@ export type StoredPanorama = Panorama & { floatHash: string; previewHash: string
 export const Panoramas = table<StoredPanorama>('panoramas', {
   roundId: 'uuid',
   number: 'integer',
+  space: 'text',
   widthPx: 'integer',
   heightPx: 'integer',
   exrHash: 'text',

@@ -10,7 +10,6 @@ import {
   separateSun,
   sunPosition,
   turnPanorama,
-  WORKING_SPACES,
   type RgbImage,
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
@@ -38,6 +37,12 @@ import { takesCsv } from '../takes/takesCsv';
 import { zipFiles } from './zip';
 
 const TOOL = { name: 'Tawny Sunset', version: '0.1.0' };
+
+/** Working spaces as the page and the files call them. */
+const SPACE_WORDS = {
+  rec709: 'scene-linear Rec. 709 primaries, D65',
+  acescg: 'scene-linear ACEScg (AP1 primaries)',
+} as const;
 
 const round3 = (v: number) => Number(v.toFixed(6));
 
@@ -72,7 +77,11 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
   const gain = 2 ** (calibration?.gain?.cardStops ?? 0);
   const turned = calibration?.north ? turnPanorama(source.image, calibration.north.yawDeg) : source.image;
-  const full: RgbImage = { ...turned, data: turned.data.map((v) => v * gain) };
+  const full: RgbImage = {
+    ...turned,
+    data: turned.data.map((v) => v * gain),
+    unit: calibration?.gain ? 'plate' : 'relative',
+  };
   report('Taking out the sun', 0.3);
   const sun = detectSun(full, { clipped: panorama.sun?.clipped ?? false });
   const separated = sun && separateSun(full, sun);
@@ -81,7 +90,6 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Writing OpenEXR', 0.45);
   const shot = DateTime.fromISO(new Date(round.shotAt).toISOString(), { zone: location.zone });
   const attributes: PanoramaAttributes = {
-    chromaticities: WORKING_SPACES.rec709.chromaticities,
     latlong: true,
     latitudeDeg: location.latitudeDeg,
     longitudeDeg: location.longitudeDeg,
@@ -91,7 +99,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     owner: production.title,
     northAligned: Boolean(calibration?.north),
     clippedSr: panorama.clippedSr,
-    comments: `${setup.name}, ${round.lightCondition}; ${calibration?.gain ? 'plate units' : 'relative units'}; ${calibration?.north ? 'north-aligned' : 'north not measured'}`,
+    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${calibration?.gain ? 'plate units' : 'relative units'}; ${calibration?.north ? 'north-aligned' : 'north not measured'}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
@@ -117,6 +125,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     bytes: Buffer.from(
       writeLightStage({
         domeTexture: `${name('residual')}.exr`,
+        space: full.space,
         domeIntensity: 1,
         sun:
           separated && sun
@@ -127,7 +136,6 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
               }
             : null,
         camera: camera && pose ? { name: `Camera_${take.camera}`, camera } : null,
-        luminanceWeights: WORKING_SPACES.rec709.luminance,
         comment: `${production.title}, ${setup.name}. One scale: ${calibration?.gain ? 'plate units' : 'relative panorama units'}.`,
       }),
       'utf8',
@@ -168,14 +176,15 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         number,
         panoramaName: entries[0].path,
         residualName: entries[1].path,
+        space: SPACE_WORDS[full.space],
         widthPx: full.width,
         heightPx: full.height,
         gainStops: calibration?.gain?.cardStops ?? null,
         gainUncertaintyStops: calibration?.gain?.cardUncertaintyStops ?? null,
         yawDeg: calibration?.north?.yawDeg ?? null,
         northUncertaintyDeg: calibration?.north?.uncertaintyDeg ?? null,
-        illuminanceFull: luminance(...illuminance(full, [0, 1, 0])),
-        illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0])),
+        illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),
+        illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0]), full.space),
         meanLuminance: statistics.meanLuminance,
         maxLuminance: statistics.maxLuminance,
         sun:
@@ -184,7 +193,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
                 azimuthDeg: round3(sun.azimuthDeg),
                 elevationDeg: round3(sun.elevationDeg),
                 diameterDeg: roundSun.diameterDeg,
-                illuminanceNormal: luminance(...separated.illuminance),
+                illuminanceNormal: luminance(...separated.illuminance, full.space),
                 clipped: sun.clipped,
               }
             : null,

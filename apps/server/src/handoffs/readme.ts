@@ -6,6 +6,8 @@ export interface ReadmeFacts {
   number: number;
   panoramaName: string;
   residualName: string;
+  /** Primaries of the pictures and of the lights' colours, in words. */
+  space: string;
   widthPx: number;
   heightPx: number;
   gainStops: number | null;
@@ -55,7 +57,7 @@ export function writeReadme(x: ReadmeFacts): string {
     `  Camera: ${x.camera}`,
     '',
     'NUMBERS TO EXPECT',
-    `Picture           ${x.widthPx} x ${x.heightPx} px, scene-linear Rec. 709 primaries, D65`,
+    `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
     `Scale             ${scale}`,
     `North             ${x.yawDeg === null ? "NOT MEASURED: the picture keeps the rig's own heading" : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
     ...sun,

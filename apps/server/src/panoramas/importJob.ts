@@ -1,19 +1,21 @@
-import { WORKING_SPACES } from '@tawny/core';
+import { inSpace } from '@tawny/core';
 import { checkInThread, readPanorama, turned } from '@tawny/pipeline';
+import { Productions } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from './storePanorama';
 
 /** A panorama from elsewhere becomes the round's next version, with the same checks as one that was built here. */
 export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) => {
-  const { files, job, control } = context;
+  const { db, files, job, control } = context;
   const started = Date.now();
   const { hash, name, mirrored, upsideDown } = job.input;
   control.onProgress?.({ stage: 'Reading the panorama', fraction: 0.1 });
   const { image: read, attributes: stated } = await files.withLocalFiles([hash], ([path]) => readPanorama(path, name));
-  const image = turned(read, { mirrored, upsideDown });
+  const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
+  // The primaries that the file states are converted to the production's; a silent one means Rec. 709, OpenEXR's default.
+  const image = inSpace(turned(read, { mirrored, upsideDown }), production.workingSpace);
   control.onProgress?.({ stage: 'Checking it', fraction: 0.4 });
   const attributes = {
-    chromaticities: WORKING_SPACES.rec709.chromaticities,
     ...stated,
     latlong: true,
     northAligned: false,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Pixels } from '@tawny/core';
 import { readExrWindow } from '@tawny/formats';
 import { PANORAMA_TILE as TILE, type Panorama } from '@tawny/contract';
 import { decodeFloatPicture, encodeFloatPicture, panoramaDifference } from '@tawny/pipeline';
@@ -16,6 +17,9 @@ export function publicPanorama(p: Owned<StoredPanorama>): Panorama {
   const { floatHash: _f, previewHash: _p, ...rest } = bare(p);
   return rest;
 }
+
+/** What the numbers of a stored panorama are. */
+export const pixelsOf = ({ space }: Pick<StoredPanorama, 'space'>): Pixels => ({ space, unit: 'relative' });
 
 export const findPanorama = (db: Pick<Db, 'getRepository' | 'query'>, productionId: string, id: string) =>
   findOwned(db as Db, Panoramas, productionId, id, 'panorama');
@@ -45,7 +49,7 @@ export function panoramaOperations({
     difference: async ({ production, params, query }) => {
       const against = await find(production.id, query.against);
       const own = await find(production.id, params.id);
-      const read = async (p: StoredPanorama) => decodeFloatPicture(await files.read(p.floatHash));
+      const read = async (p: StoredPanorama) => decodeFloatPicture(await files.read(p.floatHash), pixelsOf(p));
       return panoramaDifference(await read(against), await read(own));
     },
     /** Tiles are `TILE` wide and half as high, counted from the upper left. */
@@ -55,7 +59,7 @@ export function panoramaOperations({
       const [width, height] = [Math.min(TILE, found.widthPx), Math.min(TILE / 2, found.heightPx)];
       if ((column + 1) * width > found.widthPx || (row + 1) * height > found.heightPx) throw notFound('tile');
       const tile = await files.withLocalFiles([found.exrHash], ([path]) =>
-        readExrWindow(path, 'panorama.exr', { x: column * width, y: row * height, width, height }),
+        readExrWindow(path, 'panorama.exr', { x: column * width, y: row * height, width, height }, pixelsOf(found)),
       );
       return { content: { bytes: encodeFloatPicture(tile) }, type: 'application/octet-stream', lasting: true };
     },

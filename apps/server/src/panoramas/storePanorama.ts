@@ -47,7 +47,7 @@ export async function storePanorama(
   const [exrHash, floatHash, previewHash, measureHash] = await Promise.all([
     finished.full
       ? files.make((path) =>
-          finished.full!.write(path, finished.attributes, {
+          finished.full!.write(path, finished.attributes, image.space, {
             ...control,
             onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.9 + 0.09 * p.fraction }),
           }),
@@ -64,6 +64,7 @@ export async function storePanorama(
     id,
     productionId: job.productionId,
     roundId,
+    space: image.space,
     widthPx: finished.full?.widthPx ?? image.width,
     heightPx: (finished.full?.widthPx ?? image.width) / 2,
     exrHash,
@@ -83,7 +84,7 @@ export async function storePanorama(
       elevationDeg: sun.elevationDeg,
       diameterDeg: sun.diameterDeg,
       clipped: sun.clipped,
-      illuminanceNormal: luminance(...sun.illuminanceNormal),
+      illuminanceNormal: luminance(...sun.illuminanceNormal, image.space),
       contrast: sun.contrast,
       uncertaintyDeg: sun.uncertaintyDeg,
     },

@@ -13,7 +13,7 @@ function logPlane(image: RgbImage): LogLuminance {
   const data = new Float32Array(image.width * image.height);
   for (let i = 0; i < data.length; i++) {
     const [r, g, b] = [image.data[3 * i], image.data[3 * i + 1], image.data[3 * i + 2]];
-    const y = luminance(r, g, b);
+    const y = luminance(r, g, b, image.space);
     data[i] = Math.max(r, g, b) > CLIP || y < BLACK ? NaN : Math.log(y);
   }
   return { width: image.width, height: image.height, data };

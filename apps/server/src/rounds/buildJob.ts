@@ -1,7 +1,7 @@
-import { WORKING_SPACES } from '@tawny/core';
+import { inSpace } from '@tawny/core';
 import type { LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
-import { Frames, Rounds } from '../db/entities';
+import { Frames, Productions, Rounds } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { storePanorama } from '../panoramas/storePanorama';
 import { manualGroups } from './grouping';
@@ -32,6 +32,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
   const started = Date.now();
   const { widthPx, ...options } = job.input;
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
+  const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
   // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
   const frames = await db.getRepository(Frames).find({
     where: { productionId: job.productionId, roundId: round.id },
@@ -60,13 +61,14 @@ export const buildJob: JobHandler<'build'> = async (context) => {
       throwIfCancelled(control);
       control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
       const attributes = {
-        chromaticities: WORKING_SPACES.rec709.chromaticities,
         latlong: true,
         clippedSr: built.clippedSr,
         northAligned: false,
       };
+      // Whatever the frames were in, the panorama is in the production's working space.
+      const image = inSpace(built.panorama, production.workingSpace);
       const { inspection, checks, levelDeg } = await checkInThread(
-        built.panorama,
+        image,
         attributes,
         { ...knownOfBuild(built, options), widthPx },
         control,
@@ -74,7 +76,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
       control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
       return storePanorama(context, {
         roundId: round.id,
-        image: built.panorama,
+        image,
         full: built.full,
         attributes,
         measure: built,

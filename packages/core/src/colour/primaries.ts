@@ -19,7 +19,7 @@ export const WORKING_SPACES: Record<WorkingSpace, SpaceFacts> = {
 };
 
 /** Luminance of a linear working-space triple, in the unit of the triple. */
-export function luminance(r: number, g: number, b: number, space: WorkingSpace = 'rec709'): number {
+export function luminance(r: number, g: number, b: number, space: WorkingSpace): number {
   const k = WORKING_SPACES[space].luminance;
   return k[0] * r + k[1] * g + k[2] * b;
 }

@@ -1,19 +1,33 @@
+import type { WorkingSpace } from '../colour/primaries';
+
+/** relative: the picture's own scale; plate: the plate's; cdm2: cd/m2. */
+export type PixelUnit = 'relative' | 'plate' | 'cdm2';
+
+/** What the numbers of a picture are. */
+export interface Pixels {
+  readonly space: WorkingSpace;
+  readonly unit: PixelUnit;
+}
+
+/** What frames give before anything is calibrated. */
+export const RELATIVE_REC709: Pixels = { space: 'rec709', unit: 'relative' };
+
 /**
  * A scene-linear RGB picture: interleaved float32, `data[3 * (y * width + x) + channel]`,
- * row 0 on top, no padding. Values are radiance in whatever unit the owner states.
+ * row 0 on top, no padding. Values are radiance in its space and unit.
  */
-export interface RgbImage {
+export interface RgbImage extends Pixels {
   readonly width: number;
   readonly height: number;
   readonly data: Float32Array;
 }
 
 /** Allocates a black picture. @throws RangeError when a side is not a positive integer. */
-export function createImage(width: number, height: number): RgbImage {
+export function createImage(width: number, height: number, { space, unit }: Pixels): RgbImage {
   if (!Number.isInteger(width) || !Number.isInteger(height) || width < 1 || height < 1) {
     throw new RangeError(`picture size ${width} x ${height} is not a positive whole number of pixels`);
   }
-  return { width, height, data: new Float32Array(width * height * 3) };
+  return { width, height, data: new Float32Array(width * height * 3), space, unit };
 }
 
 /**
@@ -22,7 +36,7 @@ export function createImage(width: number, height: number): RgbImage {
  */
 export function boxShrink(image: RgbImage, factor: number): RgbImage {
   if (factor === 1) return image;
-  const out = createImage(Math.floor(image.width / factor), Math.floor(image.height / factor));
+  const out = createImage(Math.floor(image.width / factor), Math.floor(image.height / factor), image);
   const inverse = 1 / (factor * factor);
   for (let y = 0; y < out.height; y++) {
     for (let x = 0; x < out.width; x++) {

@@ -22,7 +22,7 @@ export function separateSun(panorama: RgbImage, sun: DetectedSun): SeparatedSun 
   const pixel = 360 / width;
   const inner = (sun.diameterDeg / 2 + 2.5 * pixel) * DEG;
   const outer = inner + Math.max(0.5, 2.5 * pixel) * DEG;
-  const residual: RgbImage = { width, height, data: panorama.data.slice() };
+  const residual: RgbImage = { ...panorama, data: panorama.data.slice() };
   const cosInner = Math.cos(inner);
   const inside: { i: number; cos: number; omega: number }[] = [];
   const ring = [0, 0, 0];

@@ -38,7 +38,7 @@ function plane({ codes, table }: AlignedFrame, width: number, height: number, fa
           const i = 3 * ((y * factor + v) * width + x * factor + u);
           const [r, g, b] = [table[codes[i]], table[codes[i + 1]], table[codes[i + 2]]];
           cut ||= r > CLIP || g > CLIP || b > CLIP;
-          sum += luminance(r, g, b);
+          sum += luminance(r, g, b, 'rec709');
         }
       }
       const mean = sum / (factor * factor);

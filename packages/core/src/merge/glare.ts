@@ -205,7 +205,7 @@ export function glareCeiling(image: RgbImage): number {
   let sum = 0;
   const step = Math.max(1, Math.floor(image.data.length / 3 / 60000));
   for (let p = 0; p < image.data.length / 3; p += step) {
-    const v = luminance(image.data[3 * p], image.data[3 * p + 1], image.data[3 * p + 2]);
+    const v = luminance(image.data[3 * p], image.data[3 * p + 1], image.data[3 * p + 2], image.space);
     if (v > 0) {
       values.push(v);
       sum += v;

@@ -1,4 +1,4 @@
-import type { RgbImage } from '../image/image';
+import { RELATIVE_REC709, type RgbImage } from '../image/image';
 import { srgbToLinear } from '../colour/transfer';
 
 /** How code values of a file relate to light. */
@@ -14,18 +14,18 @@ export function decodingTable(curve: Curve, maxCode: number): Float32Array {
   return table;
 }
 
-/** Codes of a picture as linear light: floats and 16 bits are linear already, 8 bits follow the sRGB curve. */
+/** Codes of a picture as linear light, its primaries taken for Rec. 709: floats and 16 bits are linear already, 8 bits follow the sRGB curve. */
 export function linearFromCodes(picture: {
   width: number;
   height: number;
   codes: Uint8Array | Uint16Array | Float32Array;
 }): RgbImage {
   if (picture.codes instanceof Float32Array)
-    return { width: picture.width, height: picture.height, data: picture.codes };
+    return { ...RELATIVE_REC709, width: picture.width, height: picture.height, data: picture.codes };
   const table = picture.codes instanceof Uint16Array ? decodingTable('linear', 65535) : decodingTable('srgb', 255);
   const data = new Float32Array(picture.codes.length);
   for (let i = 0; i < data.length; i++) data[i] = table[picture.codes[i]];
-  return { width: picture.width, height: picture.height, data };
+  return { ...RELATIVE_REC709, width: picture.width, height: picture.height, data };
 }
 
 /** Variance (linear units squared) that rounding to whole codes adds: step^2 / 12, from the slope of the table at each code. */

@@ -1,4 +1,4 @@
-import { createImage, type RgbImage } from '../image/image';
+import { createImage, RELATIVE_REC709, type RgbImage } from '../image/image';
 import { takeOutGhosts, USUAL_GHOST_STOPS } from './ghosts';
 import { decodingTable, quantisationVariance, type Curve } from './linearise';
 import { mergeNarrow } from './mergeNarrow';
@@ -89,7 +89,9 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
     inverseWell: 1 / noise.fullWellE,
     readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
   };
-  const image = options.into ? { width, height, data: options.into.pixels } : createImage(width, height);
+  const image = options.into
+    ? { ...RELATIVE_REC709, width, height, data: options.into.pixels }
+    : createImage(width, height, RELATIVE_REC709);
   const clipped = options.into?.clipped ?? new Uint8Array(width * height);
   const uncertainty = options.into?.uncertainty ?? null;
   const starved = wide

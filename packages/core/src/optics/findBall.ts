@@ -32,7 +32,7 @@ function edgesOf(picture: RgbImage, step: number): Edges {
       for (let v = 0; v < step; v++)
         for (let u = 0; u < step; u++) {
           const i = 3 * ((y * step + v) * picture.width + x * step + u);
-          sum += luminance(picture.data[i], picture.data[i + 1], picture.data[i + 2]);
+          sum += luminance(picture.data[i], picture.data[i + 1], picture.data[i + 2], picture.space);
         }
       log[y * width + x] = Math.log(Math.max(1e-6, sum / (step * step)));
     }

@@ -50,7 +50,7 @@ export function unwrapBall(
   // The outline is the cone that touches the ball: sin(half angle) = 1 / distance in radii.
   const half = Math.atan(radiusPx / focalPx);
   const distance = 1 / Math.sin(half);
-  const panorama = createImage(width, width / 2);
+  const panorama = createImage(width, width / 2, picture);
   const mask = new Uint8Array(width * (width / 2));
   const grazing = Math.acos(1 / distance);
   /** Angle at the ball's centre between camera and the point that reflects direction angle beta (from the camera's side) to the camera. */
@@ -126,7 +126,7 @@ export function combineBalls(
 ): Pick<UnwrappedBall, 'panorama' | 'mask'> {
   const { width, height } = first.panorama;
   if (second.panorama.width !== width) throw new RangeError('both panoramas must have the same width');
-  const panorama = createImage(width, height);
+  const panorama = createImage(width, height, first.panorama);
   const mask = new Uint8Array(width * height);
   /** Best at right angles to the camera's axis: ahead lies the blind cone, behind the camera itself. */
   const worth = (azimuthDeg: number, elevationDeg: number) => {

@@ -55,7 +55,7 @@ export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
   let last = leanOf(averagedTo(MEASURED_WIDTH, given));
   if (!last) return null;
   let correction = last.correction;
-  const turned = createImage(given.width, given.height);
+  const turned = createImage(given.width, given.height, given);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
     const next = leanOf(averagedTo(MEASURED_WIDTH, rotatePanorama(given, correction, turned)));
     if (!next) break;
@@ -142,7 +142,7 @@ function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[]
   const { width, height, data } = panorama;
   const log = new Float32Array(width * height);
   for (let i = 0; i < log.length; i++)
-    log[i] = Math.log(Math.max(1e-9, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2])));
+    log[i] = Math.log(Math.max(1e-9, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], panorama.space)));
   // Sharp edges that lean a little are stairs of pixels whose steps stand upright: unsmoothed they would pull towards no lean.
   smooth(log, width, height, true);
   const top = Math.max(3, Math.ceil(height * (0.5 - HIGHEST_EL_DEG / 180)));

@@ -1,6 +1,6 @@
 import { halfWidth95 } from '../estimate/confidence';
 import type { RgbImage } from '../image/image';
-import { luminance, type WorkingSpace } from '../colour/primaries';
+import { luminance } from '../colour/primaries';
 
 /** A marked rectangle in pixels: left, top inclusive; right, bottom exclusive; may cross the panorama's seam (left > right). */
 export interface PatchRect {
@@ -28,13 +28,7 @@ type PatchOwner = 'plate' | 'panorama';
  * @param clipLevel value from which a channel counts as clipped
  * @throws RangeError when the patch leaves the picture, is smaller than 3 x 3 pixels or holds no light
  */
-export function measurePatch(
-  image: RgbImage,
-  rect: PatchRect,
-  owner: PatchOwner,
-  clipLevel = Infinity,
-  space: WorkingSpace = 'rec709',
-): PatchMeasure {
+export function measurePatch(image: RgbImage, rect: PatchRect, owner: PatchOwner, clipLevel = Infinity): PatchMeasure {
   const left = Math.round(rect.left);
   const top = Math.round(rect.top);
   const bottom = Math.round(rect.bottom);
@@ -69,9 +63,9 @@ export function measurePatch(
   }
   const pixels = width * height;
   const rgb = [0, 1, 2].map((c) => cells.reduce((s, k) => s + k.sum[c], 0) / pixels) as [number, number, number];
-  const mean = luminance(...rgb, space);
+  const mean = luminance(...rgb, image.space);
   if (!(mean > 0)) throw new RangeError(`the card marked in the ${owner} holds no light`);
-  const means = cells.map((k) => luminance(k.sum[0] / k.n, k.sum[1] / k.n, k.sum[2] / k.n, space));
+  const means = cells.map((k) => luminance(k.sum[0] / k.n, k.sum[1] / k.n, k.sum[2] / k.n, image.space));
   const variance = means.reduce((s, m) => s + (m - mean) ** 2, 0) / 8;
   return {
     rgb,

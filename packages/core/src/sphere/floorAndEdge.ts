@@ -17,7 +17,7 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
   const { width, height, data } = panorama;
   const y = (x: number, row: number) => {
     const i = 3 * (row * width + x);
-    return luminance(data[i], data[i + 1], data[i + 2]);
+    return luminance(data[i], data[i + 1], data[i + 2], panorama.space);
   };
   const values: number[] = [];
   let sum = 0;

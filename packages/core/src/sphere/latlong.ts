@@ -103,7 +103,7 @@ export function resampleLatlong(panorama: RgbImage, width: number): RgbImage {
   if (width > panorama.width || width % 2 !== 0) {
     throw new RangeError(`cannot area-average a panorama of width ${panorama.width} to width ${width}`);
   }
-  const out = createImage(width, width / 2);
+  const out = createImage(width, width / 2, panorama);
   const columns = spans(width, panorama.width, () => 1);
   const rows = spans(width / 2, panorama.height, (y) => rowSolidAngle(y, panorama.width, panorama.height));
   const line = new Float64Array(panorama.width * 3);
@@ -140,7 +140,7 @@ export function resampleLatlong(panorama: RgbImage, width: number): RgbImage {
 export function turnPanorama(panorama: RgbImage, yawDeg: number): RgbImage {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
-  const out = createImage(width, height);
+  const out = createImage(width, height, panorama);
   const shift = (wrap360(yawDeg) / 360) * width;
   const whole = Math.floor(shift);
   const f = shift - whole;

@@ -28,7 +28,7 @@ export function rangeByRegion(panorama: RgbImage): RegionRange[] {
       const omega = rowSolidAngle(row, width, height);
       for (let x = 0; x < width; x++) {
         const i = 3 * (row * width + x);
-        const v = luminance(data[i], data[i + 1], data[i + 2]);
+        const v = luminance(data[i], data[i + 1], data[i + 2], panorama.space);
         if (!(v > 0)) continue;
         const bin = Math.round(8 * Math.log2(v));
         bins.set(bin, (bins.get(bin) ?? 0) + omega);

@@ -12,7 +12,7 @@ import { DEG, directionFromAngles } from './direction';
 export function rotatePanorama(panorama: RgbImage, q: Quaternion, into?: RgbImage): RgbImage {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
-  const out = into ?? createImage(width, height);
+  const out = into ?? createImage(width, height, panorama);
   const back = conjugate(q);
   const [ex, ey, ez] = [rotate(back, [1, 0, 0]), rotate(back, [0, 1, 0]), rotate(back, [0, 0, 1])];
   const columns = Array.from({ length: width }, (_, x) =>

@@ -1,5 +1,5 @@
 import type { RgbImage } from '../image/image';
-import { luminance, type WorkingSpace } from '../colour/primaries';
+import { luminance } from '../colour/primaries';
 import { assertLatlong, rowSolidAngle } from './latlong';
 
 export interface PanoramaStatistics {
@@ -18,9 +18,9 @@ const LOWEST = -40;
 const BINS = 100 * BINS_PER_STOP;
 
 /** One pass over a panorama: range, mean, flat tops, histogram; all weighted by solid angle. */
-export function panoramaStatistics(panorama: RgbImage, space: WorkingSpace = 'rec709'): PanoramaStatistics {
+export function panoramaStatistics(panorama: RgbImage): PanoramaStatistics {
   assertLatlong(panorama);
-  const { width, height, data } = panorama;
+  const { width, height, data, space } = panorama;
   const bins = new Float64Array(BINS);
   const top = [0, 0, 0];
   for (let i = 0; i < data.length; i++) if (data[i] > top[i % 3]) top[i % 3] = data[i];

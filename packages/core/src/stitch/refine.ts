@@ -366,7 +366,7 @@ function logPlane(image: RgbImage, clipped: Uint8Array, factor: number): LogPlan
       for (let j = 0; j < factor; j++) {
         for (let i = 0; i < factor; i++) {
           const p = (y * factor + j) * image.width + x * factor + i;
-          sum += luminance(image.data[3 * p], image.data[3 * p + 1], image.data[3 * p + 2]);
+          sum += luminance(image.data[3 * p], image.data[3 * p + 1], image.data[3 * p + 2], image.space);
           bad ||= clipped[p] !== 0;
         }
       }

@@ -1,7 +1,7 @@
 import { NORMAL_95 } from '../estimate/confidence';
 import { median } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
-import { luminance, type WorkingSpace } from '../colour/primaries';
+import { luminance } from '../colour/primaries';
 import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
 import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
 
@@ -21,7 +21,6 @@ export interface DetectedSun {
 }
 
 export interface DetectOptions {
-  space?: WorkingSpace;
   /** True or false when the builder of the panorama knows whether its brightest light is clipped; left out, it is judged from the pixels. */
   clipped?: boolean;
 }
@@ -59,12 +58,11 @@ const CLIPPED_BELOW = 20000;
 export function detectSun(panorama: RgbImage, options: DetectOptions = {}): DetectedSun | null {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
-  const space = options.space ?? 'rec709';
   const y = new Float32Array(width * height);
   const omega = rowSolidAngles(width, height);
   let total = 0;
   for (let i = 0; i < y.length; i++) {
-    y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], space);
+    y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], panorama.space);
     total += y[i] * omega[(i / width) | 0];
   }
   const light: Light = {

@@ -1,6 +1,6 @@
 import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
-import type { RgbImage } from '@tawny/core';
+import { applyMatrix, toWorkingSpace, workingSpaceOf, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 import { readAttributes, type PanoramaAttributes } from './attributes';
 
@@ -40,7 +40,10 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
     if (!(width > 0 && height > 0) || width * height > MAX_PIXELS) {
       throw new FileProblem('too-large', name, `is ${width} x ${height} pixels; at most 16384 x 8192 are read`);
     }
-    return { image: toRgb(texture.data as Float32Array, width, height), attributes };
+    return {
+      image: inStatedSpace(toRgb(texture.data as Float32Array, width, height), { width, height }, attributes),
+      attributes,
+    };
   } catch (error) {
     if (error instanceof FileProblem) throw error;
     throw new FileProblem(
@@ -52,7 +55,7 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
 }
 
 /** The loader hands rows from the bottom up, 4 or 1 values a pixel; we keep the zenith side first. */
-function toRgb(data: Float32Array, width: number, height: number): RgbImage {
+function toRgb(data: Float32Array, width: number, height: number): Float32Array {
   const stride = data.length / (width * height);
   const out = new Float32Array(width * height * 3);
   for (let y = 0; y < height; y++) {
@@ -65,5 +68,22 @@ function toRgb(data: Float32Array, width: number, height: number): RgbImage {
       out[o + 2] = stride >= 3 ? data[s + 2] : data[s];
     }
   }
-  return { width, height, data: out };
+  return out;
+}
+
+/**
+ * Pixels with what the file says of them: primaries of a working space are kept, others are converted to Rec. 709; a file that is silent
+ * means Rec. 709 (OpenEXR's default). Values are cd/m2 where one of them is stated to be one.
+ */
+function inStatedSpace(
+  data: Float32Array,
+  size: { width: number; height: number },
+  stated: PanoramaAttributes,
+): RgbImage {
+  const unit = stated.whiteLuminance === 1 ? 'cdm2' : 'relative';
+  if (!stated.chromaticities) return { ...size, data, space: 'rec709', unit };
+  const space = workingSpaceOf(stated.chromaticities);
+  if (space) return { ...size, data, space, unit };
+  applyMatrix(data, toWorkingSpace(stated.chromaticities, 'rec709'));
+  return { ...size, data, space: 'rec709', unit };
 }

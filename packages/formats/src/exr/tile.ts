@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import { promisify } from 'node:util';
 import { inflate } from 'node:zlib';
-import { createImage, type RgbImage } from '@tawny/core';
+import { createImage, type Pixels, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 import { fromHalf } from './half';
 
@@ -25,6 +25,7 @@ export async function readExrWindow(
   path: string,
   name: string,
   window: { x: number; y: number; width: number; height: number },
+  pixels: Pixels,
 ): Promise<RgbImage> {
   const file = await fs.open(path, 'r');
   try {
@@ -34,7 +35,7 @@ export async function readExrWindow(
       throw new RangeError(
         `the window ${width} x ${height} at ${x}, ${y} lies outside the picture of ${layout.width} x ${layout.height} pixels`,
       );
-    const out = createImage(width, height);
+    const out = createImage(width, height, pixels);
     const first = Math.floor(y / ROWS_PER_BLOCK);
     const last = Math.floor((y + height - 1) / ROWS_PER_BLOCK);
     await Promise.all(

@@ -1,6 +1,6 @@
 import { promisify } from 'node:util';
 import { deflate } from 'node:zlib';
-import type { RgbImage } from '@tawny/core';
+import { WORKING_SPACES, type RgbImage, type WorkingSpace } from '@tawny/core';
 import { encodeAttributes, type PanoramaAttributes } from './attributes';
 import { HALF_LIMIT, toHalf } from './half';
 
@@ -29,7 +29,7 @@ export async function writeExr(
   }
   const type = pixelType ?? (max < HALF_LIMIT ? 'half' : 'float');
   if (type === 'half' && max > 65504) throw new RangeError(`half cannot hold ${max}`);
-  const header = exrHeader(width, height, attributes, type);
+  const header = exrHeader(width, height, inSpaceOf(attributes, image.space), type);
   const blocks: Promise<Buffer>[] = [];
   for (let y = 0; y < height; y += ROWS_PER_BLOCK) {
     blocks.push(
@@ -45,6 +45,12 @@ export async function writeExr(
   });
   return Buffer.concat([header, table, ...done]);
 }
+
+/** Attributes of pixels of a working space: every file states its primaries. */
+export const inSpaceOf = (attributes: PanoramaAttributes, space: WorkingSpace): PanoramaAttributes => ({
+  ...attributes,
+  chromaticities: WORKING_SPACES[space].chromaticities,
+});
 
 /** Everything before the table of offsets. */
 export function exrHeader(width: number, height: number, attributes: PanoramaAttributes, type: PixelType): Buffer {

@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
+import type { WorkingSpace } from '@tawny/core';
 import type { PanoramaAttributes } from './attributes';
-import { exrBlock, exrHeader, ROWS_PER_BLOCK, type PixelType } from './write';
+import { exrBlock, exrHeader, inSpaceOf, ROWS_PER_BLOCK, type PixelType } from './write';
 
 /** An OpenEXR file that is written while its rows come, from the top, so that the picture need not be in memory; the same bytes as `writeExr`. */
 export class ExrRowWriter {
@@ -21,8 +22,9 @@ export class ExrRowWriter {
     height: number,
     attributes: PanoramaAttributes,
     type: PixelType,
+    space: WorkingSpace,
   ): Promise<ExrRowWriter> {
-    const header = exrHeader(width, height, attributes, type);
+    const header = exrHeader(width, height, inSpaceOf(attributes, space), type);
     const file = await fs.open(path, 'w');
     const table = 8 * Math.ceil(height / ROWS_PER_BLOCK);
     await file.write(header, 0, header.length, 0);

@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import type { RgbImage } from '@tawny/core';
+import { RELATIVE_REC709, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 
 /** A floating-point TIFF as linear RGB, upright. @throws FileProblem naming the file */
@@ -16,6 +16,7 @@ export async function readFloatTiff(bytes: Uint8Array, name: string): Promise<Rg
     if (info.channels !== 3)
       throw new FileProblem('unsupported', name, `has ${info.channels} channels; colour pictures are needed`);
     return {
+      ...RELATIVE_REC709,
       width: info.width,
       height: info.height,
       data: new Float32Array(data.buffer.slice(data.byteOffset, data.byteOffset + data.length)),

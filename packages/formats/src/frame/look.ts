@@ -36,6 +36,7 @@ export async function lookAtFrame(path: string, name: string): Promise<FrameLook
           table[data[i * step]],
           table[data[i * step + (step > 2 ? 1 : 0)]],
           table[data[i * step + (step > 2 ? 2 : 0)]],
+          'rec709',
         ),
       ),
       GLANCE,
@@ -47,7 +48,7 @@ export async function lookAtFrame(path: string, name: string): Promise<FrameLook
   return lookOf(
     Float32Array.from(
       { length: width * height },
-      (_, i) => scale * luminance(codes[3 * i], codes[3 * i + 1], codes[3 * i + 2]),
+      (_, i) => scale * luminance(codes[3 * i], codes[3 * i + 1], codes[3 * i + 2], 'rec709'),
     ),
     width,
     height,

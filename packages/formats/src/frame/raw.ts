@@ -31,7 +31,15 @@ function hasTag(b: Buffer, wanted: number): boolean {
 
 export interface RawFacts extends Pick<
   ImageMetadata,
-  'shutterS' | 'shutterTagS' | 'fNumber' | 'fNumberTag' | 'iso' | 'focalLengthMm' | 'cameraModel' | 'lensModel'
+  | 'shutterS'
+  | 'shutterTagS'
+  | 'fNumber'
+  | 'fNumberTag'
+  | 'iso'
+  | 'focalLengthMm'
+  | 'cameraModel'
+  | 'lensModel'
+  | 'cameraMatrix'
 > {
   /** Upright size of the developed picture. */
   widthPx: number;
@@ -78,7 +86,15 @@ export async function identifyRaw(path: string, name: string): Promise<RawFacts>
     focalLengthMm: number(/^Focal length:\s*([\d.]+)/m),
     cameraModel: value(/Camera:\s*(.+?)(?: ID:|\n)/),
     lensModel: value(/^\tLens:[ \t]*(.+)$/m),
+    cameraMatrix: matrixOf(text),
   };
+}
+
+/** The three rows below the identifier's heading; null where it knows none for the camera. */
+function matrixOf(text: string): number[] | null {
+  const found = text.match(/XYZ->CamRGB matrix:\s*\n((?:[ \t]*-?[\d.]+[ \t]+-?[\d.]+[ \t]+-?[\d.]+[ \t]*\n){3})/);
+  const values = found?.[1].trim().split(/\s+/).map(Number) ?? [];
+  return values.length === 9 && values.some((v) => v !== 0) ? values : null;
 }
 
 /**

@@ -1,6 +1,6 @@
 import { FloatType } from 'three';
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js';
-import type { RgbImage } from '@tawny/core';
+import { RELATIVE_REC709, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 
 export const isHdr = (b: Uint8Array): boolean => b.length > 10 && b[0] === 0x23 && b[1] === 0x3f;
@@ -49,5 +49,5 @@ export function readHdr(bytes: Uint8Array, name: string): RgbImage {
     out[3 * i + 1] = data[4 * i + 1];
     out[3 * i + 2] = data[4 * i + 2];
   }
-  return { width, height, data: out };
+  return { ...RELATIVE_REC709, width, height, data: out };
 }

@@ -22,6 +22,8 @@ export interface ImageMetadata {
   lensModel: string | null;
   /** Camera values of a neutral as the camera's own white balance saw it; recorded, never applied. */
   asShotNeutral: readonly [number, number, number] | null;
+  /** XYZ (D65) to the camera's own values, row by row, as raw files state it. */
+  cameraMatrix: readonly number[] | null;
   /** Where the camera looked, when the file says so (GPano pose of its XMP): degrees, heading from true north. */
   attitude: { headingDeg: number; tiltDeg: number; rollDeg: number } | null;
 }
@@ -42,6 +44,7 @@ export const EMPTY_METADATA: ImageMetadata = {
   cameraModel: null,
   lensModel: null,
   asShotNeutral: null,
+  cameraMatrix: null,
   attitude: null,
 };
 
@@ -83,8 +86,15 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     cameraModel: text(tags.Model),
     lensModel: text(tags.LensModel),
     asShotNeutral: neutral(tags.AsShotNeutral),
+    // The second is the one under daylight where a file has two.
+    cameraMatrix: nine(tags.ColorMatrix2) ?? nine(tags.ColorMatrix1),
     attitude: pose(tags),
   };
+}
+
+function nine(v: unknown): number[] | null {
+  const values = v instanceof Object && 'length' in v ? Array.from(v as ArrayLike<number>) : [];
+  return values.length === 9 && values.every(Number.isFinite) ? values : null;
 }
 
 function neutral(v: unknown): ImageMetadata['asShotNeutral'] {

@@ -3,7 +3,9 @@ import {
   multiply,
   fromAxisAngle,
   DEG,
+  luminance,
   type PlateCamera,
+  type WorkingSpace,
   type Quaternion,
   anglesFromDirection,
   type Vec3,
@@ -27,12 +29,16 @@ export interface UsdCamera {
 export interface LightStage {
   /** File name of the residual panorama beside the stage. */
   domeTexture: string;
+  /** Primaries of texture and colours. */
+  space: WorkingSpace;
   domeIntensity: number;
   sun: UsdSun | null;
   camera: UsdCamera | null;
-  luminanceWeights: readonly [number, number, number];
   comment: string;
 }
+
+/** Names of USD's colour space schema (OpenUSD 25). */
+const COLOUR_SPACE: Record<WorkingSpace, string> = { rec709: 'lin_rec709_scene', acescg: 'lin_ap1_scene' };
 
 const n = (v: number) => Number(v.toPrecision(9)).toString();
 
@@ -49,15 +55,17 @@ function sunRotation(direction: Vec3): Quaternion {
   return multiply(fromAxisAngle([0, 1, 0], Math.PI - azimuthDeg * DEG), fromAxisAngle([1, 0, 0], -elevationDeg * DEG));
 }
 
-function sunPrim(sun: UsdSun, weights: readonly [number, number, number]): string {
+function sunPrim(sun: UsdSun, space: WorkingSpace): string {
   const e = sun.illuminance;
-  const total = weights[0] * e[0] + weights[1] * e[1] + weights[2] * e[2];
+  const total = luminance(...e, space);
   const colour = e.map((v) => n(v / total)).join(', ');
   return `
     def DistantLight "Sun"
     {
         float inputs:angle = ${n(sun.diameterDeg)}
-        color3f inputs:color = (${colour})
+        color3f inputs:color = (${colour}) (
+            colorSpace = "${COLOUR_SPACE[space]}"
+        )
         float inputs:intensity = ${n(total)}
         bool inputs:normalize = 1
         matrix4d xformOp:transform = ${matrix(sunRotation(sun.direction), [0, 0, 0])}
@@ -101,9 +109,11 @@ def Xform "Set"
     {
         color3f inputs:color = (1, 1, 1)
         float inputs:intensity = ${n(stage.domeIntensity)}
-        asset inputs:texture:file = @./${stage.domeTexture}@
+        asset inputs:texture:file = @./${stage.domeTexture}@ (
+            colorSpace = "${COLOUR_SPACE[stage.space]}"
+        )
         token inputs:texture:format = "latlong"
     }
-${stage.sun ? sunPrim(stage.sun, stage.luminanceWeights) : ''}${stage.camera ? cameraPrim(stage.camera) : ''}}
+${stage.sun ? sunPrim(stage.sun, stage.space) : ''}${stage.camera ? cameraPrim(stage.camera) : ''}}
 `;
 }

@@ -1,4 +1,5 @@
 import {
+  RELATIVE_REC709,
   groupBrackets,
   recoverResponse,
   type RecoveredResponse,
@@ -58,7 +59,7 @@ export async function mergeFiles(
       : await measureCamera([{ frames, notes: [] }], ladder, undefined, exposuresFrom, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];
-  const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
+  const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };
   const clipped = sharedBytes(width * height);
   const facts = await runInThread(
     'mergeView',

@@ -1,4 +1,4 @@
-import { pixelSolidAngle, type Lens, type RgbImage } from '@tawny/core';
+import { RELATIVE_REC709, pixelSolidAngle, type Lens, type RgbImage } from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
 import { mergeDecoded, type MergeViewInput, type MergeViewOutput } from './mergeView';
@@ -22,7 +22,7 @@ export async function checkViewTask({ frames, width, height, rig }: CheckViewInp
   const step = Math.max(1, Math.round(Math.max(width, height) / GLANCE_SIDE));
   const decoded = (await decodeBracket(frames, width, height)).map((f) => ({ ...f, ...thinned(f, step) }));
   const { width: w, height: h } = decoded[0];
-  const image: RgbImage = { width: w, height: h, data: new Float32Array(3 * w * h) };
+  const image: RgbImage = { ...RELATIVE_REC709, width: w, height: h, data: new Float32Array(3 * w * h) };
   const clipped = new Uint8Array(w * h);
   const facts = mergeDecoded(decoded, {
     width: w,

@@ -44,9 +44,9 @@ export async function readSourceFrame(path: string, name: string, rig: Rig): Pro
   const look = await lookAtFrame(path, name);
   const stated = frameExposure(metadata, rig);
   const notes = [...stated.notes];
-  if (format === 'raw')
+  if (format === 'raw' && !metadata.cameraMatrix)
     notes.push(
-      `raw frames keep the camera's own colours${metadata.asShotNeutral ? ` (as-shot neutral ${metadata.asShotNeutral.map((v) => v.toFixed(3)).join(' ')} recorded, not applied)` : ''}`,
+      'raw frames state no matrix of their camera: its own colours are taken for Rec. 709, which is an assumption',
     );
   return {
     path,

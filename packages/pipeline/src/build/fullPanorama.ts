@@ -1,4 +1,14 @@
-import { UNKNOWN_UNCERTAINTY, UNSEEN, type RgbImage, type View, type WholeRegion } from '@tawny/core';
+import {
+  applyMatrix,
+  toWorkingSpace,
+  UNKNOWN_UNCERTAINTY,
+  UNSEEN,
+  WORKING_SPACES,
+  type RgbImage,
+  type View,
+  type WholeRegion,
+  type WorkingSpace,
+} from '@tawny/core';
 import { ExrRowWriter, HALF_LIMIT, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { composeByStrips, type ComposedStrip } from './parallel';
@@ -9,7 +19,7 @@ export const WHOLE_MOST_PX = 8192;
 export interface FullPanorama {
   widthPx: number;
   /** Writes the OpenEXR; what is at the path afterwards is whole. */
-  write(path: string, attributes: PanoramaAttributes, control?: RunControl): Promise<void>;
+  write(path: string, attributes: PanoramaAttributes, space: WorkingSpace, control?: RunControl): Promise<void>;
 }
 
 interface FullInput {
@@ -28,9 +38,18 @@ const SAFE_HALF = HALF_LIMIT / 8;
 export function fullPanorama({ views, regions, width, tripodDeg, filling }: FullInput): FullPanorama {
   return {
     widthPx: width,
-    async write(path, attributes, control = {}) {
+    async write(path, attributes, space, control = {}) {
+      const own = views[0].image.space;
+      const matrix = own === space ? null : toWorkingSpace(WORKING_SPACES[own].chromaticities, space);
       const peak = views.reduce((most, v) => v.image.data.reduce((a, b) => (b > a ? b : a), most), 0);
-      const writer = await ExrRowWriter.open(path, width, width / 2, attributes, peak < SAFE_HALF ? 'half' : 'float');
+      const writer = await ExrRowWriter.open(
+        path,
+        width,
+        width / 2,
+        attributes,
+        peak < SAFE_HALF ? 'half' : 'float',
+        space,
+      );
       try {
         await composeByStrips(
           views,
@@ -40,6 +59,7 @@ export function fullPanorama({ views, regions, width, tripodDeg, filling }: Full
             throwIfCancelled(control);
             cutTripod(strip, width, tripodDeg);
             if (filling) fillFrom(filling, strip, width);
+            if (matrix) applyMatrix(strip.rgb, matrix);
             await writer.add(strip.y0, strip.rgb);
           },
           control,

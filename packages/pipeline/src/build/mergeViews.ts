@@ -1,4 +1,12 @@
-import { commonSamples, repairSamples, standingOut, type Bracket, type RgbImage } from '@tawny/core';
+import {
+  cameraToWorkingSpace,
+  RELATIVE_REC709,
+  commonSamples,
+  repairSamples,
+  standingOut,
+  type Bracket,
+  type RgbImage,
+} from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
@@ -39,7 +47,7 @@ export async function mergeViews(
   let done = 0;
   const standing: Uint32Array[] = [];
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index): Promise<MergedBracket> => {
-    const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
+    const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };
     const planes = {
       pixels: image.data,
       clipped: sharedBytes(width * height),
@@ -84,5 +92,20 @@ export async function mergeViews(
       `${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`,
     );
   }
+  await toColours(views, brackets[0].frames[0].metadata.cameraMatrix, control);
   return { views, hotSamples: hot.length };
+}
+
+/** Raw frames hold the sensor's own values: merged, they come to Rec. 709 by the matrix that their files state. Other files are taken to be in it. */
+async function toColours(
+  views: readonly MergedBracket[],
+  xyzToCamera: readonly number[] | null,
+  control: RunControl,
+): Promise<void> {
+  if (!xyzToCamera) return;
+  const matrix = cameraToWorkingSpace(xyzToCamera, 'rec709');
+  await mapLimited(views, THREADS, control, ({ image }) =>
+    runInThread('applyMatrix', { pixels: image.data, matrix }, control),
+  );
+  control.onLog?.("raw frames brought from the camera's own colours to Rec. 709 by the matrix in their files");
 }

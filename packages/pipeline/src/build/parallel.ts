@@ -1,4 +1,4 @@
-import type { Curve, RgbImage, View, WholeRegion } from '@tawny/core';
+import { RELATIVE_REC709, type Curve, type RgbImage, type View, type WholeRegion } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
@@ -14,7 +14,7 @@ export async function mergeCodes(
   curve: Curve,
   control: RunControl = {},
 ): Promise<{ image: RgbImage; clipped: Uint8Array }> {
-  const image: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
+  const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };
   const clipped = sharedBytes(width * height);
   const rows = Math.ceil(height / (THREADS * 2));
   const bands = Array.from({ length: Math.ceil(height / rows) }, (_, i) => i * rows);
@@ -45,7 +45,8 @@ export async function composeInThreads(
   control: RunControl = {},
 ): Promise<{ panorama: RgbImage; mask: Uint8Array; uncertainty: Uint8Array }> {
   const height = width / 2;
-  const panorama: RgbImage = { width, height, data: sharedFloats(width * height * 3) };
+  const { space, unit } = views[0].image;
+  const panorama: RgbImage = { space, unit, width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
   const uncertainty = sharedBytes(width * height);
   let done = 0;

@@ -27,8 +27,8 @@ export async function testFrame(path: string, name: string, rig: Rig): Promise<T
   for (let i = 0; i < data.length; i += step) {
     all++;
     if (Math.max(data[i], data[i + 1], data[i + 2]) > CLIPPED) clipped++;
-    else if (luminance(data[i], data[i + 1], data[i + 2]) < DARK) dark++;
-    else held.push(luminance(data[i], data[i + 1], data[i + 2]));
+    else if (luminance(data[i], data[i + 1], data[i + 2], 'rec709') < DARK) dark++;
+    else held.push(luminance(data[i], data[i + 1], data[i + 2], 'rec709'));
   }
   if (held.length < 100)
     throw new FileProblem(

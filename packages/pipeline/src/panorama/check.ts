@@ -41,7 +41,8 @@ export function checkPanorama(
       missingSun: sun?.clipped
         ? missingSun(
             sun.elevationDeg,
-            luminance(...sun.illuminanceNormal) * (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT),
+            luminance(...sun.illuminanceNormal, panorama.space) *
+              (attributes.whiteLuminance ?? NOMINAL_LUMINANCE_PER_UNIT),
           )
         : null,
       regions: rangeByRegion(panorama),

@@ -24,8 +24,8 @@ export function panoramaDifference(before: RgbImage, after: RgbImage): PanoramaD
     const omega = rowSolidAngle(y, width, a.height);
     for (let x = 0; x < width; x++) {
       const i = 3 * (y * width + x);
-      const p = luminance(a.data[i], a.data[i + 1], a.data[i + 2]);
-      const q = luminance(b.data[i], b.data[i + 1], b.data[i + 2]);
+      const p = luminance(a.data[i], a.data[i + 1], a.data[i + 2], a.space);
+      const q = luminance(b.data[i], b.data[i + 1], b.data[i + 2], b.space);
       if (!(p > 0) || !(q > 0)) continue;
       const stops = Math.abs(Math.log2(q / p));
       rows.push({ stops, omega });

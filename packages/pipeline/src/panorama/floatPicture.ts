@@ -1,4 +1,4 @@
-import { createImage, type RgbImage } from '@tawny/core';
+import { createImage, type Pixels, type RgbImage } from '@tawny/core';
 import { fromHalf, toHalf } from '@tawny/formats';
 
 const MAGIC = 0x464e5754; // "TWNF"
@@ -25,10 +25,10 @@ export function encodeFloatPicture(image: RgbImage): Buffer {
   return out;
 }
 
-/** Inverse of `encodeFloatPicture`. @throws RangeError when the bytes are none */
-export function decodeFloatPicture(bytes: Buffer): RgbImage {
+/** Inverse of `encodeFloatPicture`; what the numbers are its record says. @throws RangeError when the bytes are none */
+export function decodeFloatPicture(bytes: Buffer, pixels: Pixels): RgbImage {
   if (bytes.length < HEADER_BYTES || bytes.readUInt32LE(0) !== MAGIC) throw new RangeError('not a float picture');
-  const image = createImage(bytes.readUInt32LE(4), bytes.readUInt32LE(8));
+  const image = createImage(bytes.readUInt32LE(4), bytes.readUInt32LE(8), pixels);
   const inverse = 1 / bytes.readFloatLE(12);
   for (let i = 0; i < image.data.length; i++)
     image.data[i] = fromHalf(bytes.readUInt16LE(HEADER_BYTES + 2 * i)) * inverse;

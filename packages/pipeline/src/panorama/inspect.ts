@@ -34,7 +34,7 @@ export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttribut
     statistics,
     clippedSr,
     sun: detectSun(panorama, attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_SR }),
-    illuminanceHorizontal: scale * luminance(...illuminance(panorama, [0, 1, 0])),
+    illuminanceHorizontal: scale * luminance(...illuminance(panorama, [0, 1, 0]), panorama.space),
     absolute: attributes.whiteLuminance !== undefined,
   };
 }

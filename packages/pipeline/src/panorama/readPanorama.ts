@@ -42,5 +42,5 @@ export function turned(
       data.set(image.data.subarray(i, i + 3), 3 * (y * width + x));
     }
   }
-  return { width, height, data };
+  return { ...image, data };
 }

@@ -1,4 +1,12 @@
-import { DEFAULT_NOISE, type Lens, type Quaternion, type RgbImage } from '@tawny/core';
+import {
+  applyMatrix,
+  cameraToWorkingSpace,
+  DEFAULT_NOISE,
+  inverseMatrix,
+  type Lens,
+  type Quaternion,
+  type RgbImage,
+} from '@tawny/core';
 import { encodeDng, encodeJpeg, encodeTiff16, type DngSensor, type WrittenTags } from '@tawny/formats';
 import { blur, expose, hotSamples, mosaicOf, projectSet, stampWalker, type Sensor, type SunDisc } from '@tawny/simset';
 import type { Ladder } from './ladder';
@@ -14,6 +22,9 @@ const RAW_SENSOR: DngSensor = {
   colourMatrix: [0.91, -0.28, -0.09, -0.41, 1.22, 0.21, -0.06, 0.17, 0.63],
   asShotNeutral: [0.62, 1, 0.71],
 };
+
+/** Rec. 709 to the sensor's own values as its matrix says: the way back from `cameraToWorkingSpace`. */
+const SENSOR_COLOURS = inverseMatrix(cameraToWorkingSpace(RAW_SENSOR.colourMatrix, 'rec709'));
 
 export interface ExposeViewInput {
   set: RgbImage;
@@ -106,6 +117,10 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
       samples: hotSamples(input.seed, faults.hot.count, lens.width, lens.height),
       electrons: faults.hot.electronsPerS * rung.shutterS,
     };
+    if (input.kind === 'dng') {
+      light = light.slice();
+      applyMatrix(light, SENSOR_COLOURS);
+    }
     const upright = expose(
       light,
       rung.exposure * (faults.shutterFactors?.[k] ?? 1),

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import type { PlateCamera, RgbImage } from '@tawny/core';
+import type { Pixels, PlateCamera, RgbImage } from '@tawny/core';
 import type { SetPoint } from '@tawny/simset';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
@@ -12,6 +12,8 @@ import type { SetSpec } from './set';
 /** Raise when the renderer or a scene changes, so that no stale picture is read. */
 const RENDER_VERSION = 7;
 const KEPT_FILES = 8;
+/** What the renderer works in. */
+const SET_PIXELS: Pixels = { space: 'rec709', unit: 'cdm2' };
 const STRIP_ROWS = 64;
 
 function cacheFolder(): string {
@@ -44,7 +46,7 @@ export async function renderSet(
   });
   if (cached?.length === bytes.length) {
     cached.copy(bytes);
-    return { width, height, data };
+    return { ...SET_PIXELS, width, height, data };
   }
   const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
   let done = 0;
@@ -61,7 +63,7 @@ export async function renderSet(
   await fs.writeFile(temporary, bytes);
   await fs.rename(temporary, file);
   await trim(folder);
-  return { width, height, data };
+  return { ...SET_PIXELS, width, height, data };
 }
 
 async function trim(folder: string): Promise<void> {

@@ -69,7 +69,7 @@ export async function simulatePhone(
 /** The shutter that puts the median at mid grey. */
 function metered(data: Float32Array): number {
   const values: number[] = [];
-  for (let i = 0; i < data.length; i += 3 * 37) values.push(luminance(data[i], data[i + 1], data[i + 2]));
+  for (let i = 0; i < data.length; i += 3 * 37) values.push(luminance(data[i], data[i + 1], data[i + 2], 'rec709'));
   values.sort((a, b) => a - b);
   const unit = photometricExposure({ shutterS: 1, iso: PHONE.iso, tStop: PHONE.fNumber, ndStops: 0 });
   return (0.18 * NOMINAL_LUMINANCE_PER_UNIT) / (values[values.length >> 1] * unit);

@@ -239,7 +239,8 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     return files;
   });
   const truthAngles = anglesFromDirection(sun.direction);
-  const normal = luminance(...(sun.radiance as [number, number, number])) * 2 * Math.PI * (1 - Math.cos(sun.radius));
+  const normal =
+    luminance(...(sun.radiance as [number, number, number]), set.space) * 2 * Math.PI * (1 - Math.cos(sun.radius));
   const e = illuminance(set.width > 2048 ? resampleLatlong(set, 2048) : set, [0, 1, 0]);
   return {
     files: perView.flat(),
@@ -258,7 +259,7 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
         ...truthAngles,
         diameterDeg: (2 * sun.radius) / DEG,
         illuminanceNormal: normal,
-        luminance: luminance(...(sun.radiance as [number, number, number])),
+        luminance: luminance(...(sun.radiance as [number, number, number]), set.space),
         clippedStops: ladder.sunClippedStops,
       },
       rigHeadingDeg,
@@ -276,7 +277,7 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
           exposure: f.exposure,
         })),
       ),
-      illuminanceHorizontal: luminance(...e) + normal * Math.max(0, sun.direction[1]),
+      illuminanceHorizontal: luminance(...e, set.space) + normal * Math.max(0, sun.direction[1]),
     },
   };
 }
@@ -291,7 +292,7 @@ export async function truthPanorama(
   const full = setWidth(width, spec.scene);
   const set = await renderSet(spec, station, { width: full, height: full / 2 }, undefined, control);
   const small = resampleLatlong(set, width);
-  const out = createImage(width, width / 2);
+  const out = createImage(width, width / 2, set);
   out.data.set(small.data);
   addSunDisc(out, discAt(createScene(spec), station));
   return out;
@@ -309,7 +310,7 @@ function typicalLuminance(set: RgbImage): number {
   for (let y = Math.floor(set.height * 0.5); y < set.height; y += step) {
     for (let x = 0; x < set.width; x += step) {
       const i = 3 * (y * set.width + x);
-      samples.push(luminance(set.data[i], set.data[i + 1], set.data[i + 2]));
+      samples.push(luminance(set.data[i], set.data[i + 1], set.data[i + 2], set.space));
     }
   }
   samples.sort((a, b) => a - b);

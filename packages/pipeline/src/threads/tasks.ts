@@ -1,6 +1,8 @@
 import {
+  applyMatrix,
   levelFromVerticals,
   type CheckFacts,
+  type ColourMatrix,
   type LevelEstimate,
   type Matched,
   type RecoveredResponse,
@@ -36,6 +38,8 @@ export interface TaskMap {
   matchViews: { input: MatchInput; output: Matched };
   removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
+  /** In place, in shared memory. */
+  applyMatrix: { input: { pixels: Float32Array; matrix: ColourMatrix }; output: void };
   check: {
     input: { panorama: RgbImage; attributes: PanoramaAttributes; known: Partial<CheckFacts> };
     output: CheckedPanorama;
@@ -57,6 +61,7 @@ const TASKS: {
   matchViews: matchTask,
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
+  applyMatrix: ({ pixels, matrix }) => applyMatrix(pixels, matrix),
   check: ({ panorama, attributes, known }) => checkPanorama(panorama, attributes, known),
 };
 

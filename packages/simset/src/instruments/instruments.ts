@@ -38,5 +38,8 @@ export function planeIlluminance(
     sun.direction[0] * normal[0] + sun.direction[1] * normal[1] + sun.direction[2] * normal[2],
   );
   const solid = 2 * Math.PI * (1 - Math.cos(sun.radius));
-  return luminance(...surround) + luminance(...(sun.radiance as [number, number, number])) * solid * facing;
+  return (
+    luminance(...surround, 'rec709') +
+    luminance(...(sun.radiance as [number, number, number]), 'rec709') * solid * facing
+  );
 }
