@@ -9,7 +9,7 @@ const only = (name, from, allowed) => ({
 module.exports = {
   forbidden: [
     only('core knows nobody', '^packages/core/', []),
-    only('contract knows nobody', '^packages/contract/', []),
+    only('contract knows core', '^packages/contract/', ['^packages/core/']),
     only('formats knows core', '^packages/formats/', ['^packages/core/']),
     only('simset knows core and formats', '^packages/simset/', ['^packages/(core|formats)/']),
     only('pipeline knows core, formats and simset', '^packages/pipeline/', ['^packages/(core|formats|simset)/']),
@@ -21,6 +21,18 @@ module.exports = {
       severity: 'error',
       from: { path: '^packages/core/src/' },
       to: { dependencyTypes: ['core'] },
+    },
+    {
+      name: 'mechanisms of the server know no feature',
+      severity: 'error',
+      from: { path: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)' },
+      to: { path: '^apps/server/src/', pathNot: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)' },
+    },
+    {
+      name: 'features of the server know nothing of their composition',
+      severity: 'error',
+      from: { path: '^apps/server/src/', pathNot: '^apps/server/src/(composition/|main|worker|demo/)' },
+      to: { path: '^apps/server/src/(composition/|main|worker|demo/)' },
     },
     { name: 'no cycles', severity: 'error', from: {}, to: { circular: true, dependencyTypesNot: ['type-only'] } },
   ],

@@ -5,129 +5,31 @@ import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import {
-  anglesAtPixel,
   arcDeg,
-  createImage,
-  RELATIVE_REC709,
   detectSun,
   directionFromAngles,
   illuminance,
-  photometricExposure,
   srgbToLinear,
-  sunPosition,
   wrap180,
+  yawQuaternion,
   type RgbImage,
 } from '@tawny/core';
-import { encodePng, readExr } from '@tawny/formats';
-import type { Calibration, Handoff, Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
-import { ended, getJson, HERN, newRound, newTake, postJson, sendFiles } from '../support/api';
-import { panoramaFile } from '../support/frames';
-
-/** Where things stand in the panorama's own frame, before anybody knows north. */
-const SUN_AT = 250;
-const CARD = { azimuthDeg: 100, elevationDeg: -5, acrossDeg: 12, upDeg: 8 };
-const WIDTH = 1024;
-const CARD_CODE = 124;
-const TAKE = { tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, ndStops: 4 };
-/** Of the plate by its take's log: shutter 1/48 s. */
-const PLATE_EXPOSURE = photometricExposure({
-  shutterS: 1 / 48,
-  iso: TAKE.ei,
-  tStop: TAKE.tStop,
-  ndStops: TAKE.ndStops,
-});
-/** What the card sends, in panorama units: a fifth of a stop less than the tags of both cameras promise. */
-const CARD_LIGHT = (srgbToLinear(CARD_CODE / 255) / PLATE_EXPOSURE) * 2 ** 0.2;
-const SUN_LIGHT = 6e7;
-
-/** Sky, ground, a card and a round sun at a given elevation, sampled on the pixel grid. */
-function litSet(sunElevationDeg: number): RgbImage {
-  const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
-  const sun = directionFromAngles(SUN_AT, sunElevationDeg);
-  const fine = 8;
-  for (let y = 0; y < WIDTH / 2; y++) {
-    for (let x = 0; x < WIDTH; x++) {
-      const { azimuthDeg, elevationDeg } = anglesAtPixel(x, y, WIDTH, WIDTH / 2);
-      const onCard =
-        Math.abs(wrap180(azimuthDeg - CARD.azimuthDeg)) < CARD.acrossDeg / 2 &&
-        Math.abs(elevationDeg - CARD.elevationDeg) < CARD.upDeg / 2;
-      let light = onCard ? CARD_LIGHT : elevationDeg > 0 ? 2000 : 500;
-      if (arcDeg(sun, directionFromAngles(azimuthDeg, elevationDeg)) < 1.5) {
-        let inside = 0;
-        for (let k = 0; k < fine * fine; k++) {
-          const at = anglesAtPixel(
-            x - 0.5 + ((k % fine) + 0.5) / fine,
-            y - 0.5 + (Math.floor(k / fine) + 0.5) / fine,
-            WIDTH,
-            WIDTH / 2,
-          );
-          if (arcDeg(sun, directionFromAngles(at.azimuthDeg, at.elevationDeg)) < 0.2665) inside++;
-        }
-        light += (SUN_LIGHT * inside) / (fine * fine);
-      }
-      image.data.fill(light, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);
-    }
-  }
-  return image;
-}
-
-interface Measured {
-  panorama: Panorama;
-  setupId: string;
-  take: Take;
-  /** Where the sun really stood. */
-  sun: { azimuthDeg: number; elevationDeg: number };
-}
-
-/** A setup with a take and a panorama whose sun stands where it stood; `leanDeg` puts it wrong by so much. */
-async function litSetup(request: APIRequestContext, leanDeg = 0): Promise<Measured> {
-  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
-  const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find(
-    (l) => l.name === 'Gannet Staithe',
-  )!;
-  const sun = sunPosition(place, new Date(round.shotAt));
-  const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
-  const job = (
-    await sendFiles(request, `/rounds/${round.id}/panoramas`, [
-      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg)),
-    ])
-  ).body as Job;
-  const done = await ended(request, job);
-  expect(done.state, JSON.stringify(done.error)).toBe('done');
-  return {
-    panorama: await getJson<Panorama>(request, `/panoramas/${done.resultId}`),
-    setupId,
-    take: await newTake(request, setupId, TAKE),
-    sun,
-  };
-}
-
-/** An even plate: the card fills the frame. */
-async function addPlate(request: APIRequestContext, take: Take, code = CARD_CODE): Promise<Plate> {
-  const codes = new Uint8Array(320 * 180 * 3).fill(code);
-  const sent = await sendFiles(request, `/takes/${take.id}/plates`, [
-    { name: 'plate.png', mimeType: 'image/png', buffer: await encodePng(codes, 320, 180) },
-  ]);
-  expect(sent.status, JSON.stringify(sent.body)).toBe(201);
-  return sent.body.items[0] as Plate;
-}
-
-const IN_PLATE = { left: 0.3, top: 0.3, right: 0.7, bottom: 0.7 };
-/** Well inside the card, as shares of the panorama. */
-const IN_PANORAMA = {
-  left: (CARD.azimuthDeg - 4) / 360,
-  right: (CARD.azimuthDeg + 4) / 360,
-  top: (90 - CARD.elevationDeg - 2) / 180,
-  bottom: (90 - CARD.elevationDeg + 2) / 180,
-};
-
-const measureCard = (request: APIRequestContext, panoramaId: string, plateId: string, more: object = {}) =>
-  postJson(request, `/panoramas/${panoramaId}/card`, {
-    plateId,
-    plateRect: IN_PLATE,
-    panoramaRect: IN_PANORAMA,
-    ...more,
-  });
+import { readExr } from '@tawny/formats';
+import type { Calibration, Handoff, Job } from '@tawny/contract';
+import { ended, getJson, HERN, newTake, postJson } from '../support/api';
+import {
+  CARD,
+  type Measured,
+  PLATE_EXPOSURE,
+  addPlate,
+  CARD_CODE,
+  CARD_LIGHT,
+  IN_PANORAMA,
+  litSetup,
+  measureCard,
+  SUN_AT,
+  TAKE,
+} from '../support/lit';
 
 test("north by the sun is where the almanac puts it; the second measurement keeps the first one's gain", async ({
   request,
@@ -139,17 +41,24 @@ test("north by the sun is where the almanac puts it; the second measurement keep
   expect(plate.exposure / PLATE_EXPOSURE).toBeCloseTo(1, 9);
   const card = await measureCard(request, panorama.id, plate.id);
   expect(card.status, JSON.stringify(card.body)).toBe(201);
-  const gain = (card.body as Calibration).gain!;
-  expect(gain.cardStops).toBeCloseTo(Math.log2(srgbToLinear(CARD_CODE / 255) / CARD_LIGHT), 2);
-  for (const stops of gain.channelStops) expect(stops).toBeCloseTo(gain.cardStops, 3);
-  expect(gain.disagreementStops).toBeCloseTo(-0.2, 2);
-  expect(gain.agrees).toBe(true);
+  const scale = (card.body as Calibration).scale!;
+  const [own, metadata] = scale.sources;
+  expect(own.value).toBeCloseTo(Math.log2(srgbToLinear(CARD_CODE / 255) / CARD_LIGHT), 2);
+  for (const stops of scale.card.channelStops) expect(stops).toBeCloseTo(own.value, 3);
+  expect(own.value - metadata.value).toBeCloseTo(-0.2, 2);
+  // They agree, so both were joined, by what each is worth.
+  expect(scale.verdict).toBe('agrees');
+  expect(Math.abs(scale.adopted.value - own.value)).toBeLessThan(0.005);
+  expect([own.provenance.kind, metadata.provenance.kind]).toEqual(['measured', 'predicted']);
+  expect(own.weight + metadata.weight).toBeCloseTo(1, 9);
 
   const north = (await postJson(request, `/panoramas/${panorama.id}/north`, {})).body as Calibration;
   const yaw = wrap180(sun.azimuthDeg - SUN_AT);
-  expect(Math.abs(wrap180(north.north!.yawDeg - yaw))).toBeLessThan(Math.min(0.1, north.north!.uncertaintyDeg));
-  expect(north.north).toMatchObject({ agrees: true });
-  expect(north).toMatchObject({ number: 2, gain: { cardStops: gain.cardStops } });
+  const { adopted, verdict, rotation } = north.orientation!;
+  expect(Math.abs(wrap180(adopted.value - yaw))).toBeLessThan(Math.min(0.1, adopted.uncertainty!));
+  expect(verdict).toBe('agrees');
+  expect(rotation).toEqual([...yawQuaternion(adopted.value)]);
+  expect(north).toMatchObject({ number: 2, scale });
   expect(
     (await getJson<{ calibration: Calibration }>(request, `/panoramas/${panorama.id}/calibration`)).calibration,
   ).toMatchObject({ id: north.id, number: 2 });
@@ -158,15 +67,15 @@ test("north by the sun is where the almanac puts it; the second measurement keep
 test('a worse level and a worse clock widen the stated interval of north', async ({ request }) => {
   const { panorama } = await litSetup(request);
   const north = async (input: object) =>
-    ((await postJson(request, `/panoramas/${panorama.id}/north`, input)).body as Calibration).north!;
+    ((await postJson(request, `/panoramas/${panorama.id}/north`, input)).body as Calibration).orientation!;
   const usual = await north({});
   const leaning = await north({ levelDeg: 2 });
   const late = await north({ clockS: 600 });
-  expect(leaning.yawDeg).toBeCloseTo(usual.yawDeg, 9);
-  expect(leaning.uncertaintyDeg).toBeGreaterThan(2 * Math.tan((usual.computedElevationDeg * Math.PI) / 180));
+  expect(leaning.adopted.value).toBeCloseTo(usual.adopted.value, 9);
+  expect(leaning.adopted.uncertainty).toBeGreaterThan(2 * Math.tan((usual.sun.computedElevationDeg * Math.PI) / 180));
   // The sun goes about a quarter of a degree a minute.
-  expect(late.uncertaintyDeg).toBeGreaterThan(1.8);
-  expect(late.uncertaintyDeg).toBeLessThan(3.5);
+  expect(late.adopted.uncertainty).toBeGreaterThan(1.8);
+  expect(late.adopted.uncertainty).toBeLessThan(3.5);
   const absurd = await postJson(request, `/panoramas/${panorama.id}/north`, { levelDeg: 0 });
   expect(absurd).toMatchObject({ status: 422 });
   expect(absurd.body.errors[0].field).toBe('levelDeg');
@@ -174,18 +83,21 @@ test('a worse level and a worse clock widen the stated interval of north', async
 
 test('a sun too high for its hour is told: clock, zone, place or level are wrong', async ({ request }) => {
   const { panorama } = await litSetup(request, 3);
-  const { north } = (await postJson(request, `/panoramas/${panorama.id}/north`, {})).body as Calibration;
-  expect(north).toMatchObject({ agrees: false });
-  expect(north!.elevationDifferenceDeg).toBeCloseTo(3, 1);
+  const { orientation } = (await postJson(request, `/panoramas/${panorama.id}/north`, {})).body as Calibration;
+  // Level, clock and place would all explain it: none is named.
+  expect(orientation).toMatchObject({ verdict: 'disagrees', sources: [{ cause: 'cannotTell' }] });
+  expect(orientation!.sun.elevationDifferenceDeg).toBeCloseTo(3, 1);
 });
 
 test('a filter that nobody logged shows as a disagreement of its stops', async ({ request }) => {
   const { panorama, take, setupId } = await litSetup(request);
   const forgetful = await newTake(request, setupId, { ...TAKE, ndStops: 0, take: take.take + 1 });
   const gain = ((await measureCard(request, panorama.id, (await addPlate(request, forgetful)).id)).body as Calibration)
-    .gain!;
-  expect(gain.disagreementStops).toBeCloseTo(-4.2, 2);
-  expect(gain.agrees).toBe(false);
+    .scale!;
+  expect(gain.sources[0].value - gain.sources[1].value).toBeCloseTo(-4.2, 2);
+  expect(gain.verdict).toBe('disagrees');
+  // A prediction never pulls at a measurement that contradicts it.
+  expect(gain.adopted.value).toBe(gain.sources[0].value);
 });
 
 test('a card that is clipped, too small, outside or of another plate is refused by name, and nothing is stored', async ({

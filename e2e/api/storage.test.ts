@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import { Client } from 'pg';
-import type { Job, Panorama } from '@tawny/contract';
+import { yawQuaternion } from '@tawny/core';
+import { calibrationSchema, type Job, type Panorama } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
+import { basisOf } from '../../apps/server/src/records/facts';
 import { ENTITIES, columnName } from '../../apps/server/src/db/entities';
 import { ended, getJson, newRound, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
@@ -53,6 +55,183 @@ test('an empty database is laid out, has room for every record, is taken back as
     await first.runMigrations({ transaction: 'all' });
     expect(await tables()).toEqual(laid);
     await first.destroy();
+  } finally {
+    await sql(`DROP DATABASE ${name} WITH (FORCE)`);
+  }
+});
+
+test('measurements of an older database become sources and what was adopted, and say what they assumed', async () => {
+  const name = `older_${randomUUID().replace(/-/g, '')}`;
+  await sql(`CREATE DATABASE ${name}`);
+  const older = url().replace(/\/[^/]*$/, `/${name}`);
+  const ids = Object.fromEntries(
+    [
+      'production',
+      'location',
+      'day',
+      'setup',
+      'body',
+      'lens',
+      'take',
+      'station',
+      'round',
+      'moved',
+      'panorama',
+      'second',
+      'plate',
+      'calibration',
+      'other',
+    ].map((k) => [k, randomUUID()]),
+  );
+  try {
+    const db = await openDatabase(older);
+    // As the database was before results kept their facts.
+    for (let k = 0; k < 3; k++) await db.undoLastMigration({ transaction: 'all' });
+    const add = (table: string, values: Record<string, unknown>) => {
+      const columns = Object.keys(values);
+      return sql(
+        `INSERT INTO ${table} (${columns.join(', ')}) VALUES (${columns.map((_, i) => `$${i + 1}`).join(', ')})`,
+        columns.map((c) =>
+          typeof values[c] === 'object' && values[c] !== null ? JSON.stringify(values[c]) : values[c],
+        ),
+        older,
+      );
+    };
+    const owned = { production_id: ids.production };
+    await add('productions', { id: ids.production, code: 'OLD', title: 'Older', working_space: 'rec709' });
+    await add('locations', {
+      ...owned,
+      id: ids.location,
+      name: 'Quay',
+      zone: 'UTC',
+      latitude_deg: 52,
+      longitude_deg: 1,
+      altitude_m: 4,
+    });
+    await add('shoot_days', {
+      ...owned,
+      id: ids.day,
+      location_id: ids.location,
+      number: 1,
+      date: '2026-10-14',
+      unit: 'Main',
+      call_local: '08:00',
+      wrap_local: '18:00',
+    });
+    await add('setups', {
+      ...owned,
+      id: ids.setup,
+      day_id: ids.day,
+      name: 'Quay',
+      slate: '1',
+      kind: 'exterior',
+      light_condition: 'sun',
+      planned_cg: '',
+    });
+    await add('camera_bodies', { ...owned, id: ids.body, name: 'Corrie', base_ei: 800, formats: [] });
+    await add('lenses', {
+      ...owned,
+      id: ids.lens,
+      name: 'Skerry',
+      focal_min_mm: 32,
+      focal_max_mm: 32,
+      t_min: 2,
+      t_max: 22,
+      close_focus_m: 1,
+    });
+    await add('takes', {
+      ...owned, id: ids.take, setup_id: ids.setup, body_id: ids.body, lens_id: ids.lens, slate: '1', take: 1, camera: 'A', status: 'good', format_name: 'x', focal_length_mm: 32, t_stop: 8,
+      ei: 800, shutter_angle_deg: 180, fps: 24, white_balance_k: 5600, nd_stops: 0, east_m: 0, north_m: 0, shot_at: '2026-10-14T15:00:00Z', notes: '',
+    }); // prettier-ignore
+    await add('stations', {
+      ...owned,
+      id: ids.station,
+      setup_id: ids.setup,
+      name: 'One',
+      east_m: 0,
+      north_m: 0,
+      height_m: 1.6,
+    });
+    for (const [round, panorama, calibration] of [
+      [ids.round, ids.panorama, ids.calibration],
+      [ids.moved, ids.second, ids.other],
+    ]) {
+      await add('rounds', {
+        ...owned,
+        id: round,
+        station_id: ids.station,
+        name: 'Round',
+        light_condition: 'sun',
+        shot_at: '2026-10-14T15:00:00Z',
+        rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+      });
+      await add('panoramas', {
+        ...owned, id: panorama, round_id: round, number: 1, width_px: 4, height_px: 2, exr_hash: 'e', float_hash: 'f', preview_hash: 'p', dynamic_range_stops: 10, clipped_sr: 0, uncovered_sr: 0,
+        illuminance_horizontal: 1, mean_luminance: 1, frames_per_view: 7, histogram: {}, warnings: '[]', log: '[]', build_seconds: 1,
+      }); // prettier-ignore
+      if (calibration === ids.calibration)
+        await add('plates', {
+          ...owned,
+          id: ids.plate,
+          take_id: ids.take,
+          name: 'p.tif',
+          hash: 'h',
+          preview_hash: 'p',
+          width_px: 4,
+          height_px: 2,
+          bits: 16,
+          exposure: 1,
+          exposure_source: 'log',
+        });
+      await add('calibrations', {
+        ...owned, id: calibration, panorama_id: panorama, number: 1,
+        north: {
+          yawDeg: 30, uncertaintyDeg: 0.2, agrees: true, computedAzimuthDeg: 200, computedElevationDeg: 20, foundAzimuthDeg: 170, foundElevationDeg: 20.1, elevationDifferenceDeg: 0.1,
+          elevationToleranceDeg: 0.3, utc: calibration === ids.calibration ? '2026-10-14T15:00:00.000Z' : '2026-10-14T14:40:00.000Z',
+        },
+        gain: {
+          plateId: ids.plate, cardStops: -0.5, cardUncertaintyStops: 0.02, metadataStops: -0.3, metadataUncertaintyStops: 0.4, disagreementStops: -0.2, agrees: true, channelStops: [-0.5, -0.5, -0.5],
+          plateRect: { left: 0, top: 0, right: 1, bottom: 1 }, panoramaRect: { left: 0, top: 0, right: 1, bottom: 1 },
+        },
+      }); // prettier-ignore
+    }
+    await db.runMigrations({ transaction: 'all' });
+    const { latestCalibration } = await import('../../apps/server/src/calibrations/latest');
+    const stored = (await latestCalibration(db, ids.production, ids.panorama))!;
+    // What the API promises of a calibration holds of the old ones.
+    const basis = await basisOf(db, 'calibrations', [ids.calibration, ids.other]);
+    const shown = calibrationSchema.parse({ ...JSON.parse(JSON.stringify(stored)), basis: basis.get(ids.calibration) });
+    expect(shown.orientation).toMatchObject({
+      adopted: { value: 30, uncertainty: 0.2 },
+      verdict: 'agrees',
+      frame: 'trueNorth',
+    });
+    yawQuaternion(30).forEach((v, i) => expect(shown.orientation!.rotation[i]).toBeCloseTo(v, 12));
+    expect(shown.scale!.sources.map((s) => [s.name, s.value, s.residual])).toEqual([
+      ['Grey card', -0.5, 0],
+      ['Metadata', -0.3, 0.2],
+    ]);
+    expect(shown.basis.facts.map((f) => [f.name, f.kind])).toEqual([
+      ['decoding of the plate', 'assumed'],
+      ['panorama', 'measured'],
+      ['time of the round', 'assumed'],
+    ]);
+    expect(shown.basis.changed).toEqual([]);
+    // The round's time was moved after that measurement: it is stale, and was so before anybody marked it.
+    expect(basis.get(ids.other)!.changed).toEqual(['time of the round']);
+    expect((await basisOf(db, 'panoramas', [ids.panorama])).get(ids.panorama)!.facts).toMatchObject([
+      { name: 'rig', kind: 'assumed' },
+    ]);
+    // And the way back keeps every number.
+    for (let k = 0; k < 3; k++) await db.undoLastMigration({ transaction: 'all' });
+    const [back] = await sql<{ north: Record<string, unknown>; gain: Record<string, unknown> }>(
+      'SELECT north, gain FROM calibrations WHERE id = $1',
+      [ids.calibration],
+      older,
+    );
+    expect(back.north).toMatchObject({ yawDeg: 30, uncertaintyDeg: 0.2, agrees: true, foundElevationDeg: 20.1 });
+    expect(back.gain).toMatchObject({ cardStops: -0.5, metadataStops: -0.3, agrees: true, plateId: ids.plate });
+    await db.destroy();
   } finally {
     await sql(`DROP DATABASE ${name} WITH (FORCE)`);
   }

@@ -118,6 +118,7 @@ const round = (at: string, more: Partial<RoundFacts> = {}, condition = 'sun out'
   },
   north: true,
   gain: true,
+  stale: { panorama: [], calibration: [] },
   ...more,
 });
 const facts = (more: Partial<SetupFacts> = {}): SetupFacts => ({
@@ -258,4 +259,15 @@ test('a panorama that lost its highlights is called so while the light stands', 
 test('needs decide which rules are asked; every rule has a name of its own', () => {
   expect(names(facts({ setup: setup({ needs: ['greyCard'] }) })).filter((n) => n !== 'take')).toEqual(['greyCard']);
   expect(new Set(GAP_RULES.map((r) => r.name)).size).toBe(GAP_RULES.length);
+});
+
+test('what has changed under a result is said once, where it begins', () => {
+  const of = (stale: RoundFacts['stale']) =>
+    gapsOf(facts({ rounds: [round('2026-10-14T15:00:00Z', { stale })] })).filter((g) => g.rule === 'stale');
+  expect(of({ panorama: [], calibration: [] })).toEqual([]);
+  expect(of({ panorama: [], calibration: ['place', 'time of the round'] })).toMatchObject([
+    { what: 'Round 1 measured again', reason: 'place, time of the round changed since', lostAt: null },
+  ]);
+  // Built anew it is measured anew.
+  expect(of({ panorama: ['rig'], calibration: ['rig'] }).map((g) => g.what)).toEqual(['Round 1 built again']);
 });

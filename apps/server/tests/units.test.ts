@@ -35,8 +35,14 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     clippedSr: 0,
     format: true,
     position: true,
+    facts: [
+      { name: 'time of the round', kind: 'assumed' as const, source: 'planned light time', uncertainty: 10, unit: 's' },
+    ],
+    changed: [],
   };
-  expect(missingParts(all)).toHaveLength(1);
+  expect(missingParts({ ...all, facts: [] })).toHaveLength(1);
+  expect(missingParts(all)[0]).toBe('certainty about what is assumed: time of the round (planned light time)');
+  expect(missingParts({ ...all, changed: ['place'] })[0]).toMatch(/^STALE: place changed/);
   expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(
     /north.*gain.*lower bound.*single exposure/s,
   );
@@ -48,6 +54,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     panoramaName: 'p.exr',
     residualName: 'r.exr',
     space: 'scene-linear ACEScg (AP1 primaries)',
+    restsOn: all.facts,
     widthPx: 4096,
     heightPx: 2048,
     gainStops: null,

@@ -1,5 +1,6 @@
 export * from './common';
 export * from './record';
+export * from './facts';
 export * from './kit';
 export * from './kitExchange';
 export * from './days';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { instant, recordFields, uuid } from './common';
 import { productionSchema } from './days';
+import { basisSchema, measuredSchema, provenanceSchema } from './facts';
 
 export const frameSchema = z.object({
   id: uuid,
@@ -114,40 +115,67 @@ export const panoramaSchema = z.object({
   /** 95 % half width of how level the panorama is, as upright things in it tell; null when they tell too little. */
   levelDeg: z.number().nullable(),
   buildSeconds: z.number(),
+  log: z.array(z.string()),
+  basis: basisSchema,
 });
 export type Panorama = z.infer<typeof panoramaSchema>;
 
-export const northSchema = z.object({
-  yawDeg: z.number(),
-  uncertaintyDeg: z.number(),
-  computedAzimuthDeg: z.number(),
-  computedElevationDeg: z.number(),
-  foundAzimuthDeg: z.number(),
-  foundElevationDeg: z.number(),
-  elevationDifferenceDeg: z.number(),
-  elevationToleranceDeg: z.number(),
-  agrees: z.boolean(),
-  utc: z.string(),
-});
 const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
-export const gainSchema = z.object({
-  plateId: uuid,
-  cardStops: z.number(),
-  cardUncertaintyStops: z.number(),
-  channelStops: z.array(z.number()),
-  metadataStops: z.number(),
-  metadataUncertaintyStops: z.number(),
-  disagreementStops: z.number(),
-  agrees: z.boolean(),
-  plateRect: rectSchema,
-  panoramaRect: rectSchema,
+
+/** What was adopted, and every source that spoke of it: for orientation, scale and colour alike. */
+const findingFields = {
+  adopted: measuredSchema,
+  /** cannotTell: a single source, which nothing checks. */
+  verdict: z.enum(['agrees', 'disagrees', 'cannotTell']),
+  sources: z.array(
+    z.object({
+      name: z.string(),
+      value: z.number(),
+      uncertainty: z.number(),
+      provenance: provenanceSchema,
+      residual: z.number(),
+      weight: z.number(),
+      outlier: z.boolean(),
+      cause: z.string().nullable(),
+    }),
+  ),
+};
+/** Turn of the panorama to the world: degrees added to every azimuth; the whole rotation as a unit quaternion x y z w. */
+export const orientationSchema = z.object({
+  ...findingFields,
+  frame: z.enum(['trueNorth', 'set']),
+  rotation: z.tuple([z.number(), z.number(), z.number(), z.number()]),
+  /** Where the sun was found and where it must have been: the check on level, clock and place. */
+  sun: z.object({
+    computedAzimuthDeg: z.number(),
+    computedElevationDeg: z.number(),
+    foundAzimuthDeg: z.number(),
+    foundElevationDeg: z.number(),
+    elevationDifferenceDeg: z.number(),
+    elevationToleranceDeg: z.number(),
+    utc: z.string(),
+  }),
 });
+export type Orientation = z.infer<typeof orientationSchema>;
+/** Plate value over panorama value, stops. */
+export const scaleSchema = z.object({
+  ...findingFields,
+  card: z.object({
+    plateId: uuid,
+    channelStops: z.array(z.number()),
+    plateRect: rectSchema,
+    panoramaRect: rectSchema,
+  }),
+});
+export type Scale = z.infer<typeof scaleSchema>;
 export const calibrationSchema = z.object({
   ...recordFields,
   panoramaId: uuid,
   number: z.number(),
-  north: northSchema.nullable(),
-  gain: gainSchema.nullable(),
+  orientation: orientationSchema.nullable(),
+  scale: scaleSchema.nullable(),
+  colour: z.object(findingFields).nullable(),
+  basis: basisSchema,
 });
 export type Calibration = z.infer<typeof calibrationSchema>;
 
@@ -183,6 +211,7 @@ export const handoffSchema = z.object({
   hash: z.string(),
   files: z.array(z.object({ path: z.string(), sizeBytes: z.number() })),
   missing: z.array(z.string()),
+  basis: basisSchema,
 });
 export type Handoff = z.infer<typeof handoffSchema>;
 

@@ -5,6 +5,7 @@ export * from './estimate/normalEquations';
 export * from './estimate/provenance';
 export * from './estimate/sources';
 export * from './estimate/hypotheses';
+export * from './estimate/finding';
 export * from './sphere/direction';
 export * from './sphere/latlong';
 export * from './sphere/rotatePanorama';

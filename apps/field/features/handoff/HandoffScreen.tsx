@@ -18,6 +18,7 @@ import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
+import { RestsOn } from '../../ui/RestsOn';
 import { StateMark, StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
@@ -72,6 +73,14 @@ interface BuilderProps {
   takes: Take[];
 }
 
+/** A measurement is complete while nothing contradicts it and nothing under it has changed. */
+const stateOf = (calibration: Calibration, { verdict }: { verdict: string }): StateName =>
+  verdict === 'disagrees' || calibration.basis.changed.length > 0 ? 'doubtful' : 'complete';
+
+/** The interval behind a value; nothing where it is not known. */
+const plusMinus = ({ adopted }: { adopted: { uncertainty: number | null } }) =>
+  adopted.uncertainty === null ? '' : `±${adopted.uncertainty.toFixed(2)}`;
+
 function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   const { palette } = useTheme();
   const [takeId, setTakeId] = useState(takes[0]?.id);
@@ -81,23 +90,23 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
   const parts: { state: StateName; what: string; detail: string }[] = [
     panorama
       ? {
-          state: 'complete',
+          state: panorama.basis.changed.length > 0 ? 'doubtful' : 'complete',
           what: 'Panorama',
           detail: `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops`,
         }
       : { state: 'lost', what: 'Panorama', detail: 'Missing: build a round first' },
-    calibration?.north
+    calibration?.orientation
       ? {
-          state: 'complete',
+          state: stateOf(calibration, calibration.orientation),
           what: 'North',
-          detail: `turned by ${calibration.north.yawDeg.toFixed(2)}° ±${calibration.north.uncertaintyDeg.toFixed(2)}°`,
+          detail: `turned by ${calibration.orientation.adopted.value.toFixed(2)}° ${plusMinus(calibration.orientation)}°`,
         }
       : { state: 'doubtful', what: 'North', detail: "Missing: the package will keep the rig's heading" },
-    calibration?.gain
+    calibration?.scale
       ? {
-          state: 'complete',
+          state: stateOf(calibration, calibration.scale),
           what: 'Exposure',
-          detail: `gain ${calibration.gain.cardStops.toFixed(2)} ±${calibration.gain.cardUncertaintyStops.toFixed(2)} stop`,
+          detail: `gain ${calibration.scale.adopted.value.toFixed(2)} ${plusMinus(calibration.scale)} stop`,
         }
       : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
     panorama?.sun
@@ -154,6 +163,7 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
         <Notice state="lost" title="The package was not made" detail={job.data.error?.message} />
       ) : null}
       {build.error ? <Notice state="lost" title="The package was not started" detail={build.error.message} /> : null}
+      {calibration ? <RestsOn basis={calibration.basis} again="Measure again before you hand off." /> : null}
       <Row>
         <Action
           kind="main"
@@ -214,6 +224,12 @@ function History({ handoffs, location }: { handoffs: Handoff[]; location: Locati
           {h.missing.map((m) => (
             <Text key={m} size="small" tone="ochre">{`Missing: ${m}`}</Text>
           ))}
+          {h.basis.changed.length > 0 ? (
+            <Text
+              size="small"
+              tone="ochre"
+            >{`Stale: ${h.basis.changed.join(', ')} changed since. Make a new package.`}</Text>
+          ) : null}
           <StateMark state="complete" word="Kept as made" />
           <Row>
             <Action

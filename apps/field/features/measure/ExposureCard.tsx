@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
-import type { Calibration, Panorama, Take } from '@tawny/contract';
+import type { Scale, Calibration, Panorama, Take } from '@tawny/contract';
 import { upload } from '../../data/api';
 import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
@@ -31,7 +31,8 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
   const plate = plates.data?.[0];
   const [plateMark, setPlateMark] = useState<StripRect | null>(null);
   const measure = useOperation('panoramas.card', { id: panorama.id });
-  const gain = calibration?.gain ?? null;
+  const gain = calibration?.scale ?? null;
+  const stale = (calibration?.basis.changed.length ?? 0) > 0;
   if (takes.length === 0) {
     return (
       <Panel title="Exposure">
@@ -56,8 +57,8 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
       title="Exposure"
       aside={
         <StateMark
-          state={gain ? (gain.agrees ? 'complete' : 'doubtful') : 'open'}
-          word={gain ? (gain.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'}
+          state={gain ? (gain.verdict === 'agrees' && !stale ? 'complete' : 'doubtful') : 'open'}
+          word={gain ? (stale ? 'Stale' : gain.verdict === 'agrees' ? 'Agrees' : 'Doubtful') : 'Not measured'}
         />
       }
     >
@@ -108,46 +109,46 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
   );
 }
 
-function GainResult({ gain }: { gain: NonNullable<Calibration['gain']> }) {
+function GainResult({ gain }: { gain: Scale }) {
+  const { adopted, sources } = gain;
+  const [card, metadata] = sources;
+  const disagreement = card.value - metadata.value;
   return (
     <View style={{ gap: SPACE(3) }}>
       <Row wrap gap={5}>
         <Reading label="Gain, plate over panorama">
           <Figure
-            value={gain.cardStops.toFixed(2)}
+            value={adopted.value.toFixed(2)}
             unit="stop"
-            plusMinus={gain.cardUncertaintyStops.toFixed(2)}
+            plusMinus={adopted.uncertainty?.toFixed(2)}
             size="figure"
             testID="gain-stops"
           />
         </Reading>
         <Reading label="Card against metadata">
           <Figure
-            value={`${gain.disagreementStops >= 0 ? '+' : '−'}${Math.abs(gain.disagreementStops).toFixed(2)}`}
+            value={`${disagreement >= 0 ? '+' : '−'}${Math.abs(disagreement).toFixed(2)}`}
             unit="stop"
             size="large"
             testID="gain-disagreement"
           />
         </Reading>
         <Reading label="Per channel R G B">
-          <Figure value={gain.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
+          <Figure value={gain.card.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
         </Reading>
       </Row>
       <AgreementBars
         unit="stop"
-        adopted={gain.cardStops}
-        sources={[
-          { name: 'Grey card', value: gain.cardStops, plusMinus: gain.cardUncertaintyStops },
-          { name: 'Metadata', value: gain.metadataStops, plusMinus: gain.metadataUncertaintyStops },
-        ]}
+        adopted={adopted.value}
+        sources={sources.map(({ name, value, uncertainty }) => ({ name, value, plusMinus: uncertainty }))}
       />
-      {gain.agrees ? null : (
+      {gain.verdict === 'disagrees' ? (
         <Notice
           state="doubtful"
-          title={`The card is ${Math.abs(gain.disagreementStops).toFixed(2)} stop ${gain.disagreementStops > 0 ? 'above' : 'below'} what metadata predicts`}
+          title={`The card is ${Math.abs(disagreement).toFixed(2)} stop ${disagreement > 0 ? 'above' : 'below'} what metadata predicts`}
           detail="Was an ND forgotten or left in on the take or the rig, or is something else marked than the card?"
         />
-      )}
+      ) : null}
     </View>
   );
 }

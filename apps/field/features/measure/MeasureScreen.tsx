@@ -6,6 +6,7 @@ import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
+import { RestsOn } from '../../ui/RestsOn';
 import { PanoramaStrip, type StripRect } from '../../ui/panorama/PanoramaStrip';
 import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
@@ -56,7 +57,7 @@ export function MeasureScreen() {
     );
   }
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
-  const yaw = calibration.data?.north?.yawDeg ?? 0;
+  const yaw = calibration.data?.orientation?.adopted.value ?? 0;
   const strip = (
     <Panel
       title={`${round.name}, ${round.lightCondition}`}
@@ -67,7 +68,7 @@ export function MeasureScreen() {
         yawDeg={yaw}
         height={wide ? 420 : 230}
         marking={marking}
-        mark={mark ?? calibration.data?.gain?.panoramaRect ?? null}
+        mark={mark ?? calibration.data?.scale?.card.panoramaRect ?? null}
         onMark={setMark}
         start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }}
       />
@@ -93,10 +94,11 @@ export function MeasureScreen() {
         marking={marking}
         onMarking={setMarking}
       />
+      {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}
       <Row>
         <Action
           grow
-          kind={calibration.data?.north && calibration.data.gain ? 'main' : 'quiet'}
+          kind={calibration.data?.orientation && calibration.data.scale ? 'main' : 'quiet'}
           title="Go to the handoff"
           onPress={() => router.push(`/${code}/handoff?setup=${setup.id}`)}
         />

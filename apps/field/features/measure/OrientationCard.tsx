@@ -10,6 +10,14 @@ import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
+/** What explains a height that does not agree, in the words of what to do. */
+const CAUSES: Record<string, string> = {
+  clockHour: 'An hour explains it: the zone or summer time of the camera or of the round is off by one.',
+  upsideDown: 'The panorama lies upside down: bring it in again the other way up.',
+  cannotTell:
+    'The rig was not level, or the time of the round, the zone or the coordinates are off. Check those first.',
+};
+
 /** North from the sun: where it was found, where it must have been, and the turn between. */
 export function OrientationCard({
   panorama,
@@ -21,15 +29,16 @@ export function OrientationCard({
   location: Location;
 }) {
   const measure = useOperation('panoramas.north', { id: panorama.id });
-  const north = calibration?.north ?? null;
+  const north = calibration?.orientation ?? null;
+  const stale = (calibration?.basis.changed.length ?? 0) > 0;
   const { sun } = panorama;
   return (
     <Panel
       title="Orientation"
       aside={
         <StateMark
-          state={north ? (north.agrees ? 'complete' : 'doubtful') : 'open'}
-          word={north ? (north.agrees ? 'Agrees' : 'Doubtful') : 'Not measured'}
+          state={north ? (north.verdict === 'agrees' && !stale ? 'complete' : 'doubtful') : 'open'}
+          word={north ? (stale ? 'Stale' : north.verdict === 'agrees' ? 'Agrees' : 'Doubtful') : 'Not measured'}
         />
       }
     >
@@ -61,18 +70,18 @@ export function OrientationCard({
       {north ? (
         <View style={{ gap: SPACE(3) }}>
           <Row wrap gap={5}>
-            <Reading label={`Sun computed for ${clock(north.utc, location.zone)}`}>
+            <Reading label={`Sun computed for ${clock(north.sun.utc, location.zone)}`}>
               <Figure
-                value={north.computedAzimuthDeg.toFixed(2)}
-                unit={`°, ${north.computedElevationDeg.toFixed(2)}° up`}
+                value={north.sun.computedAzimuthDeg.toFixed(2)}
+                unit={`°, ${north.sun.computedElevationDeg.toFixed(2)}° up`}
                 size="large"
               />
             </Reading>
             <Reading label="Panorama turned by">
               <Figure
-                value={north.yawDeg.toFixed(2)}
+                value={north.adopted.value.toFixed(2)}
                 unit="°"
-                plusMinus={`${north.uncertaintyDeg.toFixed(2)}°`}
+                plusMinus={north.adopted.uncertainty === null ? undefined : `${north.adopted.uncertainty.toFixed(2)}°`}
                 size="figure"
                 testID="north-yaw"
               />
@@ -84,21 +93,21 @@ export function OrientationCard({
           >{`Elevation, the check on level${panorama.levelDeg === null ? '' : ` (known to ±${panorama.levelDeg.toFixed(2)}°)`}, clock and place`}</Text>
           <AgreementBars
             unit="°"
-            adopted={north.computedElevationDeg}
+            adopted={north.sun.computedElevationDeg}
             sources={[
-              { name: 'Found in the picture', value: north.foundElevationDeg, plusMinus: sun?.uncertaintyDeg ?? 0 },
+              { name: 'Found in the picture', value: north.sun.foundElevationDeg, plusMinus: sun?.uncertaintyDeg ?? 0 },
               {
                 name: 'Computed, with level and clock',
-                value: north.computedElevationDeg,
-                plusMinus: north.elevationToleranceDeg,
+                value: north.sun.computedElevationDeg,
+                plusMinus: north.sun.elevationToleranceDeg,
               },
             ]}
           />
-          {north.agrees ? null : (
+          {north.verdict === 'agrees' ? null : (
             <Notice
               state="doubtful"
-              title={`The sun stands ${Math.abs(north.elevationDifferenceDeg).toFixed(2)}° too ${north.elevationDifferenceDeg > 0 ? 'high' : 'low'} in the picture`}
-              detail="The rig was not level, or the time of the round, the zone or the coordinates are off. Check those first."
+              title={`The sun stands ${Math.abs(north.sun.elevationDifferenceDeg).toFixed(2)}° too ${north.sun.elevationDifferenceDeg > 0 ? 'high' : 'low'} in the picture`}
+              detail={CAUSES[north.sources[0]?.cause ?? 'cannotTell'] ?? CAUSES.cannotTell}
             />
           )}
         </View>

@@ -4,6 +4,7 @@ import { LineChart } from 'react-native-chart-kit';
 import type { Panorama } from '@tawny/contract';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
+import { RestsOn } from '../../ui/RestsOn';
 import { StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
@@ -53,6 +54,7 @@ export function CheckSheet({ panorama }: { panorama: Panorama }) {
         .map((c) => (
           <CheckRow key={c.name} check={c} />
         ))}
+      <RestsOn basis={panorama.basis} again="Build it again to have it as things are now." />
       <GoodChecks checks={panorama.checks.filter((c) => c.verdict === 'good')} />
       {panorama.warnings.map((w) => (
         <Text key={w} size="small" tone="ochre">

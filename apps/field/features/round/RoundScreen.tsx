@@ -168,7 +168,7 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
   const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) =>
     grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0,
   );
-  const yaw = calibration.data?.north?.yawDeg ?? null;
+  const yaw = calibration.data?.orientation?.adopted.value ?? null;
   return (
     <Panel
       title={`${total} frames in ${grouping.views.length} views`}
@@ -247,14 +247,14 @@ function PanoramaPanel({
 }) {
   const calibration = useCalibration(panorama.id);
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
-  const yaw = calibration.data?.north?.yawDeg ?? 0;
+  const yaw = calibration.data?.orientation?.adopted.value ?? 0;
   return (
     <Panel
       title="Panorama"
       aside={
         <StateMark
-          state={calibration.data?.north ? 'complete' : 'open'}
-          word={calibration.data?.north ? 'North-aligned' : 'North not measured'}
+          state={calibration.data?.orientation ? 'complete' : 'open'}
+          word={calibration.data?.orientation ? 'North-aligned' : 'North not measured'}
         />
       }
     >

@@ -229,6 +229,8 @@ describe('the check sheet', () => {
     roundId: 'r',
     number: 3,
     space: 'rec709',
+    log: [],
+    basis: { facts: [], changed: [] },
     widthPx: 4096,
     heightPx: 2048,
     exrHash: '',

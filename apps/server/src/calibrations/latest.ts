@@ -1,13 +1,20 @@
-import type { Calibration, LightRound, Station } from '@tawny/contract';
+import type { LightRound, Station } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
-import { Calibrations, Rounds, Stations, type Owned, type StoredPanorama } from '../db/entities';
+import {
+  Calibrations,
+  Rounds,
+  Stations,
+  type Owned,
+  type StoredCalibration,
+  type StoredPanorama,
+} from '../db/entities';
 
 /** The newest calibration of a panorama, or null. */
 export async function latestCalibration(
   db: Queries,
   productionId: string,
   panoramaId: string,
-): Promise<Owned<Calibration> | null> {
+): Promise<Owned<StoredCalibration> | null> {
   return db.getRepository(Calibrations).findOne({ where: { productionId, panoramaId }, order: { number: 'DESC' } });
 }
 

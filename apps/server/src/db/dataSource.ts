@@ -9,6 +9,7 @@ import { MovedThings1700000000005 } from './migrations/0005-moved-things';
 import { LevelKnown1700000000006 } from './migrations/0006-level-known';
 import { Leases1700000000007 } from './migrations/0007-leases';
 import { Spaces1700000000008 } from './migrations/0008-spaces';
+import { Facts1700000000009 } from './migrations/0009-facts';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -29,6 +30,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
       LevelKnown1700000000006,
       Leases1700000000007,
       Spaces1700000000008,
+      Facts1700000000009,
     ],
     synchronize: false,
     logging: false,

@@ -326,7 +326,7 @@ export const Frames = table<StoredFrame>(
   },
   { versioned: false },
 );
-export type StoredPanorama = Panorama & { floatHash: string; previewHash: string; log: string[] };
+export type StoredPanorama = Omit<Panorama, 'basis'> & { floatHash: string; previewHash: string };
 export const Panoramas = table<StoredPanorama>('panoramas', {
   roundId: 'uuid',
   number: 'integer',
@@ -354,13 +354,16 @@ export const Panoramas = table<StoredPanorama>('panoramas', {
   log: 'jsonb',
   buildSeconds: 'float8',
 });
-export const Calibrations = table<Calibration>('calibrations', {
+export type StoredCalibration = Omit<Calibration, 'basis'>;
+export const Calibrations = table<StoredCalibration>('calibrations', {
   panoramaId: 'uuid',
   number: 'integer',
-  north: 'jsonb?',
-  gain: 'jsonb?',
+  orientation: 'jsonb?',
+  scale: 'jsonb?',
+  colour: 'jsonb?',
 });
-export type StoredPlate = Plate & { previewHash: string };
+/** Shutter and ISO as the file states them; null where the log decides. */
+export type StoredPlate = Plate & { previewHash: string; shutterS: number | null; iso: number | null };
 export const Plates = table<StoredPlate>('plates', {
   takeId: 'uuid',
   name: 'text',
@@ -369,6 +372,8 @@ export const Plates = table<StoredPlate>('plates', {
   widthPx: 'integer',
   heightPx: 'integer',
   bits: 'integer',
+  shutterS: 'float8?',
+  iso: 'float8?',
   exposure: 'float8',
   exposureSource: 'text',
 });
@@ -398,7 +403,8 @@ export const ClipFrames = table<ClipFrame>(
   { clipId: 'uuid', number: 'integer', hash: 'text?', previewHash: 'text' },
   { versioned: false },
 );
-export const Handoffs = table<Handoff>('handoffs', {
+export type StoredHandoff = Omit<Handoff, 'basis'>;
+export const Handoffs = table<StoredHandoff>('handoffs', {
   setupId: 'uuid',
   panoramaId: 'uuid',
   takeId: 'uuid',

@@ -29,6 +29,8 @@ import {
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace } from '../records/place';
+import { recordFacts } from '../records/facts';
+import { factsOfPackage, inheritedBasis } from './facts';
 import { missingParts } from './missing';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
@@ -70,17 +72,18 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     db.getRepository(Lenses).findBy({ productionId }),
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
+  const { orientation, scale } = calibration ?? { orientation: null, scale: null };
   const { number } = input;
   const name = (kind: string) => packageName(production.code, setup.name, station.name, kind, number);
 
   report('Turning and scaling the panorama', 0.1);
   const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
-  const gain = 2 ** (calibration?.gain?.cardStops ?? 0);
-  const turned = calibration?.north ? turnPanorama(source.image, calibration.north.yawDeg) : source.image;
+  const gain = 2 ** (scale?.adopted.value ?? 0);
+  const turned = orientation ? turnPanorama(source.image, orientation.adopted.value) : source.image;
   const full: RgbImage = {
     ...turned,
     data: turned.data.map((v) => v * gain),
-    unit: calibration?.gain ? 'plate' : 'relative',
+    unit: scale ? 'plate' : 'relative',
   };
   report('Taking out the sun', 0.3);
   const sun = detectSun(full, { clipped: panorama.sun?.clipped ?? false });
@@ -97,9 +100,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'),
     utcOffsetS: -60 * shot.offset,
     owner: production.title,
-    northAligned: Boolean(calibration?.north),
+    northAligned: orientation !== null,
     clippedSr: panorama.clippedSr,
-    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${calibration?.gain ? 'plate units' : 'relative units'}; ${calibration?.north ? 'north-aligned' : 'north not measured'}`,
+    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${orientation ? 'north-aligned' : 'north not measured'}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
@@ -109,12 +112,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     },
   ];
   report('Writing the stage', 0.75);
-  const camera = cameraOfTake(
-    take,
-    bodies.find((b) => b.id === take.bodyId),
-    lenses.find((l) => l.id === take.lensId),
-    location,
-  );
+  const body = bodies.find((b) => b.id === take.bodyId);
+  const lens = lenses.find((l) => l.id === take.lensId);
+  const camera = cameraOfTake(take, body, lens, location);
   const pose = camera?.pose ?? null;
   const where = pose
     ? `heading ${round3(pose.attitude.headingDeg)} deg true, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
@@ -136,7 +136,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
               }
             : null,
         camera: camera && pose ? { name: `Camera_${take.camera}`, camera } : null,
-        comment: `${production.title}, ${setup.name}. One scale: ${calibration?.gain ? 'plate units' : 'relative panorama units'}.`,
+        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}.`,
       }),
       'utf8',
     ),
@@ -154,9 +154,12 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
 
   report('Writing the page', 0.85);
+  const facts = await factsOfPackage(db, { panorama, calibration, take, body, lens, location });
+  const restsOn = await inheritedBasis(db, panorama.id, calibration?.id ?? null);
   const missing = missingParts({
-    north: Boolean(calibration?.north),
-    gain: Boolean(calibration?.gain),
+    north: orientation !== null,
+    gain: scale !== null,
+    ...restsOn,
     sun: Boolean(sun),
     clipped: Boolean(sun?.clipped),
     single: panorama.framesPerView === 1,
@@ -179,10 +182,10 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         space: SPACE_WORDS[full.space],
         widthPx: full.width,
         heightPx: full.height,
-        gainStops: calibration?.gain?.cardStops ?? null,
-        gainUncertaintyStops: calibration?.gain?.cardUncertaintyStops ?? null,
-        yawDeg: calibration?.north?.yawDeg ?? null,
-        northUncertaintyDeg: calibration?.north?.uncertaintyDeg ?? null,
+        gainStops: scale?.adopted.value ?? null,
+        gainUncertaintyStops: scale?.adopted.uncertainty ?? null,
+        yawDeg: orientation?.adopted.value ?? null,
+        northUncertaintyDeg: orientation?.adopted.uncertainty ?? null,
         illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),
         illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0]), full.space),
         meanLuminance: statistics.meanLuminance,
@@ -197,6 +200,16 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
                 clipped: sun.clipped,
               }
             : null,
+        restsOn: [
+          ...restsOn.facts,
+          ...facts.map(({ name: fact, provenance, uncertainty, unit }) => ({
+            name: fact,
+            kind: provenance.kind,
+            source: provenance.source,
+            uncertainty,
+            unit,
+          })),
+        ],
         camera: cameraText,
         missing,
         files: [...entries.map((e) => e.path), readmePath, 'ascmhl/ (hash list)'],
@@ -230,6 +243,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
       missing,
       version: 1,
     } as never);
+    await recordFacts(tx, productionId, 'handoffs', input.id, facts);
     return input.id;
   };
 };

@@ -1,3 +1,5 @@
+import type { Basis } from '@tawny/contract';
+
 /** What a package could hold. */
 interface Present {
   north: boolean;
@@ -8,6 +10,10 @@ interface Present {
   clippedSr: number;
   format: boolean;
   position: boolean;
+  /** What panorama and calibration rest on. */
+  facts: Basis['facts'];
+  /** Names of facts that have changed since it was measured. */
+  changed: string[];
 }
 
 /** What a package does not hold, in words for the artist. */
@@ -21,6 +27,9 @@ export function missingParts(p: Present): string[] {
   if (!p.clipped && p.clippedSr > 1e-6) out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
   if (!p.format) out.push('the camera: its recording format is unknown');
   if (!p.position) out.push('the camera: height, tilt or heading was not logged');
+  if (p.changed.length > 0) out.push(`STALE: ${p.changed.join(', ')} changed since this was measured; measure again`);
+  const assumed = p.facts.filter((f) => f.kind === 'assumed').map((f) => `${f.name} (${f.source})`);
+  if (assumed.length > 0) out.push(`certainty about what is assumed: ${assumed.join(', ')}`);
   out.push('colour calibration, balls and shadow proof: not measured yet');
   return out;
 }

@@ -2,6 +2,7 @@ import { Handoffs, Panoramas, Setups, Takes } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { bare } from '../records/bare';
+import { basisOf } from '../records/facts';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 
@@ -9,7 +10,12 @@ export const handoffOperations: Handlers<'handoffs'> = {
   list: async ({ tx, production, query: { setupId, ...page } }) => {
     const order = { by: ['createdAt'], direction: 'DESC' } as const;
     const { items, next } = await listPage(tx, Handoffs, order, production.id, { setupId }, page);
-    return { items: items.map(bare), next };
+    const basis = await basisOf(
+      tx,
+      'handoffs',
+      items.map((h) => h.id),
+    );
+    return { items: items.map((h) => ({ ...bare(h), basis: basis.get(h.id)! })), next };
   },
   /** The number of a package is given here, by the database: it stands in the names of its files. */
   create: async ({ tx, production, body, background }) => {

@@ -1,3 +1,5 @@
+import { PROVENANCE_WORDS, type Basis } from '@tawny/contract';
+
 /** Facts that the page of a handoff states; all computed by the job that writes it. */
 export interface ReadmeFacts {
   production: string;
@@ -26,6 +28,8 @@ export interface ReadmeFacts {
     clipped: boolean;
   } | null;
   camera: string;
+  /** Where each fact comes from. */
+  restsOn: Basis['facts'];
   missing: string[];
   files: string[];
 }
@@ -65,6 +69,12 @@ export function writeReadme(x: ReadmeFacts): string {
     `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,
     `                               residual + sun  ${f(x.illuminanceResidual + (x.sun ? x.sun.illuminanceNormal * Math.max(0, Math.sin((x.sun.elevationDeg * Math.PI) / 180)) : 0))}`,
     `A white Lambert plane lying flat renders to ${f(x.illuminanceFull / Math.PI)}, an 18 % grey one to ${f((0.18 * x.illuminanceFull) / Math.PI)}.`,
+    '',
+    'WHAT IT RESTS ON',
+    ...x.restsOn.map(
+      (r) =>
+        `  ${r.name.padEnd(26)}${PROVENANCE_WORDS[r.kind]}: ${r.source}${r.uncertainty === null ? '' : `, +- ${f(r.uncertainty, 3)}${r.unit === '°' ? ' deg' : ` ${r.unit}`} (95 %)`}`,
+    ),
     '',
     'WHAT IS MISSING',
     ...(x.missing.length === 0 ? ['  nothing of what this version measures'] : x.missing.map((m) => `  - ${m}`)),

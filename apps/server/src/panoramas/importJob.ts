@@ -24,6 +24,7 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
     roundId: job.subjectId,
+    facts: [],
     image,
     attributes: { ...attributes, clippedSr: inspection.clippedSr },
     measure: null,

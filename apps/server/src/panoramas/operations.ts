@@ -3,26 +3,34 @@ import type { Pixels } from '@tawny/core';
 import { readExrWindow } from '@tawny/formats';
 import { PANORAMA_TILE as TILE, type Panorama } from '@tawny/contract';
 import { decodeFloatPicture, encodeFloatPicture, panoramaDifference } from '@tawny/pipeline';
-import type { Db } from '../db/dataSource';
+import type { Queries } from '../db/dataSource';
 import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
 import type { FileReply, Handlers } from '../http/handler';
 import { notFound } from '../problems';
 import { bare } from '../records/bare';
+import { basisOf } from '../records/facts';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import type { Services } from '../services';
 
-/** What the API shows of a panorama. */
-export function publicPanorama(p: Owned<StoredPanorama>): Panorama {
-  const { floatHash: _f, previewHash: _p, ...rest } = bare(p);
-  return rest;
+/** What the API shows of panoramas. */
+async function publicPanoramas(db: Queries, stored: readonly Owned<StoredPanorama>[]): Promise<Panorama[]> {
+  const basis = await basisOf(
+    db,
+    'panoramas',
+    stored.map((p) => p.id),
+  );
+  return stored.map((p) => {
+    const { floatHash: _f, previewHash: _p, ...rest } = bare(p);
+    return { ...rest, basis: basis.get(p.id)! };
+  });
 }
 
 /** What the numbers of a stored panorama are. */
 export const pixelsOf = ({ space }: Pick<StoredPanorama, 'space'>): Pixels => ({ space, unit: 'relative' });
 
-export const findPanorama = (db: Pick<Db, 'getRepository' | 'query'>, productionId: string, id: string) =>
-  findOwned(db as Db, Panoramas, productionId, id, 'panorama');
+export const findPanorama = (db: Queries, productionId: string, id: string) =>
+  findOwned(db, Panoramas, productionId, id, 'panorama');
 
 const whole = z.coerce.number().int().min(0);
 
@@ -43,9 +51,9 @@ export function panoramaOperations({
     list: async ({ tx, production, query: { roundId, ...page } }) => {
       const order = { by: ['createdAt'], direction: 'DESC' } as const;
       const { items, next } = await listPage(tx, Panoramas, order, production.id, { roundId }, page);
-      return { items: items.map(publicPanorama), next };
+      return { items: await publicPanoramas(tx, items), next };
     },
-    get: async ({ production, params }) => publicPanorama(await find(production.id, params.id)),
+    get: async ({ tx, production, params }) => (await publicPanoramas(tx, [await find(production.id, params.id)]))[0],
     difference: async ({ production, params, query }) => {
       const against = await find(production.id, query.against);
       const own = await find(production.id, params.id);

@@ -11,6 +11,7 @@ import {
   type Inspection,
 } from '@tawny/pipeline';
 import { Panoramas } from '../db/entities';
+import { recordFacts, type UsedFact } from '../records/facts';
 import type { JobContext, Publication } from '../jobs/runner';
 
 const FLOAT_WIDTH = 2048;
@@ -18,6 +19,8 @@ const PREVIEW_WIDTH = 1024;
 
 export interface FinishedPanorama {
   roundId: string;
+  /** What it rests on. */
+  facts: UsedFact[];
   image: RgbImage;
   /** The panorama at its full width when `image` is a smaller one. */
   full?: FullPanorama | null;
@@ -107,6 +110,7 @@ export async function storePanorama(
       withDeleted: true,
     });
     await repository.insert({ ...record, number: (last?.number ?? 0) + 1 } as never);
+    await recordFacts(tx, job.productionId, 'panoramas', id, finished.facts);
     return id;
   };
 }

@@ -16,8 +16,25 @@ const PREVIEW_WIDTH = 1280;
 export type ReadPlate = Omit<Owned<StoredPlate>, 'createdAt' | 'updatedAt'>;
 
 export function publicPlate(plate: Owned<StoredPlate>): Plate {
-  const { previewHash: _hash, ...rest } = bare(plate);
+  const { previewHash: _hash, shutterS: _shutter, iso: _iso, ...rest } = bare(plate);
   return rest;
+}
+
+/**
+ * Exposure of a plate as its file and the log state it now: a corrected stop or filter is heard. Plates from before files' shutters
+ * were kept have the exposure of their arrival.
+ */
+export function plateExposure(
+  plate: Pick<StoredPlate, 'shutterS' | 'iso' | 'exposure' | 'exposureSource'>,
+  take: Pick<Take, 'shutterAngleDeg' | 'fps' | 'ei' | 'tStop' | 'ndStops'>,
+): number {
+  if (plate.exposureSource === 'file' && (plate.shutterS === null || plate.iso === null)) return plate.exposure;
+  return photometricExposure({
+    shutterS: plate.shutterS ?? shutterSeconds(take.shutterAngleDeg, take.fps),
+    iso: plate.iso ?? take.ei,
+    tStop: take.tStop,
+    ndStops: take.ndStops,
+  });
 }
 
 /**
@@ -34,13 +51,9 @@ export async function readPlate(
     const { metadata } = await readFrameHead(received.path, name);
     const decoded = await decodeFrame(received.path, name);
     const fromFile = metadata.shutterS !== null && metadata.iso !== null;
-    const exposure = photometricExposure({
-      // A cine shutter is an exact fraction, not an engraved mark.
-      shutterS: fromFile ? metadata.shutterTagS! : shutterSeconds(take.shutterAngleDeg, take.fps),
-      iso: fromFile ? metadata.iso! : take.ei,
-      tStop: take.tStop,
-      ndStops: take.ndStops,
-    });
+    // A cine shutter is an exact fraction, not an engraved mark.
+    const stated = fromFile ? { shutterS: metadata.shutterTagS!, iso: metadata.iso! } : { shutterS: null, iso: null };
+    const exposure = plateExposure({ ...stated, exposure: 0, exposureSource: fromFile ? 'file' : 'log' }, take);
     const full = linearFromCodes(decoded);
     const previewHash = await files.put(
       await previewJpeg(boxShrink(full, Math.max(1, Math.floor(decoded.width / PREVIEW_WIDTH)))),
@@ -56,6 +69,7 @@ export async function readPlate(
       widthPx: decoded.width,
       heightPx: decoded.height,
       bits: decoded.bits,
+      ...stated,
       exposure,
       exposureSource: fromFile ? 'file' : 'log',
       version: 1,

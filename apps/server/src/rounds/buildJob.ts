@@ -1,8 +1,11 @@
+import { isDeepStrictEqual } from 'node:util';
 import { inSpace } from '@tawny/core';
 import type { LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
-import { Frames, Productions, Rounds } from '../db/entities';
+import type { Queries } from '../db/dataSource';
+import { Frames, Productions, Rounds, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
+import { useFact, type UsedFact } from '../records/facts';
 import { storePanorama } from '../panoramas/storePanorama';
 import { manualGroups } from './grouping';
 import type { ReadFrame } from './addFrame';
@@ -26,6 +29,42 @@ export function roundFrames(round: LightRound, frames: readonly PlacedFrame[], p
   };
 }
 
+/** What a round is started with while nobody states its rig. */
+const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 };
+
+/** What a build rests on: the frames themselves, the rig as it is stated, and how codes are taken for light. */
+async function factsOfBuild(
+  db: Queries,
+  round: Owned<LightRound>,
+  frames: readonly Pick<ReadFrame, 'bits' | 'name'>[],
+): Promise<UsedFact[]> {
+  const stated = Object.keys(round.rig).length > 3 || !isDeepStrictEqual({ ...round.rig }, UNSTATED_RIG);
+  const bits = frames[0]?.bits ?? 8;
+  const raw = frames.every((f) => /\.(dng|exr|hdr)$/i.test(f.name));
+  return [
+    await useFact(db, Rounds, round, ['manualViews'], {
+      name: 'frames',
+      provenance: { kind: 'fromFile', source: `${frames.length} frames`, at: null },
+    }),
+    await useFact(db, Rounds, round, ['rig'], {
+      name: 'rig',
+      provenance: stated
+        ? { kind: 'logged', source: 'stated with the round', at: null }
+        : { kind: 'assumed', source: 'six fisheye views of 185°, as no rig was stated', at: null },
+    }),
+    await useFact(db, Rounds, round, ['rig'], {
+      name: 'decoding of the frames',
+      provenance: raw
+        ? { kind: 'fromFile', source: 'linear by their format', at: null }
+        : {
+            kind: 'assumed',
+            source: bits === 8 ? '8 bits by the sRGB curve or the measured one' : '16 bits taken as linear',
+            at: null,
+          },
+    }),
+  ];
+}
+
 /** Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged. */
 export const buildJob: JobHandler<'build'> = async (context) => {
   const { db, files, job, control } = context;
@@ -38,6 +77,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
     where: { productionId: job.productionId, roundId: round.id },
     order: { takenAt: 'ASC', name: 'ASC' },
   });
+  const facts = await factsOfBuild(db, round, frames);
   const log: string[] = [];
   return files.withLocalFiles(
     frames.map((f) => f.hash),
@@ -76,6 +116,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
       control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
       return storePanorama(context, {
         roundId: round.id,
+        facts,
         image,
         full: built.full,
         attributes,

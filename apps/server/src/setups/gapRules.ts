@@ -23,6 +23,8 @@ export interface RoundFacts {
   panorama: Pick<Panorama, 'sun' | 'framesPerView'> | null;
   north: boolean;
   gain: boolean;
+  /** Names of facts under its panorama or calibration that changed since. */
+  stale: { panorama: string[]; calibration: string[] };
 }
 
 /** Everything that the rules may look at; gathered once for a setup. */
@@ -327,6 +329,27 @@ export const GAP_RULES: readonly GapRule[] = [
           reason: "its scale is not the plate's",
           action: { title: 'Measure exposure', path: at(f, 'measure') },
         })),
+  },
+  {
+    name: 'stale',
+    lostWith: 'nothing',
+    find: (f) =>
+      f.rounds.flatMap(({ round, stale }) => {
+        // A panorama that is built anew is measured anew: said once, where it begins.
+        const [what, names, action] =
+          stale.panorama.length > 0
+            ? ([
+                `${round.name} built again`,
+                stale.panorama,
+                { title: 'Open the round', path: `/round/${round.id}` },
+              ] as const)
+            : ([
+                `${round.name} measured again`,
+                stale.calibration,
+                { title: 'Measure', path: at(f, 'measure') },
+              ] as const);
+        return names.length === 0 ? [] : [{ what, reason: `${names.join(', ')} changed since`, action }];
+      }),
   },
   {
     name: 'handoff',

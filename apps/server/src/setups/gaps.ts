@@ -81,6 +81,11 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
     .where('f.production_id = :productionId', { productionId })
     .groupBy('f.round_id')
     .getRawMany();
+  const stale: { result_id: string; names: string[] }[] = await db.query(
+    'SELECT result_id, array_agg(DISTINCT name ORDER BY name) AS names FROM stale_results WHERE production_id = $1 GROUP BY result_id',
+    [productionId],
+  );
+  const staleOf = new Map(stale.map((s) => [s.result_id, s.names]));
   const framesOf = new Map(counts.map((c) => [c.round_id, Number(c.n)]));
   const latestPanorama = new Map(panoramas.map((p) => [p.roundId, p]));
   const latestCalibration = new Map(calibrations.map((c) => [c.panoramaId, c]));
@@ -109,8 +114,12 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
           round,
           frames: framesOf.get(round.id) ?? 0,
           panorama,
-          north: Boolean(calibration?.north),
-          gain: Boolean(calibration?.gain),
+          north: Boolean(calibration?.orientation),
+          gain: Boolean(calibration?.scale),
+          stale: {
+            panorama: staleOf.get(panorama?.id ?? '') ?? [],
+            calibration: staleOf.get(calibration?.id ?? '') ?? [],
+          },
         };
       }),
       references: references.filter((r) => r.setupId === setup.id),

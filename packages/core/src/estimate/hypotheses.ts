@@ -30,7 +30,9 @@ export function explain<N extends string>(
   const best = Math.max(...score);
   const weights = score.map((s) => Math.exp(s - best));
   const total = weights.reduce((sum, w) => sum + w, 0);
-  const probabilities = Object.fromEntries(hypotheses.map((h, i) => [h.name, weights[i] / total])) as Record<N, number>;
+  // Two ways to the same explanation count together.
+  const probabilities = {} as Record<N, number>;
+  hypotheses.forEach((h, i) => (probabilities[h.name] = (probabilities[h.name] ?? 0) + weights[i] / total));
   const k = score.indexOf(best);
   const taken = probabilities[hypotheses[k].name] >= NAMED_FROM && hypotheses[k].chi2 <= NONE_BEYOND * observations;
   return { name: taken ? hypotheses[k].name : 'cannotTell', probabilities };

@@ -1,5 +1,8 @@
 import type { DetectedSun } from '../sun/detect';
 import { sunPosition, sunRates, type Place, type SunPosition } from '../sun/ephemeris';
+import { sigmaOf95 } from '../estimate/confidence';
+import { agrees } from '../estimate/sources';
+import { explain } from '../estimate/hypotheses';
 import { DEG, wrap180 } from '../sphere/direction';
 
 export interface NorthInput {
@@ -23,7 +26,16 @@ export interface NorthResult {
   /** 95 % half width that the elevation difference should stay within. */
   elevationToleranceDeg: number;
   agrees: boolean;
+  /** What explains a height that does not agree; null while it does. */
+  cause: NorthCause | null;
 }
+
+/** clockHour: the clock or its zone is off by an hour; upsideDown: the panorama is; cannotTell: level, clock and place would explain it as well. */
+export type NorthCause = 'clockHour' | 'upsideDown' | 'cannotTell';
+
+/** How far rigs lean when nobody levels them, and clocks run off when nobody sets them: one sigma. */
+const LOOSE_LEVEL_DEG = 1.5;
+const LOOSE_CLOCK_S = 120;
 
 /**
  * True north from the sun: the difference of computed and found azimuth, the panorama taken as level.
@@ -54,6 +66,33 @@ export function northFromSun({ detected, place, utc, levelDeg = 0.1, clockS = 10
     computed,
     elevationDifferenceDeg,
     elevationToleranceDeg,
-    agrees: Math.abs(elevationDifferenceDeg) <= elevationToleranceDeg,
+    agrees: agrees(elevationDifferenceDeg, elevationToleranceDeg),
+    cause: agrees(elevationDifferenceDeg, elevationToleranceDeg)
+      ? null
+      : causeOf(place, utc, detected.elevationDeg, elevationToleranceDeg, rates.elevationDegPerS),
   };
+}
+
+/** Explanations of a wrong height tested against each other: each predicts a height and how far it may be off. */
+function causeOf(place: Place, utc: Date, foundDeg: number, toleranceDeg: number, degPerS: number): NorthCause {
+  const tight = sigmaOf95(toleranceDeg);
+  const heightAt = (hours: number) => sunPosition(place, new Date(utc.getTime() + hours * 3600000)).elevationDeg;
+  const test = (name: NorthCause | 'looseLevel' | 'looseClock', predictedDeg: number, sigma: number, odds: number) => ({
+    name,
+    chi2: ((foundDeg - predictedDeg) / sigma) ** 2,
+    parameters: 0,
+    // A wide prediction spreads its probability.
+    odds: (odds * tight) / sigma,
+  });
+  const found = explain(
+    [
+      test('clockHour', heightAt(1), tight, 0.5),
+      test('clockHour', heightAt(-1), tight, 0.5),
+      test('upsideDown', -heightAt(0), tight, 0.3),
+      test('looseLevel', heightAt(0), Math.hypot(tight, LOOSE_LEVEL_DEG), 1),
+      test('looseClock', heightAt(0), Math.hypot(tight, LOOSE_CLOCK_S * degPerS), 1),
+    ],
+    1,
+  ).name;
+  return found === 'clockHour' || found === 'upsideDown' ? found : 'cannotTell';
 }

@@ -1,0 +1,81 @@
+import type { Basis, CameraBody, LensRecord, Location, Take } from '@tawny/contract';
+import type { Queries } from '../db/dataSource';
+import {
+  Bodies,
+  Calibrations,
+  Lenses,
+  Locations,
+  Panoramas,
+  Takes,
+  type Owned,
+  type StoredCalibration,
+  type StoredPanorama,
+} from '../db/entities';
+import { basisOfOne, useFact, type UsedFact } from '../records/facts';
+
+interface PackageParts {
+  panorama: Owned<StoredPanorama>;
+  calibration: Owned<StoredCalibration> | null;
+  take: Owned<Take>;
+  body: Owned<CameraBody> | undefined;
+  lens: Owned<LensRecord> | undefined;
+  location: Owned<Location>;
+}
+
+/** What a package rests on of its own; through panorama and calibration it rests on what those rest on. */
+export async function factsOfPackage(db: Queries, p: PackageParts): Promise<UsedFact[]> {
+  const how = (name: string, kind: 'measured' | 'logged', source: string) => ({
+    name,
+    provenance: { kind, source, at: null },
+  });
+  return [
+    await useFact(db, Panoramas, p.panorama, ['exrHash'], how('panorama', 'measured', `version ${p.panorama.number}`)),
+    ...(p.calibration
+      ? [
+          await useFact(
+            db,
+            Calibrations,
+            p.calibration,
+            ['orientation', 'scale'],
+            how('calibration', 'measured', `version ${p.calibration.number}`),
+          ),
+        ]
+      : []),
+    await useFact(
+      db,
+      Takes,
+      p.take,
+      ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt'],
+      how('camera of the take', 'logged', `${p.take.slate}/${p.take.take}${p.take.camera}`),
+    ), // prettier-ignore
+    ...(p.body ? [await useFact(db, Bodies, p.body, ['formats'], how('recording format', 'logged', p.body.name))] : []),
+    ...(p.lens
+      ? [
+          await useFact(
+            db,
+            Lenses,
+            p.lens,
+            ['squeeze', 'transmission', 'entrancePupil', 'distortion'],
+            how('lens', 'logged', p.lens.name),
+          ),
+        ]
+      : []),
+    await useFact(
+      db,
+      Locations,
+      p.location,
+      ['latitudeDeg', 'longitudeDeg', 'altitudeM', 'zone'],
+      how('place of the set', 'logged', p.location.name),
+    ),
+  ];
+}
+
+/** What panorama and calibration rest on, and what of it has changed since they were made. */
+export async function inheritedBasis(db: Queries, panoramaId: string, calibrationId: string | null): Promise<Basis> {
+  const panorama = await basisOfOne(db, 'panoramas', panoramaId);
+  const calibration = calibrationId ? await basisOfOne(db, 'calibrations', calibrationId) : { facts: [], changed: [] };
+  return {
+    facts: [...panorama.facts, ...calibration.facts],
+    changed: [...new Set([...panorama.changed, ...calibration.changed])],
+  };
+}

@@ -1,0 +1,123 @@
+import { expect, type APIRequestContext } from '@playwright/test';
+import {
+  anglesAtPixel,
+  arcDeg,
+  createImage,
+  directionFromAngles,
+  photometricExposure,
+  RELATIVE_REC709,
+  srgbToLinear,
+  sunPosition,
+  wrap180,
+  type RgbImage,
+} from '@tawny/core';
+import { encodePng } from '@tawny/formats';
+import type { Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import { ended, getJson, newRound, newTake, postJson, sendFiles } from './api';
+import { panoramaFile } from './frames';
+
+/** Where things stand in the panorama's own frame, before anybody knows north. */
+export const SUN_AT = 250;
+export const CARD = { azimuthDeg: 100, elevationDeg: -5, acrossDeg: 12, upDeg: 8 };
+export const WIDTH = 1024;
+export const CARD_CODE = 124;
+export const TAKE = { tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, ndStops: 4 };
+/** Of the plate by its take's log: shutter 1/48 s. */
+export const PLATE_EXPOSURE = photometricExposure({
+  shutterS: 1 / 48,
+  iso: TAKE.ei,
+  tStop: TAKE.tStop,
+  ndStops: TAKE.ndStops,
+});
+/** What the card sends, in panorama units: a fifth of a stop less than the tags of both cameras promise. */
+export const CARD_LIGHT = (srgbToLinear(CARD_CODE / 255) / PLATE_EXPOSURE) * 2 ** 0.2;
+export const SUN_LIGHT = 6e7;
+
+/** Sky, ground, a card and a round sun at a given elevation, sampled on the pixel grid. */
+export function litSet(sunElevationDeg: number): RgbImage {
+  const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
+  const sun = directionFromAngles(SUN_AT, sunElevationDeg);
+  const fine = 8;
+  for (let y = 0; y < WIDTH / 2; y++) {
+    for (let x = 0; x < WIDTH; x++) {
+      const { azimuthDeg, elevationDeg } = anglesAtPixel(x, y, WIDTH, WIDTH / 2);
+      const onCard =
+        Math.abs(wrap180(azimuthDeg - CARD.azimuthDeg)) < CARD.acrossDeg / 2 &&
+        Math.abs(elevationDeg - CARD.elevationDeg) < CARD.upDeg / 2;
+      let light = onCard ? CARD_LIGHT : elevationDeg > 0 ? 2000 : 500;
+      if (arcDeg(sun, directionFromAngles(azimuthDeg, elevationDeg)) < 1.5) {
+        let inside = 0;
+        for (let k = 0; k < fine * fine; k++) {
+          const at = anglesAtPixel(
+            x - 0.5 + ((k % fine) + 0.5) / fine,
+            y - 0.5 + (Math.floor(k / fine) + 0.5) / fine,
+            WIDTH,
+            WIDTH / 2,
+          );
+          if (arcDeg(sun, directionFromAngles(at.azimuthDeg, at.elevationDeg)) < 0.2665) inside++;
+        }
+        light += (SUN_LIGHT * inside) / (fine * fine);
+      }
+      image.data.fill(light, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);
+    }
+  }
+  return image;
+}
+
+export interface Measured {
+  panorama: Panorama;
+  setupId: string;
+  take: Take;
+  /** Where the sun really stood. */
+  sun: { azimuthDeg: number; elevationDeg: number };
+}
+
+/** A setup with a take and a panorama whose sun stands where it stood; `leanDeg` puts it wrong by so much. */
+export async function litSetup(request: APIRequestContext, leanDeg = 0): Promise<Measured> {
+  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
+  const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find(
+    (l) => l.name === 'Gannet Staithe',
+  )!;
+  const sun = sunPosition(place, new Date(round.shotAt));
+  const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
+  const job = (
+    await sendFiles(request, `/rounds/${round.id}/panoramas`, [
+      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg)),
+    ])
+  ).body as Job;
+  const done = await ended(request, job);
+  expect(done.state, JSON.stringify(done.error)).toBe('done');
+  return {
+    panorama: await getJson<Panorama>(request, `/panoramas/${done.resultId}`),
+    setupId,
+    take: await newTake(request, setupId, TAKE),
+    sun,
+  };
+}
+
+/** An even plate: the card fills the frame. */
+export async function addPlate(request: APIRequestContext, take: Take, code = CARD_CODE): Promise<Plate> {
+  const codes = new Uint8Array(320 * 180 * 3).fill(code);
+  const sent = await sendFiles(request, `/takes/${take.id}/plates`, [
+    { name: 'plate.png', mimeType: 'image/png', buffer: await encodePng(codes, 320, 180) },
+  ]);
+  expect(sent.status, JSON.stringify(sent.body)).toBe(201);
+  return sent.body.items[0] as Plate;
+}
+
+export const IN_PLATE = { left: 0.3, top: 0.3, right: 0.7, bottom: 0.7 };
+/** Well inside the card, as shares of the panorama. */
+export const IN_PANORAMA = {
+  left: (CARD.azimuthDeg - 4) / 360,
+  right: (CARD.azimuthDeg + 4) / 360,
+  top: (90 - CARD.elevationDeg - 2) / 180,
+  bottom: (90 - CARD.elevationDeg + 2) / 180,
+};
+
+export const measureCard = (request: APIRequestContext, panoramaId: string, plateId: string, more: object = {}) =>
+  postJson(request, `/panoramas/${panoramaId}/card`, {
+    plateId,
+    plateRect: IN_PLATE,
+    panoramaRect: IN_PANORAMA,
+    ...more,
+  });
