@@ -55,10 +55,10 @@ try {
   });
   await job(`/rounds/${round.id}/simulate`, { views: 6, frames: 7, stepEv: 8 / 3, widthPx: 2048 });
   const panorama = await job(`/rounds/${round.id}/build`, { widthPx: 4096 });
-  const { north } = await post(`/panoramas/${panorama}/north`, {});
+  const { orientation } = await post(`/panoramas/${panorama}/north`, {});
   const take = (await get(`/takes?setupId=${setup.id}`)).items[0];
   const plateId = await job(`/takes/${take.id}/plates/simulate`, {});
-  const own = (bearing) => ((((bearing - north.yawDeg) % 360) + 360) % 360) / 360;
+  const own = (bearing) => ((((bearing - orientation.adopted.value) % 360) + 360) % 360) / 360;
   await post(`/panoramas/${panorama}/card`, {
     plateId,
     plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 },

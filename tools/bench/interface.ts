@@ -1,0 +1,148 @@
+import { chromium, type BrowserContext, type Page } from 'playwright-core';
+import type { BenchRow } from './api';
+import { percentile } from './api';
+import { TAKES, type Stage } from './stage';
+
+const ARGS = [
+  '--no-sandbox',
+  '--use-gl=angle',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--no-first-run',
+];
+const PHONE = { width: 390, height: 844 };
+/** A mid-range phone against this machine. */
+const SLOWDOWN = 4;
+const RUNS = 3;
+const CHANGES = 20;
+
+const row = (what: string, bound: number, unit: string, values: readonly number[], digits = 0): BenchRow => {
+  const value = percentile(values, 0.5);
+  return {
+    what: `${what}, median of ${values.length}`,
+    bound: `${bound} ${unit}`,
+    measured: `${value.toFixed(digits)} ${unit}${value <= bound ? '' : ', **missed**'}`,
+  };
+};
+
+async function slowPage(context: BrowserContext): Promise<Page> {
+  const page = await context.newPage();
+  const session = await context.newCDPSession(page);
+  await session.send('Emulation.setCPUThrottlingRate', { rate: SLOWDOWN });
+  return page;
+}
+
+/** Seconds from asking for the day until the gap list can be read. */
+async function untilDay(page: Page, base: string): Promise<number> {
+  const started = performance.now();
+  await page.goto(`${base}/HERN/day`, { waitUntil: 'commit' });
+  await page
+    .getByText(/^Gap list/)
+    .first()
+    .waitFor({ timeout: 60000 });
+  return (performance.now() - started) / 1000;
+}
+
+/** The speed of the interface in headless Chromium, as a hand meets it. */
+export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS });
+  try {
+    const cold: number[] = [];
+    const warm: number[] = [];
+    for (let k = 0; k < RUNS; k++) {
+      const context = await browser.newContext({ viewport: PHONE });
+      cold.push(await untilDay(await slowPage(context), stage.base));
+      const page = await slowPage(context);
+      await untilDay(page, stage.base);
+      warm.push(await untilDay(page, stage.base));
+      await context.close();
+    }
+    const context = await browser.newContext({ viewport: PHONE });
+    const rows = [
+      row(`first screen (the day, ${TAKES} takes), ${SLOWDOWN} x slowdown, cold on loopback`, 4, 's', cold, 1),
+      row('the same with a warm cache', 1.5, 's', warm, 1),
+      row('next take: tap to saved draft', 100, 'ms', await tapToDraft(await context.newPage(), stage)),
+      ...(await stripRows(context, stage)),
+    ];
+    await context.close();
+    return rows;
+  } finally {
+    await browser.close();
+  }
+}
+
+async function tapToDraft(page: Page, { base, setupId }: Stage): Promise<number[]> {
+  await page.goto(`${base}/HERN/log/new?setup=${setupId}`);
+  await page.getByRole('button', { name: 'EI up' }).waitFor();
+  // In the page's own words: this program knows no DOM.
+  return (await page.evaluate(`(async () => {
+    const times = [];
+    const key = 'tawny.take-drafts.${setupId}';
+    const button = document.querySelector('[aria-label="EI up"]');
+    for (let k = 0; k < 9; k++) {
+      const before = localStorage.getItem(key);
+      const at = performance.now();
+      button.click();
+      while (localStorage.getItem(key) === before) await new Promise((r) => setTimeout(r, 1));
+      times.push(performance.now() - at);
+    }
+    return times;
+  })()`)) as number[];
+}
+
+/** Main-thread script of one change of exposure and of one turn of the panorama, and how many textures it uploads. */
+async function stripRows(context: BrowserContext, { base, roundId, setupId }: Stage): Promise<BenchRow[]> {
+  const page = await context.newPage();
+  await page.addInitScript({
+    content: `window.uploads = 0;
+      for (const name of ['texImage2D', 'texSubImage2D']) {
+        const plain = WebGL2RenderingContext.prototype[name];
+        WebGL2RenderingContext.prototype[name] = function (...args) {
+          window.uploads++;
+          return plain.apply(this, args);
+        };
+      }`,
+  });
+  await page.goto(`${base}/HERN/round/${roundId}?setup=${setupId}`);
+  const strip = page.getByTestId('panorama-strip').first();
+  await strip.waitFor({ timeout: 60000 });
+  await strip.scrollIntoViewIfNeeded();
+  await page.waitForTimeout(4000);
+  const session = await context.newCDPSession(page);
+  await session.send('Performance.enable');
+  const script = async () =>
+    1000 * (await session.send('Performance.getMetrics')).metrics.find((m) => m.name === 'ScriptDuration')!.value;
+  const uploads = async () => (await page.evaluate('window.uploads')) as number;
+  const measure = async (what: string, act: (k: number) => Promise<void>): Promise<BenchRow> => {
+    const before = await uploads();
+    const times: number[] = [];
+    for (let k = 0; k < CHANGES; k++) {
+      const start = await script();
+      await act(k);
+      await page.waitForTimeout(60);
+      times.push((await script()) - start);
+    }
+    const sent = (await uploads()) - before;
+    const { measured, ...rest } = row(`${what}: main-thread script`, 4, 'ms', times, 1);
+    return { ...rest, measured: `${measured}; ${sent} textures uploaded` };
+  };
+  const brighter = page.getByText('+⅓', { exact: true }).first();
+  const darker = page.getByText('−⅓', { exact: true }).first();
+  const box = (await strip.boundingBox())!;
+  const middle = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+  const turned = async (k: number) => {
+    await page.mouse.move(middle.x + (k % 2 === 0 ? 0 : 40), middle.y);
+    await page.mouse.down();
+    await page.mouse.move(middle.x + (k % 2 === 0 ? 40 : 0), middle.y);
+    await page.mouse.up();
+  };
+  return [
+    await measure('panorama view, one change of exposure', (k) =>
+      (k % 2 === 0 ? brighter : darker).dispatchEvent('click'),
+    ),
+    await measure('panorama view, one turn by a drag of 40 px', turned),
+  ];
+}
