@@ -25,8 +25,13 @@ module.exports = {
     {
       name: 'mechanisms of the server know no feature',
       severity: 'error',
-      from: { path: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)' },
-      to: { path: '^apps/server/src/', pathNot: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)' },
+      from: {
+        path: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
+      },
+      to: {
+        path: '^apps/server/src/',
+        pathNot: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
+      },
     },
     {
       name: 'features of the server know nothing of their composition',

@@ -44,6 +44,7 @@ export * from './stitch/regions';
 export * from './stitch/match';
 export * from './stitch/refine';
 export * from './sun/ephemeris';
+export * from './sun/solidAngle';
 export * from './sun/detect';
 export * from './lights/sunLight';
 export * from './camera/fieldOfView';

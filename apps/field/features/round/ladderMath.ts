@@ -1,3 +1,5 @@
+import { SUN_SOLID_ANGLE } from '@tawny/core';
+
 export interface Extent {
   /** log2 radiance at which the frame clips. */
   top: number;
@@ -8,7 +10,7 @@ export interface Extent {
 /** Stops below clipping that a frame records well: 8-bit by its curve, 16-bit by the sensor's read noise. */
 const USEFUL_STOPS: Record<number, number> = { 8: 7, 14: 8, 16: 11 };
 /** Solid angle (sr) from which light counts as part of the scene: a quarter of the sun's disc. */
-const NOTABLE_SR = 1.7e-5;
+const NOTABLE_SR = SUN_SOLID_ANGLE / 4;
 
 /** What a frame at EV records well, as log2 of value in the panorama's unit (linear / X, so it clips at EV). */
 export function rungExtent(ev: number, bits: number): Extent {

@@ -1,3 +1,4 @@
+import { NOTABLE_CLIPPED_SR } from '@tawny/core';
 import type { Basis } from '@tawny/contract';
 
 /** What a package could hold. */
@@ -24,7 +25,8 @@ export function missingParts(p: Present): string[] {
   if (!p.sun) out.push('a sun: none was found in the panorama');
   if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
   if (p.single) out.push('measured highlights: a single exposure is good for reflections only');
-  if (!p.clipped && p.clippedSr > 1e-6) out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
+  if (!p.clipped && p.clippedSr > NOTABLE_CLIPPED_SR)
+    out.push(`light in ${p.clippedSr.toExponential(1)} sr that every frame clips`);
   if (!p.format) out.push('the camera: its recording format is unknown');
   if (!p.position) out.push('the camera: height, tilt or heading was not logged');
   if (p.changed.length > 0) out.push(`STALE: ${p.changed.join(', ')} changed since this was measured; measure again`);

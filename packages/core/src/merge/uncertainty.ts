@@ -12,10 +12,12 @@ export function encodeUncertainty(relative: number): number {
   return code < 0 ? 0 : code > 254 ? 254 : code;
 }
 
-/** Codes by the upper 17 bits of a float: 256 steps an octave of information, a twentieth of a code each. */
-const CODE_OF_BITS = Uint8Array.from({ length: 1 << 17 }, (_, upper) =>
-  encodeUncertainty(1 / Math.sqrt(upper === 0 ? 0 : valueOfBits((upper << 15) | (1 << 14)))),
-);
+/** Codes by the upper 17 bits of a float: 256 steps an octave of information, a twentieth of a code each. Made when a picture is first merged: screens never need it. */
+let codeOfBits: Uint8Array | null = null;
+const makeCodes = () =>
+  Uint8Array.from({ length: 1 << 17 }, (_, upper) =>
+    encodeUncertainty(1 / Math.sqrt(upper === 0 ? 0 : valueOfBits((upper << 15) | (1 << 14)))),
+  );
 const oneFloat = new Float32Array(1);
 const oneBits = new Uint32Array(oneFloat.buffer);
 
@@ -26,7 +28,8 @@ function valueOfBits(bits: number): number {
 /** `encodeUncertainty` of a value by its information, (value / standard uncertainty)²: the way for every pixel of a picture, by look-up. */
 export function encodeInformation(information: number): number {
   oneFloat[0] = information;
-  return CODE_OF_BITS[oneBits[0] >>> 15];
+  codeOfBits ??= makeCodes();
+  return codeOfBits[oneBits[0] >>> 15];
 }
 
 /** Inverse of `encodeUncertainty`; NaN for the unknown. */

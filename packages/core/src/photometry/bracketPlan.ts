@@ -1,4 +1,5 @@
 import { sunPosition, type Place } from '../sun/ephemeris';
+import { SUN_SOLID_ANGLE } from '../sun/solidAngle';
 import { arcDeg, DEG } from '../sphere/direction';
 import { NOMINAL_LUMINANCE_PER_UNIT, photometricExposure } from './exposure';
 
@@ -150,7 +151,7 @@ export function planBracket(need: BracketNeed, camera: BracketCamera): BracketPl
 export function clearSunLuminance(elevationDeg: number): number {
   if (elevationDeg <= 0) return 0;
   const airMass = 1 / (Math.sin(elevationDeg * DEG) + 0.50572 * (elevationDeg + 6.07995) ** -1.6364);
-  return (128000 * Math.exp(-0.21 * airMass)) / 6.8e-5;
+  return (128000 * Math.exp(-0.21 * airMass)) / SUN_SOLID_ANGLE;
 }
 
 export interface RoundTime {

@@ -1,6 +1,7 @@
 import type { ClippedPlace, RegionRange } from './regions';
 import type { PanoramaStatistics } from './statistics';
 import type { DetectedSun } from '../sun/detect';
+import { NOTABLE_CLIPPED_SR } from '../sun/solidAngle';
 
 export type Verdict = 'good' | 'doubtful' | 'lost';
 
@@ -47,9 +48,6 @@ export interface CheckFacts {
   missingSun?: number | null;
 }
 
-/** Clear daylight puts at least this into a disc: less, and the sun was cut off (see `detectSun`). */
-const SR_NOTABLE = 2e-6;
-
 /**
  * The check sheet of a panorama: each quantity with a verdict and what to do about it. A panorama that has lost its highlights is called so.
  */
@@ -69,7 +67,7 @@ export function checkSheet(f: CheckFacts): Check[] {
         ? 'enough for soft light, short for a sun: shoot more and shorter exposures'
         : 'a display picture, not a measurement: good for reflections only',
   );
-  const clipped = f.clippedSr > SR_NOTABLE;
+  const clipped = f.clippedSr > NOTABLE_CLIPPED_SR;
   add(
     'clipped',
     f.clippedSr,

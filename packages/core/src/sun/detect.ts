@@ -4,6 +4,7 @@ import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
 import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
 import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
+import { SUN_SOLID_ANGLE } from './solidAngle';
 
 export interface DetectedSun {
   direction: Vec3;
@@ -24,9 +25,6 @@ export interface DetectOptions {
   /** True or false when the builder of the panorama knows whether its brightest light is clipped; left out, it is judged from the pixels. */
   clipped?: boolean;
 }
-
-/** Solid angle of the mean sun, steradians. CONVENTIONS.md section 4. */
-export const SUN_SOLID_ANGLE = 6.8e-5;
 
 const CANDIDATES = 6;
 /** Below this ratio of disc to mean luminance an unclipped blob is a lamp, a glint or a bright cloud. */

@@ -1,4 +1,4 @@
-import { compareLooks, type Bracket } from '@tawny/core';
+import { compareLooks, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput } from './checkView';
@@ -29,7 +29,6 @@ interface Seen {
   others: readonly Bracket<SourceFrame>[];
 }
 
-const SUN_SR = 6.8e-5;
 /** A frame may be off its tags by this much (stops) before light or exposure were not steady: the file's curve and real shutters explain less. */
 const UNSTEADY_STOPS = 0.4;
 /** Two views whose pictures differ by less (stops) show the same. */
@@ -47,10 +46,10 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
         ? yes(true, 'is white all over: even the shortest frame is clipped')
         : [],
   ({ facts }) =>
-    facts.clippedSr > 2e-6 && facts.clippedFraction <= 0.998
+    facts.clippedSr > NOTABLE_CLIPPED_SR && facts.clippedFraction <= 0.998
       ? yes(
           false,
-          `is cut off over ${facts.clippedSr.toExponential(1)} sr (${(facts.clippedSr / SUN_SR).toFixed(1)} × the sun's disc) even in its shortest frame: add shorter frames, or ND`,
+          `is cut off over ${facts.clippedSr.toExponential(1)} sr (${(facts.clippedSr / SUN_SOLID_ANGLE).toFixed(1)} × the sun's disc) even in its shortest frame: add shorter frames, or ND`,
         )
       : [],
   ({ facts }) =>

@@ -6,6 +6,7 @@ import {
   luminance,
   NOMINAL_LUMINANCE_PER_UNIT,
   rangeByRegion,
+  SUN_SOLID_ANGLE,
   type Check,
   type CheckFacts,
   type RgbImage,
@@ -59,11 +60,8 @@ function levelOf(panorama: RgbImage): CheckFacts['level'] {
   return found && { tiltDeg: found.tiltDeg, uncertaintyDeg: found.uncertaintyDeg, mended: false };
 }
 
-/** Solid angle of the sun's disc, sr. */
-const SUN_SR = 6.8e-5;
-
 /** Share of a clear sun's light that a cut-off sun lacks; null when it lacks none. */
 function missingSun(elevationDeg: number, foundLux: number): number | null {
-  const clear = clearSunLuminance(elevationDeg) * SUN_SR;
+  const clear = clearSunLuminance(elevationDeg) * SUN_SOLID_ANGLE;
   return clear > foundLux ? 1 - foundLux / clear : null;
 }

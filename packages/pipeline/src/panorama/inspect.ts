@@ -2,6 +2,7 @@ import {
   detectSun,
   illuminance,
   luminance,
+  NOTABLE_CLIPPED_SR,
   panoramaStatistics,
   type DetectedSun,
   type PanoramaStatistics,
@@ -20,9 +21,6 @@ export interface Inspection {
   absolute: boolean;
 }
 
-/** Solid angle from which light that was cut off is worth saying, sr. */
-const NOTABLE_SR = 2e-6;
-
 /** Range, clipping, sun and illuminance of any panorama; what the builder knew about clipping is believed over the pixels. */
 export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}): Inspection {
   const statistics = panoramaStatistics(panorama);
@@ -33,7 +31,7 @@ export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttribut
     heightPx: panorama.height,
     statistics,
     clippedSr,
-    sun: detectSun(panorama, attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_SR }),
+    sun: detectSun(panorama, attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_CLIPPED_SR }),
     illuminanceHorizontal: scale * luminance(...illuminance(panorama, [0, 1, 0]), panorama.space),
     absolute: attributes.whiteLuminance !== undefined,
   };
