@@ -12,7 +12,8 @@ import { responseSection } from './response';
 import { northCoverageSection } from './north';
 import { roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
-import { markdown, replaceSections, type Section } from './table';
+import { replaceSections } from '../replaceSections';
+import { markdown, type Section } from './table';
 
 /** `npm run accuracy -- "sun detection"` measures one section anew and keeps the others of the table. */
 const wanted = process.argv.slice(2);

@@ -26,6 +26,7 @@ import { SPACE } from '../../ui/tokens';
 import { useNewestPanorama } from '../measure/useNewestPanorama';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
+import { signed } from '../../ui/signed';
 
 /** What goes in, what is missing, build, history. */
 export function HandoffScreen() {
@@ -106,7 +107,7 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
       ? {
           state: stateOf(calibration, calibration.scale),
           what: 'Exposure',
-          detail: `gain ${calibration.scale.adopted.value.toFixed(2)} ${plusMinus(calibration.scale)} stop`,
+          detail: `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
         }
       : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
     panorama?.sun

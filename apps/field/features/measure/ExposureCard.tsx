@@ -14,6 +14,7 @@ import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { PlateMarker } from './PlateMarker';
+import { signed } from '../../ui/signed';
 
 interface ExposureCardProps {
   panorama: Panorama;
@@ -126,12 +127,7 @@ function GainResult({ gain }: { gain: Scale }) {
           />
         </Reading>
         <Reading label="Card against metadata">
-          <Figure
-            value={`${disagreement >= 0 ? '+' : '−'}${Math.abs(disagreement).toFixed(2)}`}
-            unit="stop"
-            size="large"
-            testID="gain-disagreement"
-          />
+          <Figure value={signed(disagreement, 2)} unit="stop" size="large" testID="gain-disagreement" />
         </Reading>
         <Reading label="Per channel R G B">
           <Figure value={gain.card.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />

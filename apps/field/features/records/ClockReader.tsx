@@ -11,6 +11,7 @@ import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { signed } from '../../ui/signed';
 
 const CAMERAS = ['A', 'B', 'C', 'D'].map((value) => ({ value, title: value }));
 
@@ -87,11 +88,7 @@ export function ClockReader({
       ) : null}
       {offset !== null && typeof offset !== 'string' ? (
         <View testID="clock-offset">
-          <Figure
-            value={`${offset.offsetS >= 0 ? '+' : '−'}${Math.abs(offset.offsetS).toFixed(1)}`}
-            unit="s"
-            plusMinus={`${offset.uncertaintyS.toFixed(1)} s`}
-          />
+          <Figure value={signed(offset.offsetS, 1)} unit="s" plusMinus={`${offset.uncertaintyS.toFixed(1)} s`} />
           <Text
             size="small"
             tone="quietInk"

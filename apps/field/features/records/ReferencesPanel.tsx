@@ -31,6 +31,7 @@ import { Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { Waiting } from '../shell/Waiting';
 import { ClockReader } from './ClockReader';
+import { signed } from '../../ui/signed';
 
 interface PanelProps {
   setup: Setup;
@@ -287,7 +288,7 @@ function Compared({ c }: { c: Comparison }) {
       testID="comparison"
       state={c.moved ? 'lost' : light ? 'doubtful' : 'complete'}
       title={c.moved ? 'The camera moved' : light ? 'Same place, other exposure' : 'Same place, same exposure'}
-      detail={`Shift ${c.shiftPx.toFixed(2)} ± ${c.shiftUncertaintyPx.toFixed(2)} px of ${c.widthPx} (x ${c.shiftXPx.toFixed(2)}, y ${c.shiftYPx.toFixed(2)}); exposure ${c.exposureStops >= 0 ? '+' : '−'}${Math.abs(c.exposureStops).toFixed(3)} ± ${c.exposureUncertaintyStops.toFixed(3)} stop.${c.moved ? ' Shoot it again while the camera can still be put back.' : ''}`}
+      detail={`Shift ${c.shiftPx.toFixed(2)} ± ${c.shiftUncertaintyPx.toFixed(2)} px of ${c.widthPx} (x ${c.shiftXPx.toFixed(2)}, y ${c.shiftYPx.toFixed(2)}); exposure ${signed(c.exposureStops, 3)} ± ${c.exposureUncertaintyStops.toFixed(3)} stop.${c.moved ? ' Shoot it again while the camera can still be put back.' : ''}`}
     />
   );
 }

@@ -16,6 +16,7 @@ import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
 import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
 import { anglesAt, pointOf, tame, type StripView } from './stripView';
+import { signed } from '../signed';
 
 /** A rectangle in shares of the panorama's width and height, in its own frame; left > right across the seam. */
 export interface StripRect {
@@ -230,11 +231,7 @@ export function PanoramaStrip({
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
-          <Figure
-            value={`${stops >= 0 ? '+' : '−'}${Math.abs(stops).toFixed(1)}`}
-            unit="stop"
-            testID="strip-exposure"
-          />
+          <Figure value={signed(stops, 1)} unit="stop" testID="strip-exposure" />
           <Action title="+⅓" onPress={() => setStops((s) => s + THIRD)} hint="Brighter by a third of a stop" />
         </Row>
         <Row gap={2}>
