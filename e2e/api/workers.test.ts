@@ -8,7 +8,7 @@ import { Client } from 'pg';
 import type { CameraBody, Job, Take } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { beat, claim, LeaseLost, MOST_ATTEMPTS, publish, settle } from '../../apps/server/src/jobs/lease';
-import { bench, ended, getJson, newTake, postJson, quay } from '../support/api';
+import { bench, ended, getJson, newTake, postJson } from '../support/api';
 
 const url = () => process.env.TAWNY_E2E_DATABASE!;
 const root = process.cwd();
@@ -204,7 +204,7 @@ test("the user's work goes before the stand-ins', and one's place in the queue i
 });
 
 test('two sends of a write at the same time run once and hear the same', async ({ request }) => {
-  const { station } = await quay(request);
+  const { station } = await bench(request);
   for (let round = 0; round < 5; round++) {
     const key = randomUUID();
     const body = {

@@ -88,6 +88,8 @@ test('an eye line becomes bearing, tilt and distance; a tilt becomes a height', 
   await expect(page.getByText('36.9')).toBeVisible();
   await expect(page.getByText('45.0')).toBeVisible();
   await expect(page.getByText('7.07')).toBeVisible();
+  // The panel shows the numbers while they are typed: saved is saved when the button has gone.
+  await expect(page.getByRole('button', { name: 'Save eye line' })).toBeHidden();
   const [line] = (await getJson<{ items: EyeLine[] }>(request, `/eyelines?setupId=${setup.id}`)).items;
   expect(line).toMatchObject({
     who: 'Stand-in, mark 2',
