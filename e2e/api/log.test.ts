@@ -7,9 +7,11 @@ import { expect, test } from '@playwright/test';
 import type {
   Clip,
   Comparison,
+  DayMark,
   FileCells,
   ImportResult,
   Job,
+  LensRecord,
   Plate,
   Reading,
   Reference,
@@ -288,4 +290,56 @@ test('the gap list of the demo day names what is lost first', async ({ request }
   expect(loft.map((g) => g.rule)).not.toContain('luxReading');
   const slipway = gaps.find((g) => g.setupId === setups.find((s) => s.name === 'Slipway, shade')!.id)!.gaps;
   expect(slipway.map((g) => g.rule)).toContain('take');
+});
+
+test('however many takes a setup has, the gap list names the newest of a light and the first that lack something', async ({
+  request,
+}) => {
+  const { setup, station } = await bench(request);
+  const minute = (n: number) => new Date(Date.UTC(2026, 9, 14, 10, n)).toISOString();
+  const round = { id: randomUUID(), stationId: station.id, name: 'Old round', lightCondition: 'bench light' };
+  const rig = { projection: 'equidistant', fovDeg: 185, views: 6 };
+  expect((await postJson(request, '/rounds', { ...round, shotAt: minute(0), rig })).status).toBe(201);
+  const zoom = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find((l) => l.kind === 'zoom')!;
+  // Not in the order of their times; several lack height or tilt, two are on a zoom whose focal length was read off.
+  const model = await newTake(request, setup.id, { take: 99, shotAt: minute(20) });
+  for (const [take, at, more] of [
+    [1, 55, {}],
+    [2, 12, { heightM: null }],
+    [3, 50, { tiltDeg: null }],
+    [4, 14, { heightM: null, tiltDeg: null }],
+    [5, 30, { heightM: null }],
+    [6, 31, { lensId: zoom.id, focalLengthMm: zoom.focalMinMm }],
+    [7, 32, { lensId: zoom.id, focalLengthMm: zoom.focalMinMm, focalMeasured: true }],
+  ] as const)
+    await newTake(request, setup.id, { take, shotAt: minute(at), ...more });
+  const lacks = async () => {
+    const lists = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items;
+    const mine = lists.find((g) => g.setupId === setup.id)!;
+    expect(mine.roundId).toBe(round.id);
+    return (rule: string) => mine.gaps.filter((g) => g.rule === rule);
+  };
+  const of = await lacks();
+  expect(of('cameraHeight').map((g) => g.what)).toEqual([
+    'height of Z9/2A',
+    'height and tilt of Z9/4A',
+    'height of Z9/5A',
+  ]);
+  expect(of('zoomFocal').map((g) => g.what)).toEqual(['a measured focal length of Z9/6A']);
+  expect(of('staleRound')[0].reason).toMatch(/Z9\/1A/);
+  expect(of('lensGrid').map((g) => g.action.path.split('lens=')[1])).toEqual(
+    expect.arrayContaining([model.lensId, zoom.id]),
+  );
+  const newest = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items[0];
+  expect(newest.take).toBe(1);
+  expect((await removeJson(request, `/takes/${newest.id}?version=${newest.version}`)).status).toBe(200);
+  const after = await lacks();
+  expect(after('staleRound')[0].reason).toMatch(/Z9\/3A/);
+  // The line of the day bears a mark for each minute, whatever happened in it.
+  const marks = (await getJson<{ items: DayMark[] }>(request, `/days/${setup.dayId}/marks`)).items;
+  const at = (kind: string) => marks.filter((m) => m.kind === kind).map((m) => m.at);
+  expect(at('round')).toContain(minute(0));
+  expect(at('take')).toEqual(expect.arrayContaining([minute(12), minute(50)]));
+  expect(at('take')).not.toContain(minute(55));
+  expect(new Set(at('take')).size).toBe(at('take').length);
 });

@@ -7,23 +7,26 @@ import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { useState } from 'react';
 import { SafeAreaProvider } from 'react-native-safe-area-context';
-import { ApiError } from '../data/api';
+import { ApiError, holdCalls } from '../data/api';
+import { keepLastKnown } from '../data/lastKnown';
 import { ThemeProvider } from '../ui/theme';
 
 export default function RootLayout() {
-  const [client] = useState(
-    () =>
-      new QueryClient({
-        defaultOptions: {
-          queries: {
-            staleTime: 5000,
-            retry: (count, error) =>
-              count < 2 && !(error instanceof ApiError && error.problem.status >= 400 && error.problem.status < 500),
-          },
+  const [client] = useState(() => {
+    const made = new QueryClient({
+      defaultOptions: {
+        queries: {
+          staleTime: 5000,
+          retry: (count, error) =>
+            count < 2 && !(error instanceof ApiError && error.problem.status >= 400 && error.problem.status < 500),
         },
-      }),
-  );
-  const [loaded, failed] = useFonts({
+      },
+    });
+    if (keepLastKnown(made, localStorage) && /\/day$/.test(window.location.pathname)) holdCalls();
+    return made;
+  });
+  // Nothing waits for them: words that can be read stand at once.
+  useFonts({
     HankenGrotesk_400Regular,
     HankenGrotesk_600SemiBold,
     SplineSansMono_400Regular,
@@ -32,7 +35,9 @@ export default function RootLayout() {
   return (
     <SafeAreaProvider>
       <QueryClientProvider client={client}>
-        <ThemeProvider>{loaded || failed ? <Slot /> : null}</ThemeProvider>
+        <ThemeProvider>
+          <Slot />
+        </ThemeProvider>
       </QueryClientProvider>
     </SafeAreaProvider>
   );

@@ -28,8 +28,26 @@ async function send({ method, url, headers, body }: ApiRequest): Promise<{ statu
   }
 }
 
+let client: ReturnType<typeof createClient> | undefined;
+let shown: Promise<void> | null = null;
+let show = () => {};
+
+/** Lets the screen be drawn from what is known before anything is asked; for two seconds at most. */
+export function holdCalls(): void {
+  shown = new Promise((resolve) => {
+    show = resolve;
+    setTimeout(resolve, 2000);
+  });
+}
+/** The screen stands: what was held back is asked now. */
+export const releaseCalls = (): void => show();
+
 /** Does an operation of the API. A write that is sent again with the same key gives the same answer. */
-export const call = createClient(send, () => crypto.randomUUID());
+export async function call<N extends OperationName>(name: N, asked: Asked<N>): Promise<Answered<N>> {
+  await shown;
+  client ??= createClient(send, () => crypto.randomUUID());
+  return client(name, asked);
+}
 
 /** Address of a file of the production in the address bar, for pictures and downloads. */
 export const fileAddress = <N extends OperationName>(name: N, params: Record<string, string | number>): string =>

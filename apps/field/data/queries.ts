@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams } from 'expo-router';
+import { useMemo } from 'react';
 import {
   JOB_KINDS,
   operationOf,
@@ -11,6 +12,7 @@ import {
   type OperationName,
 } from '@tawny/contract';
 import { call } from './api';
+import { keepsLastKnown } from './lastKnown';
 
 export function useProductionCode(): string {
   const { production } = useLocalSearchParams<{ production: string }>();
@@ -43,6 +45,9 @@ async function allPages<N extends ListName>(name: N, asked: Asked<N>): Promise<I
   return items;
 }
 
+/** Answers that the next start is shown from stay as long as the page. */
+const kept = (name: OperationName) => (keepsLastKnown(name) ? { gcTime: Infinity } : {});
+
 /** A list of the production in the address; keys are the operation's name, then what it was asked. */
 function useList<N extends ListName>(name: N, asked: InProduction<N> = {}, enabled = true) {
   const code = useProductionCode();
@@ -50,13 +55,19 @@ function useList<N extends ListName>(name: N, asked: InProduction<N> = {}, enabl
     queryKey: [code, name, asked],
     queryFn: () => allPages(name, askedFor(code, asked)),
     enabled,
+    ...kept(name),
   });
 }
 
 /** One answer of an operation that reads. */
 export function useAnswer<N extends OperationName>(name: N, asked: InProduction<N> = {}, enabled = true) {
   const code = useProductionCode();
-  return useQuery({ queryKey: [code, name, asked], queryFn: () => call(name, askedFor(code, asked)), enabled });
+  return useQuery({
+    queryKey: [code, name, asked],
+    queryFn: () => call(name, askedFor(code, asked)),
+    enabled,
+    ...kept(name),
+  });
 }
 
 /** Answers that were made of what has changed are read anew. */
@@ -74,10 +85,21 @@ function renew(client: QueryClient, code: string, changes: readonly string[]): P
 
 export const useProductions = () =>
   useQuery({ queryKey: ['productions'], queryFn: () => allPages('productions.list', {}) });
-export const useProduction = () => useAnswer('productions.get');
+/** The production; asked for every ten seconds while the server does not answer. */
+export function useProduction() {
+  const code = useProductionCode();
+  const name = 'productions.get';
+  return useQuery({
+    queryKey: [code, name, {}],
+    queryFn: () => call(name, askedFor<typeof name>(code, {})),
+    refetchInterval: (query) => (query.state.status === 'error' ? 10000 : false),
+    ...kept(name),
+  });
+}
 export const useDays = () => useList('days.list');
 export const useLocations = () => useList('locations.list');
 export const useSetups = () => useList('setups.list');
+export const useDayMarks = (dayId: string) => useList('days.marks', { params: { id: dayId } });
 export const useGaps = () => useList('gaps.list');
 export const useBodies = () => useList('bodies.list');
 export const useLenses = () => useList('lenses.list');
@@ -85,7 +107,6 @@ export const useRigs = () => useList('rigs.list');
 export const useFilters = () => useList('filters.list');
 export const useInstruments = () => useList('instruments.list');
 export const useObjects = () => useList('objects.list');
-export const useAllTakes = () => useList('takes.list');
 export const useAllRounds = () => useList('rounds.list');
 export const usePanoramas = (roundId?: string) => useList('panoramas.list', { query: { roundId } });
 export const useClocks = (dayId: string | undefined) => useList('clocks.list', { query: { dayId } }, Boolean(dayId));
@@ -97,6 +118,30 @@ export const useLamps = (setupId: Id) => useList('lamps.list', { query: { setupI
 export const useEyeLines = (setupId: Id) => useList('eyelines.list', { query: { setupId } }, Boolean(setupId));
 export const useMarks = (setupId: Id) => useList('marks.list', { query: { setupId } }, Boolean(setupId));
 export const useMeasures = (setupId: Id) => useList('measures.list', { query: { setupId } }, Boolean(setupId));
+/** The newest takes of a setup, as many as one page holds at most. */
+export const useNewestTakes = (setupId: string, limit: number) =>
+  useAnswer('takes.list', { query: { setupId, limit } });
+/** The takes of a setup, newest first, page by page as they are wanted. */
+export function useTakePages(setupId: Id) {
+  const code = useProductionCode();
+  const { data, error, hasNextPage, isFetching, fetchNextPage } = useInfiniteQuery({
+    queryKey: [code, 'takes.list', { query: { setupId } }, 'pages'],
+    enabled: Boolean(setupId),
+    initialPageParam: undefined as string | undefined,
+    queryFn: ({ pageParam: after }) => call('takes.list', { params: { production: code }, query: { setupId, after } }),
+    getNextPageParam: (last) => last.next,
+  });
+  const takes = useMemo(() => data?.pages.flatMap((p) => p.items), [data]);
+  return {
+    takes,
+    error,
+    /** There are older ones. */
+    more: hasNextPage,
+    readMore: () => {
+      if (hasNextPage && !isFetching) void fetchNextPage();
+    },
+  };
+}
 export const useTakes = (setupId: Id) => useList('takes.list', { query: { setupId } }, Boolean(setupId));
 export const useStations = (setupId: Id) => useList('stations.list', { query: { setupId } }, Boolean(setupId));
 export const useHandoffs = (setupId: Id) => useList('handoffs.list', { query: { setupId } }, Boolean(setupId));

@@ -92,28 +92,10 @@ const take = (more: object = {}): Take => ({
   }),
 });
 const round = (at: string, more: Partial<RoundFacts> = {}, condition = 'sun out'): RoundFacts => ({
-  round: {
-    ...stamp,
-    id: id(7),
-    stationId: id(8),
-    name: 'Round 1',
-    lightCondition: condition,
-    shotAt: at,
-    rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
-    manualViews: null,
-    viewChecks: null,
-  },
+  round: { id: id(7), name: 'Round 1', lightCondition: condition, shotAt: at },
   frames: 42,
   panorama: {
-    sun: {
-      azimuthDeg: 0,
-      elevationDeg: 0,
-      diameterDeg: 0.5,
-      clipped: false,
-      illuminanceNormal: 1,
-      contrast: 1,
-      uncertaintyDeg: 0.1,
-    },
+    sun: { clipped: false },
     framesPerView: 7,
   },
   north: true,

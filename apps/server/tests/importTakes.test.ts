@@ -143,9 +143,23 @@ test('what is wrong is named row by row and nothing of that row is taken', () =>
 test('JSON as it was exported comes in again; what is no list is refused', () => {
   const { takes } = read(JSON.stringify({ takes: [{ slate: '15', take: 1, tStop: 4, camera: 'B' }] }), 'takes.json');
   expect(takes[0]).toMatchObject({ slate: '15', take: 1, tStop: 4, camera: 'B' });
-  expect(() => read('{"x": 1}', 'takes.json')).toThrow(/no list of takes/);
+  for (const none of ['{"x": 1}', 'null', '[1]']) expect(() => read(none, 'takes.json')).toThrow(/no list of takes/);
   expect(() => read('one column\nonly\n')).toThrow(/at least two columns/);
   expect(() => read('')).toThrow(/empty/);
+});
+
+test('an exported take keeps its lens, and what it did not know stays unknown', () => {
+  const other = { ...context.lenses[0], id: id(7), name: 'Skerry prime 50', focalMinMm: 50, focalMaxMm: 50 };
+  const two = { ...context, lenses: [other, ...context.lenses] };
+  const json = (take: object) =>
+    readTakes(Buffer.from(JSON.stringify({ takes: [{ slate: '15', take: 1, ...take }] })), 'takes.json', two);
+  const [take] = json({ lensId: id(2), focalLengthMm: 32, heightM: null }).takes;
+  expect(take).toMatchObject({ lensId: id(2), focalLengthMm: 32, heightM: null });
+  const copied = { ...two, model: { ...take, heightM: 1.5 } };
+  const again = readTakes(Buffer.from('{"takes": [{"slate": "15", "take": 2, "heightM": null}]}'), 'x.json', copied);
+  expect(again.takes[0].heightM).toBeNull();
+  // Of two lenses none is guessed.
+  expect(json({}).result.rows[0].faults).toEqual([expect.objectContaining({ field: 'lensId' })]);
 });
 
 test('a stated mapping wins over the guess, a column that is not there is named', () => {

@@ -19,6 +19,7 @@ import {
   cameraClockInput,
   cameraClockSchema,
   dayInput,
+  dayMarkSchema,
   daySchema,
   locationInput,
   locationSchema,
@@ -107,6 +108,9 @@ export const API = {
   locations: writtenRecords('locations', 'location', locationSchema, locationInput),
   days: {
     ...writtenRecords('days', 'shoot day', daySchema, dayInput),
+    marks: lists(`${P}/days/:id/marks`, 'When takes and rounds of a day were shot, to the minute', dayMarkSchema, {
+      reads: ['setups', 'stations', 'takes', 'rounds'],
+    }),
     takesCsv: file(`${P}/days/:id/takes.csv`, 'Takes of a day as CSV'),
     takesJson: file(`${P}/days/:id/takes.json`, 'Takes of a day as JSON'),
     report: file(`${P}/days/:id/report.pdf`, 'Camera report of a day'),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { NEEDS, type Need } from './needs';
 import { altitudeM, bounded, instant, latitudeDeg, longitudeDeg, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
 
@@ -47,22 +48,6 @@ export const daySchema = record(dayFields);
 export const dayInput = recordInput(dayFields);
 export type ShootDay = z.infer<typeof daySchema>;
 
-/** Data that a setup may need, in the words of the gap list. */
-export const NEEDS = {
-  round: 'a round per light condition',
-  greyCard: 'a grey card',
-  chart: 'a colour chart',
-  greyBall: 'a grey ball',
-  chromeBall: 'a chrome ball',
-  cleanPlate: 'a clean plate',
-  lensGrid: 'a lens grid per lens',
-  cameraHeight: 'camera height and tilt',
-  luxReading: 'a lux reading',
-  lampPositions: 'lamp positions',
-  eyeLine: 'an eye line',
-  setPhoto: 'a set photo',
-} as const;
-export type Need = keyof typeof NEEDS;
 export const needSchema = z.enum(Object.keys(NEEDS) as [Need, ...Need[]]);
 
 export const SETUP_KINDS = ['exterior', 'interior', 'driving', 'greenScreen'] as const;
@@ -124,6 +109,10 @@ const setupFields = {
 export const setupSchema = record(setupFields);
 export const setupInput = recordInput(setupFields);
 export type Setup = z.infer<typeof setupSchema>;
+
+/** A take or a round on the line of a day; takes of one minute are one mark. */
+export const dayMarkSchema = z.object({ kind: z.enum(['take', 'round']), at: instant });
+export type DayMark = z.infer<typeof dayMarkSchema>;
 
 const clockFields = {
   dayId: uuid,

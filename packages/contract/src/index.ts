@@ -4,6 +4,7 @@ export * from './facts';
 export * from './kit';
 export * from './kitExchange';
 export * from './days';
+export * from './needs';
 export * from './takes';
 export * from './takeRules';
 export * from './setRecords';

@@ -1,12 +1,12 @@
 import { router } from 'expo-router';
 import { DateTime } from 'luxon';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { View } from 'react-native';
-import { useGaps, useProductionCode, useSave } from '../../data/queries';
+import { releaseCalls } from '../../data/api';
+import { useGaps, useProductionCode } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { longDate } from '../../data/time';
 import { Action } from '../../ui/Action';
-import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
@@ -14,8 +14,7 @@ import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { GapList } from './GapList';
 import { LightPanel } from './LightPanel';
-import { newSetup, type NewSetup } from './newSetup';
-import { SetupRow } from './SetupRow';
+import { SetupList } from './SetupList';
 
 /** Where the sun is, what is logged, what is still missing. */
 export function DayScreen() {
@@ -23,8 +22,8 @@ export function DayScreen() {
   const gaps = useGaps();
   const wide = useWide();
   const code = useProductionCode();
-  const make = useSave<NewSetup>('setups');
   const [planned, setPlanned] = useState<string | null>(null);
+  useEffect(releaseCalls, []);
   if (!setup || !day || !location) return <Waiting error={error} what="the shoot day" />;
   const date = planned ?? day.date;
   const move = (days: number) => setPlanned(DateTime.fromISO(date).plus({ days }).toISODate());
@@ -64,26 +63,8 @@ export function DayScreen() {
             <Waiting error={gaps.error} what="the gap list" />
           )}
         </View>
-        <View style={{ flex: wide ? 2 : undefined, gap: SPACE(3) }}>
-          <Row style={{ justifyContent: 'space-between' }}>
-            <Text size="large" strong heading={2}>
-              Setups
-            </Text>
-            <Action
-              title="New setup"
-              busy={make.isPending}
-              onPress={() =>
-                make.mutate(
-                  { record: newSetup(day.id, today[today.length - 1]) },
-                  { onSuccess: (s) => router.push(`/${code}/setup/${s.id}` as never) },
-                )
-              }
-            />
-          </Row>
-          {make.error ? <Notice state="lost" title="The setup was not made" detail={make.error.message} /> : null}
-          {today.map((s) => (
-            <SetupRow key={s.id} setup={s} gaps={lists.find((g) => g.setupId === s.id)} zone={location.zone} />
-          ))}
+        <View style={{ flex: wide ? 2 : undefined }}>
+          <SetupList day={day} setups={today} chosen={setup} gaps={lists} zone={location.zone} />
         </View>
       </View>
     </View>

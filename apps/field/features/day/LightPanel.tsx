@@ -13,7 +13,7 @@ import {
   type SunSpan,
 } from '@tawny/core';
 import type { Location, Setup } from '@tawny/contract';
-import { useAllRounds, useAllTakes, useBodies, useLenses } from '../../data/queries';
+import { useBodies, useDayMarks, useLenses, useNewestTakes } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -46,8 +46,8 @@ interface LightPanelProps {
 
 /** The light line and the sky dial with what they answer at the asked time. */
 export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
-  const takes = useAllTakes();
-  const rounds = useAllRounds();
+  const dayMarks = useDayMarks(setup.dayId);
+  const takes = useNewestTakes(setup.id, 20);
   const bodies = useBodies();
   const lenses = useLenses();
   const wide = useWide();
@@ -63,20 +63,10 @@ export function LightPanel({ date, location, setup, onDay }: LightPanelProps) {
   const [asked, setAsked] = useState<Date>(() => (onDay && setup.lightAt ? new Date(setup.lightAt) : sun.transit));
   const [stick, setStick] = useState(1);
   const marks = useMemo<LightMark[]>(
-    () =>
-      onDay
-        ? [
-            ...(takes.data ?? []).map((t) => ({
-              at: new Date(t.shotAt),
-              kind: 'take' as const,
-              label: `${t.slate} take ${t.take}`,
-            })),
-            ...(rounds.data ?? []).map((r) => ({ at: new Date(r.shotAt), kind: 'round' as const, label: r.name })),
-          ]
-        : [],
-    [takes.data, rounds.data, onDay],
+    () => (onDay ? (dayMarks.data ?? []).map(({ kind, at }) => ({ kind, at: new Date(at) })) : []),
+    [dayMarks.data, onDay],
   );
-  const newest = onDay ? takes.data?.find((t) => t.setupId === setup.id && t.headingDeg !== null) : undefined;
+  const newest = onDay ? takes.data?.items.find((t) => t.headingDeg !== null) : undefined;
   const camera = newest
     ? cameraOfTake(
         newest,

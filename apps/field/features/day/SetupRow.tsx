@@ -1,6 +1,8 @@
 import { router } from 'expo-router';
 import { Pressable } from 'react-native';
-import { NEEDS, type Need, type Setup, type SetupGaps } from '@tawny/contract';
+import type { Setup, SetupGaps } from '@tawny/contract';
+// Words alone: the day is drawn before the table of the API is needed.
+import { NEEDS, type Need } from '@tawny/contract/needs';
 import { useProductionCode } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';

@@ -1,4 +1,5 @@
 import { router, useLocalSearchParams } from 'expo-router';
+import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { sunPosition } from '@tawny/core';
 import type { Location, Take } from '@tawny/contract';
@@ -9,7 +10,7 @@ import {
   useProductionCode,
   useRemove,
   useStations,
-  useTakes,
+  useTakePages,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
@@ -37,11 +38,11 @@ export function LogScreen() {
   const { setup, location, setups, error, choose } = useSetup();
   const { removed } = useLocalSearchParams<{ removed?: string }>();
   const code = useProductionCode();
-  const takes = useTakes(setup?.id);
+  const { takes, error: unread, more, readMore } = useTakePages(setup?.id);
   const removal = useRemove('takes');
   const wide = useWide();
   if (!setup || !location) return <Waiting error={error} what="the setup" />;
-  const newest = takes.data?.[0];
+  const newest = takes?.[0];
   const go = (path: string) => router.push(`/${code}/log/${path}?setup=${setup.id}` as never);
   return (
     <View style={{ gap: SPACE(4) }}>
@@ -53,7 +54,7 @@ export function LogScreen() {
         <Action
           kind="main"
           grow
-          title={newest && takes.data ? `Next take: ${newest.slate} / ${nextNumber(takes.data)}` : 'Log the first take'}
+          title={newest && takes ? `Next take: ${newest.slate} / ${nextNumber(takes)}` : 'Log the first take'}
           onPress={() => go('new')}
         />
       </Row>
@@ -72,25 +73,53 @@ export function LogScreen() {
           </Row>
         </Notice>
       ) : null}
-      {takes.data?.length === 0 ? (
+      {takes?.length === 0 ? (
         <Notice
           state="open"
           title="No take is logged for this setup"
           detail="Log the first one when the camera cuts. Every later take starts as a copy of the one before."
         />
       ) : null}
-      {!takes.data ? (
-        <Waiting error={takes.error} what="the takes" />
+      {!takes ? (
+        <Waiting error={unread} what="the takes" />
       ) : wide ? (
-        <WideTakes takes={takes.data} location={location} setupId={setup.id} />
+        <WideTakes takes={takes} more={more} onMore={readMore} location={location} setupId={setup.id} />
       ) : (
-        takes.data.map((t) => <TakeCard key={t.id} take={t} location={location} setupId={setup.id} />)
+        <TakeCards key={setup.id} takes={takes} more={more} onMore={readMore} location={location} setupId={setup.id} />
       )}
     </View>
   );
 }
 
-function WideTakes({ takes, location, setupId }: { takes: Take[]; location: Location; setupId: string }) {
+interface TakesProps {
+  takes: Take[];
+  /** The server has older ones. */
+  more: boolean;
+  onMore: () => void;
+  location: Location;
+  setupId: string;
+}
+
+const CARDS = 20;
+
+/** As many cards as a thumb scrolls through, older ones on demand. */
+function TakeCards({ takes, more, onMore, location, setupId }: TakesProps) {
+  const [shown, setShown] = useState(CARDS);
+  const older = () => {
+    setShown(shown + CARDS);
+    if (shown + 2 * CARDS > takes.length) onMore();
+  };
+  return (
+    <>
+      {takes.slice(0, shown).map((t) => (
+        <TakeCard key={t.id} take={t} location={location} setupId={setupId} />
+      ))}
+      {more || takes.length > shown ? <Action title="Show older takes" onPress={older} /> : null}
+    </>
+  );
+}
+
+function WideTakes({ takes, more, onMore, location, setupId }: TakesProps) {
   const lenses = useLenses();
   const bodies = useBodies();
   const stations = useStations(setupId);
@@ -100,6 +129,8 @@ function WideTakes({ takes, location, setupId }: { takes: Take[]; location: Loca
   return (
     <TakeTable
       takes={takes}
+      more={more}
+      onMore={onMore}
       setupId={setupId}
       location={location}
       bodies={bodies.data}

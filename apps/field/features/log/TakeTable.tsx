@@ -30,11 +30,17 @@ const TALLEST = 520;
 
 interface TakeTableProps extends ColumnContext {
   takes: readonly Take[];
+  /** There are older ones than these, to be asked for. */
+  more: boolean;
+  onMore: () => void;
   setupId: string;
 }
 
+/** Older takes are asked for when so many rows are left below. */
+const AHEAD = 100;
+
 /** The takes as a table that is sorted, filtered, put together and edited in place from the keyboard: arrows move, Enter edits, Ctrl D copies down, n is the next take. */
-export function TakeTable({ takes, setupId, location, bodies, lenses, round }: TakeTableProps) {
+export function TakeTable({ takes, more, onMore, setupId, location, bodies, lenses, round }: TakeTableProps) {
   const { palette } = useTheme();
   const code = useProductionCode();
   const save = useSave<Take>('takes');
@@ -89,6 +95,12 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
     getScrollElement: () => scroller.current as unknown as HTMLElement | null,
     estimateSize: () => ROW,
     overscan: 24,
+  });
+  const last = virtual.getVirtualItems().at(-1)?.index ?? 0;
+  // What is put in another order or looked through is wanted whole.
+  const whole = sorting.length > 0 || grouping.length > 0 || filter.trim() !== '';
+  useEffect(() => {
+    if (more && (whole || last > rows.length - AHEAD)) onMore();
   });
   const width = columns.reduce((s, c) => s + c.width, 0) + 2 * SPACE(3);
 
@@ -179,7 +191,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
       <Row wrap style={{ alignItems: 'flex-end', justifyContent: 'space-between' }}>
         <View style={{ width: 260 }}>
           <Input
-            label={`Filter ${takes.length} takes`}
+            label={more ? 'Filter takes' : `Filter ${takes.length} takes`}
             accessibilityLabel="Filter takes"
             value={filter}
             onChangeText={setFilter}
@@ -203,7 +215,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
         ref={scroller}
         role="grid"
         aria-label="Takes"
-        aria-rowcount={rows.length}
+        aria-rowcount={more ? -1 : rows.length}
         tabIndex={0}
         style={
           {
@@ -292,6 +304,7 @@ export function TakeTable({ takes, setupId, location, bodies, lenses, round }: T
         </View>
       </View>
       <Row wrap style={{ justifyContent: 'space-between' }}>
+        {more && whole ? <Text size="small">{`${takes.length} takes looked through, reading on`}</Text> : null}
         <Text size="small" tone="quietInk">
           Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.
         </Text>

@@ -7,6 +7,7 @@ import { PlaceIcon, type Place } from '../../ui/icons/PlaceIcon';
 import { Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { SPACE, TARGET } from '../../ui/tokens';
+import { LastKnown } from './LastKnown';
 
 const PLACES: { place: Place; title: string }[] = [
   { place: 'day', title: 'Day' },
@@ -34,6 +35,7 @@ export function Shell({ children }: { children: ReactNode }) {
         }}
         role="main"
       >
+        <LastKnown />
         {children}
       </ScrollView>
       {wide ? null : <BottomBar />}

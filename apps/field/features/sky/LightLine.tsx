@@ -16,7 +16,6 @@ export interface LightBand {
 export interface LightMark {
   at: Date;
   kind: 'take' | 'round';
-  label: string;
 }
 
 interface LightLineProps {

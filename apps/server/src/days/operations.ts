@@ -1,5 +1,5 @@
 import { In } from 'typeorm';
-import { dayInput, type ShootDay } from '@tawny/contract';
+import { dayInput, type DayMark, type ShootDay } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
 import { Bodies, CameraClocks, Days, Lenses, Locations, Setups, Takes } from '../db/entities';
 import type { Handlers } from '../http/handler';
@@ -29,6 +29,20 @@ async function dayOf(db: Queries, productionId: string, id: string) {
   return { day, location, setups, takes, bodies, lenses, clocks };
 }
 
+/** Marks of a day's line, oldest first: at most one of a kind for every minute. */
+async function marksOf(db: Queries, productionId: string, dayId: string): Promise<DayMark[]> {
+  const rows: { kind: DayMark['kind']; at: Date }[] = await db.query(
+    `WITH mine AS (SELECT id FROM setups WHERE production_id = $1 AND day_id = $2 AND removed_at IS NULL)
+     SELECT 'take' AS kind, date_trunc('minute', shot_at) AS at FROM takes
+       WHERE production_id = $1 AND setup_id IN (SELECT id FROM mine) AND removed_at IS NULL
+     UNION SELECT 'round', date_trunc('minute', r.shot_at) FROM rounds r JOIN stations s ON s.id = r.station_id
+       WHERE s.setup_id IN (SELECT id FROM mine) AND s.removed_at IS NULL AND r.removed_at IS NULL
+     ORDER BY at`,
+    [productionId, dayId],
+  );
+  return rows.map(({ kind, at }) => ({ kind, at: at.toISOString() }));
+}
+
 /** Shoot days, and the takes of a whole day, out. */
 export const dayOperations: Handlers<'days'> = {
   ...writtenHandlers<'days', ShootDay>({
@@ -37,6 +51,10 @@ export const dayOperations: Handlers<'days'> = {
     input: dayInput,
     order: { by: ['date'], direction: 'DESC' },
   }),
+  marks: async ({ tx, production, params }) => {
+    const day = await findOwned(tx, Days, production.id, params.id, 'shoot day');
+    return { items: await marksOf(tx, production.id, day.id), next: null };
+  },
   takesCsv: async ({ tx, production, params }) => {
     const { day, location, takes, bodies, lenses } = await dayOf(tx, production.id, params.id);
     return {

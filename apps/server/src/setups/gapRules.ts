@@ -9,7 +9,6 @@ import {
   type LightRound,
   type Location,
   type Need,
-  type Panorama,
   type Reading,
   type ReferenceKind,
   type Setup,
@@ -18,20 +17,40 @@ import {
 
 /** A round with what became of it. */
 export interface RoundFacts {
-  round: LightRound;
+  round: Pick<LightRound, 'id' | 'name' | 'lightCondition' | 'shotAt'>;
   frames: number;
-  panorama: Pick<Panorama, 'sun' | 'framesPerView'> | null;
+  panorama: { sun: { clipped: boolean } | null; framesPerView: number } | null;
   north: boolean;
   gain: boolean;
   /** Names of facts under its panorama or calibration that changed since. */
   stale: { panorama: string[]; calibration: string[] };
 }
 
+/** What the rules look at of a take. */
+export type GapTake = Pick<
+  Take,
+  | 'id'
+  | 'slate'
+  | 'take'
+  | 'camera'
+  | 'lightCondition'
+  | 'shotAt'
+  | 'heightM'
+  | 'tiltDeg'
+  | 'lensId'
+  | 'focalLengthMm'
+  | 'focalMeasured'
+>;
+
+/** Of every rule that names takes, how many it names at most. */
+export const NAMED_TAKES = 3;
+
 /** Everything that the rules may look at; gathered once for a setup. */
 export interface SetupFacts {
   setup: Setup;
   location: Pick<Location, 'latitudeDeg' | 'longitudeDeg' | 'altitudeM'>;
-  takes: readonly Take[];
+  /** All takes, or those that decide a rule: the newest of each light, one for each lens, the first that lack something. */
+  takes: readonly GapTake[];
   rounds: readonly RoundFacts[];
   references: readonly { kind: ReferenceKind; lightCondition: string }[];
   /** Lenses that have a grid anywhere in the production. */
@@ -70,7 +89,7 @@ export function conditionsOf(f: SetupFacts): string[] {
 }
 
 const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.setup.id}${extra}`;
-const takeName = (t: Take) => `${t.slate}/${t.take}${t.camera}`;
+const takeName = (t: GapTake) => `${t.slate}/${t.take}${t.camera}`;
 const roundsIn = (f: SetupFacts, condition: string) =>
   f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
 const newest = (rounds: readonly RoundFacts[]) =>
@@ -211,7 +230,7 @@ export const GAP_RULES: readonly GapRule[] = [
     find: (f) =>
       f.takes
         .filter((t) => t.heightM === null || t.tiltDeg === null)
-        .slice(0, 3)
+        .slice(0, NAMED_TAKES)
         .map((t) => ({
           what: `${[t.heightM === null ? 'height' : '', t.tiltDeg === null ? 'tilt' : ''].filter(Boolean).join(' and ')} of ${takeName(t)}`,
           reason: 'the camera cannot be placed without',
@@ -224,7 +243,7 @@ export const GAP_RULES: readonly GapRule[] = [
     find: (f) =>
       f.takes
         .filter((t) => !t.focalMeasured && f.lenses.find((l) => l.id === t.lensId)?.kind === 'zoom')
-        .slice(0, 3)
+        .slice(0, NAMED_TAKES)
         .map((t) => ({
           what: `a measured focal length of ${takeName(t)}`,
           reason: `${t.focalLengthMm} mm was read off the zoom's barrel`,

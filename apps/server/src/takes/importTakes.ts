@@ -87,7 +87,7 @@ const instant: Column['read'] = (t, { location, date }) => {
 const named =
   <T extends { id: string; name: string }>(list: (c: Context) => readonly T[], noun: string): Column['read'] =>
   (t, c) => {
-    const found = list(c).find((x) => plain(x.name) === plain(t));
+    const found = list(c).find((x) => x.id === t.trim().toLowerCase() || plain(x.name) === plain(t));
     return found ? { value: found.id } : { fault: `the kit has no ${noun} "${t}"` };
   };
 
@@ -107,6 +107,9 @@ const status: Column['read'] = (t) => {
   return found ? { value: found } : { fault: `"${t}" is no status: good, circled, no good or wild` };
 };
 
+/** What goes without saying because there is one alone. */
+const only = <T>(list: readonly T[]): T | undefined => (list.length === 1 ? list[0] : undefined);
+
 /** Fields that a table may hold, and how their cells are read. */
 const COLUMNS: Partial<Record<keyof TakeInput, Column>> = {
   slate: { names: ['slate', 'scene'], read: text },
@@ -114,9 +117,9 @@ const COLUMNS: Partial<Record<keyof TakeInput, Column>> = {
   camera: { names: ['camera', 'cam'], read: (t) => ({ value: t.trim().toUpperCase() }) },
   status: { names: ['status', 'rating'], read: status },
   shotAt: { names: ['shotatutc', 'shotat', 'utc', 'time', 'localtime', 'shotatlocal'], read: instant },
-  bodyId: { names: ['camerabody', 'body'], read: named((c) => c.bodies, 'camera body') },
+  bodyId: { names: ['camerabody', 'body', 'bodyid'], read: named((c) => c.bodies, 'camera body') },
   formatName: { names: ['recordingformat', 'format'], read: text },
-  lensId: { names: ['lens', 'lensname'], read: named((c) => c.lenses, 'lens') },
+  lensId: { names: ['lens', 'lensname', 'lensid'], read: named((c) => c.lenses, 'lens') },
   focalLengthMm: { names: ['focallengthmm', 'focallength', 'focal', 'mm'], read: number({ mm: 1, cm: 10 }) },
   tStop: { names: ['tstop', 'stop', 'iris', 'aperture'], read: stop },
   ei: { names: ['ei', 'iso', 'asa'], read: number() },
@@ -181,14 +184,17 @@ export interface ReadTakes {
 export const takeKey = (t: Pick<TakeInput, 'slate' | 'take' | 'camera'>) =>
   `${t.slate}/${t.take}/${t.camera}`.toUpperCase();
 
-function fromJson(bytes: Uint8Array, name: string): ReadTable {
+/** A table whose cells may also say that there is no value. */
+type TakeTable = Omit<ReadTable, 'rows'> & { rows: { line: number; cells: Record<string, string | null> }[] };
+
+function fromJson(bytes: Uint8Array, name: string): TakeTable {
   let value: unknown;
   try {
     value = JSON.parse(new TextDecoder().decode(bytes));
   } catch {
     throw new FileProblem('unsupported', name, 'is not JSON');
   }
-  const list = Array.isArray(value) ? value : (value as { takes?: unknown }).takes;
+  const list = Array.isArray(value) ? value : (value as { takes?: unknown } | null)?.takes;
   if (!Array.isArray(list) || list.some((v) => typeof v !== 'object' || v === null))
     throw new FileProblem('unsupported', name, 'holds no list of takes');
   const columns = [...new Set(list.flatMap((v: object) => Object.keys(v)))];
@@ -202,7 +208,7 @@ function fromJson(bytes: Uint8Array, name: string): ReadTable {
       cells: Object.fromEntries(
         columns.map((c) => [
           c,
-          v[c] === null || v[c] === undefined ? '' : typeof v[c] === 'object' ? '' : String(v[c]),
+          v[c] === null ? null : v[c] === undefined || typeof v[c] === 'object' ? '' : String(v[c]),
         ]),
       ),
     })),
@@ -219,7 +225,7 @@ export function readTakes(
   context: ImportContext,
   mapping?: Record<string, string>,
 ): ReadTakes {
-  const table = /\.json$/i.test(fileName) ? fromJson(bytes, fileName) : readTable(bytes, fileName);
+  const table: TakeTable = /\.json$/i.test(fileName) ? fromJson(bytes, fileName) : readTable(bytes, fileName);
   const used = mapping ?? guessMapping(table.columns);
   const missing = Object.values(used).find((c) => !table.columns.includes(c));
   if (missing) throw new FileProblem('unsupported', fileName, `has no column "${missing}"`);
@@ -234,16 +240,24 @@ export function readTakes(
         faults.push({ field, message: `there is no field "${field}"` });
         continue;
       }
-      if (cells[column] === '') continue;
-      const cell = reader.read(cells[column], { ...context, decimalComma: table.decimalComma, heading: column });
+      const written = cells[column];
+      // Said to be unknown, which is not the same as left out.
+      if (written === null && takeInput.shape[field as keyof TakeInput].safeParse(null).success) fields[field] = null;
+      if (!written) continue;
+      const cell = reader.read(written, { ...context, decimalComma: table.decimalComma, heading: column });
       if ('fault' in cell) faults.push({ field, message: cell.fault });
       else fields[field] = cell.value;
     }
-    const body = context.bodies.find((b) => b.id === (fields.bodyId ?? context.model?.bodyId)) ?? context.bodies[0];
+    const body = context.bodies.find((b) => b.id === (fields.bodyId ?? context.model?.bodyId)) ?? only(context.bodies);
     const lens =
       context.lenses.find((l) => l.id === (fields.lensId ?? context.model?.lensId)) ??
-      context.lenses.find((l) => l.kind !== 'fisheye') ??
-      context.lenses[0];
+      only(context.lenses.filter((l) => l.kind !== 'fisheye'));
+    for (const [field, found, noun] of [
+      ['bodyId', body, 'camera body'],
+      ['lensId', lens, 'lens'],
+    ] as const)
+      if (!found && !faults.some((x) => x.field === field))
+        faults.push({ field, message: `the ${noun} is not stated, and there is no take to copy it from` });
     const base: Partial<TakeInput> = context.model
       ? { ...context.model, clip: '', notes: '', timecodeIn: null, timecodeOut: null, changes: [], fromFile: {} }
       : {
@@ -287,9 +301,13 @@ export function readTakes(
       setupId: context.setup.id,
     });
     if (!parsed.success) {
-      for (const i of parsed.error.issues)
-        if (!faults.some((f) => f.field === String(i.path[0])))
-          faults.push({ field: String(i.path[0]), message: i.message });
+      // What would follow from a kit that is not stated is not said again.
+      const follows = [...(lens ? [] : ['focalLengthMm', 'tStop']), ...(body ? [] : ['formatName', 'ei'])];
+      for (const i of parsed.error.issues) {
+        const field = String(i.path[0]);
+        if (!faults.some((f) => f.field === field) && !(follows.includes(field) && fields[field] === undefined))
+          faults.push({ field, message: i.message });
+      }
     } else {
       if (body && lens) faults.push(...takeFaults(parsed.data, body, lens));
       const key = takeKey(parsed.data);

@@ -44,11 +44,10 @@ export interface SunEvents {
 const STEP_MS = 4 * 60000;
 const TO_MS = 500;
 
-/** Spans between start and end in which a condition holds, its changes found to half a second by bisection. Shorter spans than four minutes may be missed. */
+/** Spans between start and end in which a condition holds, in order, its changes found to half a second by bisection. Shorter spans than four minutes may be missed. */
 function spans(start: Date, end: Date, holds: (t: number) => boolean): SunSpan[] {
   const out: SunSpan[] = [];
-  const edge = (a: number, b: number) => {
-    const before = holds(a);
+  const edge = (a: number, b: number, before: boolean) => {
     let [lo, hi] = [a, b];
     while (hi - lo > TO_MS) {
       const mid = (lo + hi) / 2;
@@ -57,18 +56,31 @@ function spans(start: Date, end: Date, holds: (t: number) => boolean): SunSpan[]
     }
     return (lo + hi) / 2;
   };
-  let from: number | null = holds(start.getTime()) ? start.getTime() : null;
+  let was = holds(start.getTime());
+  let from: number | null = was ? start.getTime() : null;
   for (let t = start.getTime(); t < end.getTime(); t += STEP_MS) {
     const next = Math.min(t + STEP_MS, end.getTime());
-    const [was, is] = [holds(t), holds(next)];
-    if (!was && is) from = edge(t, next);
+    const is = holds(next);
+    if (!was && is) from = edge(t, next, was);
     if (was && !is && from !== null) {
-      out.push({ from: new Date(from), to: new Date(edge(t, next)) });
+      out.push({ from: new Date(from), to: new Date(edge(t, next, was)) });
       from = null;
     }
+    was = is;
   }
   if (from !== null) out.push({ from: new Date(from), to: end });
   return out;
+}
+
+/**
+ * While the disc's centre stands above the skyline, between two instants.
+ * @param skyline what stands before the sun, in apparent elevation as seen from the place
+ */
+export function sunOnSet(place: Place, start: Date, end: Date, skyline: readonly SkylinePoint[] = []): SunSpan[] {
+  return spans(start, end, (t) => {
+    const p = sunPosition(place, new Date(t));
+    return p.elevationDeg > skylineElevationDeg(skyline, p.azimuthDeg);
+  });
 }
 
 /**
@@ -83,10 +95,7 @@ export function sunEvents(place: Place, start: Date, end: Date, skyline: readonl
       return e < high && e >= low;
     });
   return {
-    onSet: spans(start, end, (t) => {
-      const p = at(t);
-      return p.elevationDeg > skylineElevationDeg(skyline, p.azimuthDeg);
-    }),
+    onSet: sunOnSet(place, start, end, skyline),
     lowSun: spans(start, end, (t) => {
       const e = at(t).elevationDeg;
       return e > 0 && e <= 6;
@@ -96,11 +105,4 @@ export function sunEvents(place: Place, start: Date, end: Date, skyline: readonl
     nauticalTwilight: between(-12, -6),
     astronomicalTwilight: between(-18, -12),
   };
-}
-
-/** The next instant after `from` (within a day) at which the sun leaves the set behind the skyline; null when it does not. */
-export function sunLeaves(place: Place, from: Date, skyline: readonly SkylinePoint[] = []): Date | null {
-  const end = new Date(from.getTime() + 86400000);
-  const span = sunEvents(place, from, end, skyline).onSet[0];
-  return span && span.to < end ? span.to : null;
 }

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
@@ -12,6 +12,8 @@ import type { SetSpec } from './set';
 /** Raise when the renderer or a scene changes, so that no stale picture is read. */
 const RENDER_VERSION = 7;
 const KEPT_FILES = 8;
+/** A picture is written in seconds: one that is not whole after this long never will be. */
+const PART_MS = 3600_000;
 /** What the renderer works in. */
 const SET_PIXELS: Pixels = { space: 'rec709', unit: 'cdm2' };
 const STRIP_ROWS = 64;
@@ -59,16 +61,27 @@ export async function renderSet(
     control.onProgress?.({ stage: 'Rendering the simulated set', fraction: ++done / strips.length });
   });
   await fs.mkdir(folder, { recursive: true });
-  const temporary = `${file}.${process.pid}.part`;
+  const temporary = `${file}.${randomUUID()}.part`;
   await fs.writeFile(temporary, bytes);
   await fs.rename(temporary, file);
   await trim(folder);
   return { ...SET_PIXELS, width, height, data };
 }
 
+/** Keeps the newest pictures. Other workers trim the same folder at the same time, so a file may be gone between any two looks at it. */
 async function trim(folder: string): Promise<void> {
-  const names = (await fs.readdir(folder)).filter((n) => n.endsWith('.f32'));
-  const aged = await Promise.all(names.map(async (n) => ({ n, at: (await fs.stat(path.join(folder, n))).mtimeMs })));
-  aged.sort((a, b) => b.at - a.at);
-  await Promise.all(aged.slice(KEPT_FILES).map(({ n }) => fs.rm(path.join(folder, n), { force: true })));
+  const seen = await Promise.all(
+    (await fs.readdir(folder)).map(async (name) => {
+      const stat = await fs.stat(path.join(folder, name)).catch((e: NodeJS.ErrnoException) => {
+        if (e.code === 'ENOENT') return null;
+        throw e;
+      });
+      return stat && { name, at: stat.mtimeMs };
+    }),
+  );
+  const files = seen.filter((f) => f !== null).sort((a, b) => b.at - a.at);
+  const old = files.filter((f) => f.name.endsWith('.f32')).slice(KEPT_FILES);
+  // What a worker that was killed was writing.
+  const left = files.filter((f) => f.name.endsWith('.part') && Date.now() - f.at > PART_MS);
+  await Promise.all([...old, ...left].map(({ name }) => fs.rm(path.join(folder, name), { force: true })));
 }
