@@ -19,7 +19,19 @@ import type {
   Take,
 } from '@tawny/contract';
 import { encodeJpeg, encodePng } from '@tawny/formats';
-import { bench, ended, getJson, HERN, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
+import {
+  bench,
+  ended,
+  getJson,
+  HERN,
+  newTake,
+  patchJson,
+  postJson,
+  removeJson,
+  sendFiles,
+  sendFrames,
+} from '../support/api';
+import { latlongFrame } from '../support/frames';
 
 test('a removed take is gone, its number is free, and it can be taken back', async ({ request }) => {
   const { setup } = await bench(request);
@@ -47,7 +59,7 @@ test('a repeated change under its key is heard once', async ({ request }) => {
 test('takes come in from a table only as far as somebody accepts, and go out again', async ({ request }) => {
   const { setup } = await bench(request);
   const table =
-    'slate;take;lens;t_stop;tilt_deg\nZ9;1;Skerry prime 32;5,6;-1,5\nZ9;2;Nobody 85;5,6;0\nZ9;3;Skerry prime 32;8;0\n';
+    'slate;take;body;lens;t_stop;tilt_deg\nZ9;1;Corrie 35;Skerry prime 32;5,6;-1,5\nZ9;2;Corrie 35;Nobody 85;5,6;0\nZ9;3;Corrie 35;Skerry prime 32;8;0\n';
   const send = (more: object) =>
     postJson(request, '/takes/import', {
       setupId: setup.id,
@@ -296,10 +308,12 @@ test('however many takes a setup has, the gap list names the newest of a light a
   request,
 }) => {
   const { setup, station } = await bench(request);
+  // An hour that no other test logs in.
   const minute = (n: number) => new Date(Date.UTC(2026, 9, 14, 10, n)).toISOString();
   const round = { id: randomUUID(), stationId: station.id, name: 'Old round', lightCondition: 'bench light' };
-  const rig = { projection: 'equidistant', fovDeg: 185, views: 6 };
+  const rig = { projection: 'latlong', fovDeg: 360, views: 1 };
   expect((await postJson(request, '/rounds', { ...round, shotAt: minute(0), rig })).status).toBe(201);
+  expect((await sendFrames(request, round.id, [await latlongFrame('old.jpg', 60, 1)])).status).toBe(201);
   const zoom = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find((l) => l.kind === 'zoom')!;
   // Not in the order of their times; several lack height or tilt, two are on a zoom whose focal length was read off.
   const model = await newTake(request, setup.id, { take: 99, shotAt: minute(20) });

@@ -11,10 +11,10 @@ test('ten thousand takes scroll without a blank row', async ({ page, request }) 
   for (let k = 0; k < TAKES; k += AT_ONCE) {
     // Slates of as many takes as one import holds.
     const csv = [
-      'Slate,Take,Camera,Lens,Stop,Clip',
+      'Slate,Take,Camera,Body,Lens,Stop,Clip',
       ...Array.from(
         { length: AT_ONCE },
-        (_, i) => `${100 + k / AT_ONCE},${i + 1},A,Skerry prime 32,T8,L${String(k + i).padStart(5, '0')}`,
+        (_, i) => `${100 + k / AT_ONCE},${i + 1},A,Corrie 35,Skerry prime 32,T8,L${String(k + i).padStart(5, '0')}`,
       ),
     ].join('\n');
     const response = await request.post(`${HERN}/takes/import`, {

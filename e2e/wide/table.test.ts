@@ -51,7 +51,9 @@ test('a take is removed and taken back; a table is imported after a look', async
   await chooser.setFiles({
     name: 'second-unit.csv',
     mimeType: 'text/csv',
-    buffer: Buffer.from('Slate,Take,Lens,Stop\n15,31,Skerry prime 32,T5.6\n15,32,Skerry prime 32,T1\n'),
+    buffer: Buffer.from(
+      'Slate,Take,Body,Lens,Stop\n15,31,Corrie 35,Skerry prime 32,T5.6\n15,32,Corrie 35,Skerry prime 32,T1\n',
+    ),
   });
   await expect(page.getByText('row 3')).toBeVisible();
   await expect(page.getByText(/T1 is wider than it goes/)).toBeVisible();

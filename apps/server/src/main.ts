@@ -1,13 +1,15 @@
 import { pino } from 'pino';
 import { readConfig } from './config';
 import { openDatabase } from './db/dataSource';
+import { DecoderPool } from './decode/pool';
 import { FolderStore } from './files/store';
 import { createApp } from './composition/app';
 
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'server' });
 const db = await openDatabase(config.databaseUrl);
-const app = createApp({ db, files: new FolderStore(config.filesFolder) }, log, config.webFolder);
+const decoder = new DecoderPool(config.filesFolder, log);
+const app = createApp({ db, files: new FolderStore(config.filesFolder), decoder }, log, config.webFolder);
 const server = app.listen(config.port, '127.0.0.1', () => log.info({ port: config.port }, 'listening'));
 // Longer than clients keep an idle connection: one that is closed just as it is used again would look like a broken answer.
 server.keepAliveTimeout = 65000;
@@ -15,6 +17,7 @@ server.headersTimeout = 66000;
 
 async function stop(): Promise<void> {
   server.close();
+  decoder.close();
   await db.destroy();
   process.exit(0);
 }

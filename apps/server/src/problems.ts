@@ -29,7 +29,47 @@ const TITLES: Record<number, string> = {
   413: 'Too large',
   415: 'Wrong kind of content',
   422: 'Something in it cannot be right',
+  429: 'Too much at a time',
   500: 'Our fault',
+  503: 'Not now',
+  507: 'The disk is full',
+};
+
+/** Seconds after which something that cannot be done now is worth trying again. */
+const RETRY_S = 5;
+
+/** Codes of the database by which it says that it is going, coming, or not there. */
+const AWAY = /^(08...|57P0[123]|53300|ECONNREFUSED|ECONNRESET|EPIPE)$/;
+
+function codeOf(error: unknown): string {
+  const driver = error instanceof QueryFailedError ? (error.driverError as { code?: unknown }) : error;
+  return String((driver as { code?: unknown } | null)?.code ?? '');
+}
+
+/** The database cannot be reached, which is nobody's fault and passes. */
+export function databaseAway(error: unknown): boolean {
+  if (!(error instanceof Error) || error instanceof ApiProblem) return false;
+  return (
+    AWAY.test(codeOf(error)) ||
+    /Connection terminated|timeout exceeded when trying to connect|Cannot use a pool after|Driver not Connected|Client has encountered a connection error|not queryable/i.test(
+      error.message,
+    )
+  );
+}
+
+const FULL = new Set(['ENOSPC', 'EDQUOT', 'EFBIG', '53100']);
+
+/** What the database says of a value, in the caller's words: its own names stay inside. */
+const REFUSALS: Record<string, [status: number, code: string, detail: string]> = {
+  '23503': [422, 'unknown-reference', 'It refers to something that is not in this production'],
+  '23505': [409, 'already-there', 'There is one like it already'],
+  '23514': [422, 'out-of-range', 'One of its values is outside what is possible'],
+  '22P02': [404, 'not-found', 'That is not the id of anything'],
+  '22P05': [422, 'bad-text', 'It holds characters that no text can hold'],
+  '22021': [422, 'bad-text', 'It holds characters that no text can hold'],
+  '22003': [422, 'out-of-range', 'One of its numbers is outside what is possible'],
+  '22007': [422, 'out-of-range', 'One of its dates or times is outside what is possible'],
+  '22008': [422, 'out-of-range', 'One of its dates or times is outside what is possible'],
 };
 
 /** Turns any thrown thing into a problem; what we did not foresee becomes a 500 without its insides. */
@@ -50,21 +90,30 @@ export function toProblem(error: unknown): Problem {
     return make(422, 'invalid-fields', errors.map((e) => `${e.field || 'body'}: ${e.message}`).join('; '), { errors });
   }
   if (error instanceof RangeError) return make(422, 'out-of-range', error.message);
-  if (error instanceof QueryFailedError) {
-    const driver = error.driverError as { code?: string; constraint?: string };
-    if (driver.code === '23503')
-      return make(
-        422,
-        'unknown-reference',
-        `It refers to something that is not in this production (${driver.constraint})`,
-      );
-    if (driver.code === '23505')
-      return make(409, 'already-there', `There is one like it already (${driver.constraint})`);
-    if (driver.code === '22P02') return make(404, 'not-found', 'That is not the id of anything');
-  }
-  const status = (error as { status?: unknown }).status;
-  if (error instanceof SyntaxError && status === 400) return make(400, 'not-json', 'The body is not JSON');
+  const code = codeOf(error);
+  if (databaseAway(error))
+    return make(
+      503,
+      'database-away',
+      'The database does not answer; nothing was changed. It is tried again in a moment',
+    );
+  if (FULL.has(code))
+    return make(
+      507,
+      'disk-full',
+      'The disk of the server is full: make room there, then send it again. Nothing was half kept',
+    );
+  if (error instanceof QueryFailedError && REFUSALS[code]) return make(...REFUSALS[code]);
+  if (error instanceof URIError)
+    return make(400, 'bad-address', 'The address holds a percent sign that stands for nothing');
+  // What the readers of bodies refuse: charset, encoding, length, damage.
+  const { status } = error as { status?: unknown };
   if (status === 413) return make(413, 'too-large', 'The body is larger than this route takes');
+  if (status === 415)
+    return make(415, 'unknown-encoding', 'The body is in a charset or encoding that is not read here');
+  if (error instanceof SyntaxError && status === 400) return make(400, 'not-json', 'The body is not JSON');
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return make(400, 'not-readable', 'The request cannot be read: it is damaged or breaks off');
   return make(500, 'internal', 'The server failed on this request; it is logged and nothing was changed');
 }
 
@@ -75,6 +124,13 @@ export const problemHandler: ErrorRequestHandler = (error, req, res, _next) => {
   if (res.headersSent) {
     res.destroy();
     return;
+  }
+  if (problem.status === 503 || problem.status === 429) res.set('Retry-After', String(RETRY_S));
+  // What is still being sent is read away for a while, so that the sender hears the answer; then the line is closed.
+  if (!req.complete) {
+    res.set('Connection', 'close');
+    req.resume();
+    setTimeout(() => req.destroy(), 1000 * RETRY_S).unref();
   }
   res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
 };

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { buildInput, type CameraBody, type LensRecord } from '@tawny/contract';
 import { createImage, RELATIVE_REC709, USUAL_GHOST_STOPS } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodeTiff16, writeExr, type WrittenTags } from '@tawny/formats';
+import { DECODE_TASKS } from '../src/decode/tasks';
 import { cellsFromFile } from '../src/takes/cellsFromFile';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-cells-'));
@@ -40,7 +41,8 @@ let made = 0;
 async function read(bytes: Uint8Array, name: string, clockOffsetS = 0) {
   const file = path.join(folder, `${made++}-${name}`);
   fs.writeFileSync(file, bytes);
-  return cellsFromFile(file, name, BODIES, LENSES, clockOffsetS);
+  const facts = await DECODE_TASKS.fileFacts(file, name);
+  return cellsFromFile(facts, name, BODIES, LENSES, clockOffsetS);
 }
 const jpeg = async (more: Partial<WrittenTags> = {}, clockOffsetS = 0) =>
   read(await encodeJpeg(new Uint8Array(160 * 90 * 3).fill(99), 160, 90, tags(more)), 'still.jpg', clockOffsetS);

@@ -6,7 +6,7 @@ import { Readable } from 'node:stream';
 import { encodePng } from '@tawny/formats';
 import { FolderStore } from '../src/files/store';
 import { zipFiles } from '../src/handoffs/zip';
-import { comparePictures } from '../src/references/compare';
+import { comparePictures } from '../src/decode/compare';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-files-'));
 afterAll(() => fs.rmSync(folder, { recursive: true, force: true }));
@@ -32,7 +32,10 @@ describe('the file store', () => {
     expect(await store.put(bytes)).toBe(sha(bytes));
     expect(listed(at)).toEqual([sha(bytes)]);
     expect((await store.read(sha(bytes))).equals(bytes)).toBe(true);
-    expect(await store.size(sha(bytes))).toBe(bytes.length);
+    const { size, stream } = await store.open(sha(bytes));
+    expect(size).toBe(bytes.length);
+    expect(Buffer.concat(await stream.toArray()).equals(bytes)).toBe(true);
+    await expect(store.open(sha(Buffer.from('gone')))).rejects.toThrow('ENOENT');
     await store.withLocalFiles([sha(bytes)], async ([path]) => expect(fs.readFileSync(path).equals(bytes)).toBe(true));
     await expect(store.withLocalFiles(['../secret'], async () => undefined)).rejects.toThrow('not a file hash');
   });

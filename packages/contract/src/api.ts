@@ -64,6 +64,7 @@ import {
   simulatedPhoneInput,
   simulateRoundInput,
   takeImportInput,
+  takenIn,
   testFrameSchema,
   uploadResultSchema,
 } from './results';
@@ -89,7 +90,6 @@ import {
 import { takeInput, takeSchema } from './takes';
 
 const P = '/productions/:production';
-const list = <T extends z.ZodType>(item: T) => z.object({ items: z.array(item), next: z.null() });
 const none = z.object({});
 const asked = { status: 202, changes: ['jobs'] };
 
@@ -171,7 +171,7 @@ export const API = {
   stations: writtenRecords('stations', 'station', stationSchema, stationInput, by('setupId')),
   references: {
     ...records('references', 'reference', referenceSchema, by('setupId')),
-    upload: uploads(`${P}/references`, 'Takes in photographs made to be measured', list(referenceSchema), {
+    upload: uploads(`${P}/references`, 'Takes in photographs made to be measured', takenIn(referenceSchema), {
       query: referenceUpload,
       changes: ['references'],
     }),
@@ -263,7 +263,9 @@ export const API = {
       filter: onlyBy('takeId', 'whose plates are wanted'),
       reads: ['plates'],
     }),
-    upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', list(plateSchema), { changes: ['plates'] }),
+    upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', takenIn(plateSchema), {
+      changes: ['plates'],
+    }),
     simulate: writes(
       `${P}/takes/:id/plates/simulate`,
       'The simulated plate camera photographs it',

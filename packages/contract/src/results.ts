@@ -48,10 +48,17 @@ export const groupingSchema = z.object({
 });
 export type GroupingResult = z.infer<typeof groupingSchema>;
 
+/** A file of an upload that was refused, while others were kept. */
+export const refusedFileSchema = z.object({ file: z.string(), code: z.string(), message: z.string() });
+export type RefusedFile = z.infer<typeof refusedFileSchema>;
+/** What an upload left: records of the files that were good, the others by name. A file that was there already is its record. */
+export const takenIn = <T extends z.ZodType>(item: T) =>
+  z.object({ items: z.array(item), problems: z.array(refusedFileSchema) });
+
 export const uploadResultSchema = z.object({
   accepted: z.array(frameSchema),
   duplicates: z.array(z.string()),
-  problems: z.array(z.object({ file: z.string(), code: z.string(), message: z.string() })),
+  problems: z.array(refusedFileSchema),
 });
 export type UploadResult = z.infer<typeof uploadResultSchema>;
 

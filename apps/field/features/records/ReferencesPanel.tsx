@@ -127,7 +127,13 @@ function AddReference({
       ...(kind === 'lensGrid' && (lensId ?? take?.lensId) ? { lensId: lensId ?? take!.lensId } : {}),
     };
     try {
-      await upload('references.upload', { params: { production: code }, query }, files, setSending);
+      const { problems } = await upload(
+        'references.upload',
+        { params: { production: code }, query },
+        files,
+        setSending,
+      );
+      if (problems.length > 0) setError(problems.map((p) => p.message).join('; '));
       onAdded();
     } catch (e) {
       setError((e as Error).message);

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs/promises';
 import { Readable } from 'node:stream';
 import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
 import type { Clip } from '@tawny/contract';
-import { FileProblem, readImageHead } from '@tawny/formats';
+import { FileProblem } from '@tawny/formats';
 import { ClipFrames, Clips, Takes } from '../db/entities';
-import { receiveUpload, type UploadedFile } from '../files/receiveUpload';
+import type { Decoder } from '../decode/tasks';
+import { receiveAll, type UploadedFile } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { readPlate, recordPlate } from '../plates/addPlate';
@@ -15,7 +15,6 @@ import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import type { Services } from '../services';
 import { holesOf, numberSequence } from './sequence';
-import { probeVideo, videoFrame } from './video';
 
 const IMAGE = /\.(jpe?g|png|tiff?)$/i;
 
@@ -32,13 +31,14 @@ interface ClipFacts {
   frames: string[];
 }
 
-async function videoFacts({ name, received }: UploadedFile): Promise<ClipFacts> {
-  const facts = await probeVideo(received.path, name);
+async function videoFacts(decoder: Decoder, { name, received }: UploadedFile): Promise<ClipFacts> {
+  const facts = await decoder.run('probeVideo', received.path, name);
   return { clip: { name, kind: 'video', hash: received.hash, ...facts }, frames: [] };
 }
 
 /** @throws ApiProblem naming frames that are missing, FileProblem naming a file of another size */
 async function sequenceFacts(
+  decoder: Decoder,
   uploads: readonly UploadedFile[],
   query: { acceptHoles?: string },
   otherwise: Pick<Clip, 'fps' | 'startTimecode'>,
@@ -59,16 +59,17 @@ async function sequenceFacts(
     );
   }
   const of = (name: string) => uploads.find((u) => u.name === name)!.received;
-  const heads = await Promise.all(
-    numbered.map(async (f) => ({ ...f, head: await readImageHead(await fs.readFile(of(f.name).path), f.name) })),
+  const heads = await decoder.run(
+    'imageHeads',
+    numbered.map(({ name }) => ({ name, path: of(name).path })),
   );
-  const { width, height } = heads[0].head;
-  const odd = heads.find((h) => h.head.width !== width || h.head.height !== height);
+  const { width, height } = heads[0];
+  const odd = heads.find((h) => h.width !== width || h.height !== height);
   if (odd)
     throw new FileProblem(
       'unsupported',
       odd.name,
-      `is ${odd.head.width} × ${odd.head.height} px, the sequence ${width} × ${height}`,
+      `is ${odd.width} × ${odd.height} px, the sequence ${width} × ${height}`,
     );
   return {
     clip: {
@@ -85,7 +86,7 @@ async function sequenceFacts(
 }
 
 /** Clips of a take: a video file, or an image sequence. */
-export const clipOperations = ({ db, files }: Services): Handlers<'clips'> => ({
+export const clipOperations = ({ db, files, decoder }: Services): Handlers<'clips'> => ({
   list: async ({ tx, production, query: { takeId, ...page } }) => {
     const order = { by: ['createdAt'], direction: 'DESC' } as const;
     const { items, next } = await listPage(tx, Clips, order, production.id, { takeId }, page);
@@ -94,22 +95,17 @@ export const clipOperations = ({ db, files }: Services): Handlers<'clips'> => ({
   upload: async ({ production, params, query, request, background }) => {
     const productionId = production.id;
     const take = await findOwned(db, Takes, productionId, params.id, 'take');
-    const uploads: UploadedFile[] = [];
-    try {
-      await receiveUpload(request, files, async (file) => {
-        uploads.push(file);
-      });
-      if (uploads.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no file');
+    return receiveAll(request, files, async (uploads) => {
       const { clip, frames } =
         uploads.length === 1 && !IMAGE.test(uploads[0].name)
-          ? await videoFacts(uploads[0])
-          : await sequenceFacts(uploads, query, {
+          ? await videoFacts(decoder, uploads[0])
+          : await sequenceFacts(decoder, uploads, query, {
               fps: query.fps ?? take.fps,
               startTimecode: query.startTimecode ?? take.timecodeIn,
             });
       for (const u of uploads) await u.received.keep();
       const id = randomUUID();
-      return await db.transaction(async (tx) => {
+      return db.transaction(async (tx) => {
         await tx
           .getRepository(Clips)
           .insert({ ...clip, id, productionId, takeId: take.id, stripFrames: [], version: 1 } as never);
@@ -125,10 +121,7 @@ export const clipOperations = ({ db, files }: Services): Handlers<'clips'> => ({
         await enqueue(tx, { productionId, kind: 'readClip', subjectId: id, input: {}, background });
         return bare(await tx.getRepository(Clips).findOneByOrFail({ id }));
       });
-    } catch (error) {
-      await Promise.all(uploads.map((u) => u.received.discard()));
-      throw error;
-    }
+    });
   },
   strip: async ({ tx, production, params, background }) => {
     const clip = await findOwned(tx, Clips, production.id, params.id, 'clip');
@@ -156,10 +149,12 @@ export const clipOperations = ({ db, files }: Services): Handlers<'clips'> => ({
         : null;
     const bytes = stored
       ? await files.read(stored.hash!)
-      : await files.withLocalFiles([clip.hash!], ([path]) => videoFrame(path, clip.name, frame, clip.fps));
+      : await files.withLocalFiles([clip.hash!], ([path]) =>
+          decoder.run('videoFrame', path, clip.name, frame, clip.fps),
+        );
     const timecode = frameTimecode(clip, frame);
     const ending = stored ? (clip.name.match(/\.[^.]+$/)?.[0] ?? '') : '.png';
     const name = `${clip.name.replace(/\.[^.]+$/, '')}_${timecode ? timecode.replace(/[:;]/g, '') : String(frame).padStart(5, '0')}${ending}`;
-    return recordPlate(tx, await readPlate(files, take, await files.receive(Readable.from(bytes)), name));
+    return recordPlate(tx, await readPlate(files, decoder, take, await files.receive(Readable.from([bytes])), name));
   },
 });

@@ -3,7 +3,7 @@ import sharp from 'sharp';
 import { throwIfCancelled } from '@tawny/pipeline';
 import { ClipFrames, Clips } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
-import { videoFrame } from './video';
+import { videoFrame } from '../decode/video';
 
 const STRIP = 12;
 const WIDTH = 320;

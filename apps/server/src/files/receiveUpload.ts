@@ -1,9 +1,15 @@
+import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import type { Request } from 'express';
+import type { RefusedFile } from '@tawny/contract';
+import { FileProblem } from '@tawny/formats';
 import type { FileStore, Received } from './store';
 import { ApiProblem } from '../problems';
 
 const MAX_FILE_BYTES = 400 * 1024 * 1024;
+const MAX_FILES = 2000;
+/** A sender may be as slow as the set's network, but not silent for longer. */
+const SILENT_MS = 60_000;
 
 export interface UploadedFile {
   /** Name of the form's part. */
@@ -12,54 +18,116 @@ export interface UploadedFile {
   received: Received;
 }
 
-/** Only the last part of a name that a browser sent, without control characters. */
+/** Only the last part of a name that a browser sent, without control characters and halves of characters. */
 function cleanName(name: string): string {
+  const last = (name.split(/[\\/]/).pop() ?? '').toWellFormed();
   // eslint-disable-next-line no-control-regex
-  return (name.split(/[\\/]/).pop() ?? '').replace(/[\u0000-\u001f]/g, '').slice(0, 200) || 'unnamed';
+  return last.replace(/[\u0000-\u001f\u007f]/g, '').slice(0, 200) || 'unnamed';
 }
 
-/** Streams every file of a multipart request to the store's waiting place and hands it over in turn. */
-export async function receiveUpload(
+const brokeOff = () =>
+  new ApiProblem(400, 'upload-broken', 'The upload broke off; send the files again: those that arrived are recognised');
+
+/**
+ * Streams every file of a multipart request to the store's waiting place and hands it over while the next one comes. What
+ * did not arrive whole is gone when this ends.
+ * @throws ApiProblem when it is no multipart request, breaks off, falls silent or holds too much; what `hand` throws
+ */
+async function streamUpload(
   req: Request,
   files: FileStore,
-  take: (file: UploadedFile) => Promise<void>,
+  hand: (file: UploadedFile) => Promise<void>,
 ): Promise<void> {
   let parser: busboy.Busboy;
   try {
     parser = busboy({
       headers: req.headers,
-      limits: { fileSize: MAX_FILE_BYTES, files: 2000 },
+      limits: { fileSize: MAX_FILE_BYTES, files: MAX_FILES, fields: 50, fieldSize: 65536, headerPairs: 50 },
       defParamCharset: 'utf8',
     });
   } catch {
     throw new ApiProblem(415, 'not-multipart', 'Send the files as multipart/form-data');
   }
-  const pending: Promise<void>[] = [];
-  await new Promise<void>((resolve, reject) => {
-    parser.on('file', (field, stream, info) => {
-      let tooLarge = false;
-      stream.on('limit', () => {
-        tooLarge = true;
-      });
-      const name = cleanName(info.filename ?? '');
-      const work = files.receive(stream).then(async (received) => {
-        if (tooLarge) {
-          await received.discard();
-          throw new ApiProblem(413, 'too-large', `${name} is larger than ${MAX_FILE_BYTES / 1024 / 1024} MiB`);
-        }
-        await take({ field, name, received });
-      });
-      work.catch(() => undefined);
-      pending.push(work);
-    });
-    parser.on('close', resolve);
-    parser.on('error', () =>
-      reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')),
-    );
-    req.on('aborted', () =>
-      reject(new ApiProblem(400, 'upload-broken', 'The upload broke off; send the remaining files again')),
-    );
-    req.pipe(parser);
+  const uses: Promise<void>[] = [];
+  let over: ApiProblem | null = null;
+  parser.on('filesLimit', () => {
+    over = new ApiProblem(413, 'too-many-files', `Send at most ${MAX_FILES} files at a time`);
   });
-  await Promise.all(pending);
+  parser.on('file', (field, stream, { filename }) => {
+    const name = cleanName(filename ?? '');
+    const receive = async () => {
+      const received = await files.receive(stream);
+      if (stream.truncated) {
+        await received.discard();
+        throw new ApiProblem(413, 'too-large', `${name} is larger than ${MAX_FILE_BYTES / 1024 / 1024} MiB`);
+      }
+      await hand({ field, name, received });
+    };
+    const work = receive();
+    // Heard below, together with the others.
+    work.catch(() => undefined);
+    uses.push(work);
+  });
+  const { socket } = req;
+  const silent = () => req.destroy(new Error('silent'));
+  socket.setTimeout(SILENT_MS, silent);
+  try {
+    // The parser ends when its last file has been read.
+    await pipeline(req, parser);
+  } catch {
+    await Promise.allSettled(uses);
+    throw brokeOff();
+  } finally {
+    socket.setTimeout(0);
+    socket.off('timeout', silent);
+  }
+  const failed = (await Promise.allSettled(uses)).find((w) => w.status === 'rejected');
+  if (failed) throw failed.reason;
+  if (over) throw over;
+}
+
+/**
+ * Takes files in one by one: each is kept or refused for itself, and the answer says which.
+ * @throws ApiProblem 422 when none was good, with the reason of each
+ */
+export async function receiveEach<T>(
+  req: Request,
+  files: FileStore,
+  take: (file: UploadedFile) => Promise<T>,
+): Promise<{ items: T[]; problems: RefusedFile[] }> {
+  const items: T[] = [];
+  const problems: RefusedFile[] = [];
+  await streamUpload(req, files, async (file) => {
+    try {
+      items.push(await take(file));
+    } catch (error) {
+      if (!(error instanceof FileProblem)) throw error;
+      problems.push({ file: file.name, code: error.code, message: error.message });
+    } finally {
+      await file.received.discard();
+    }
+  });
+  if (items.length > 0) return { items, problems };
+  if (problems.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
+  throw new ApiProblem(422, problems[0].code, problems.map((p) => p.message).join('; '), {
+    errors: problems.map(({ file, message }) => ({ file, message })),
+  });
+}
+
+/** Takes files in that belong together: used when all of them are here; what is not kept then is gone. @throws ApiProblem without a file */
+export async function receiveAll<T>(
+  req: Request,
+  files: FileStore,
+  use: (uploads: UploadedFile[]) => Promise<T>,
+): Promise<T> {
+  const uploads: UploadedFile[] = [];
+  try {
+    await streamUpload(req, files, async (file) => {
+      uploads.push(file);
+    });
+    if (uploads.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
+    return await use(uploads);
+  } finally {
+    await Promise.all(uploads.map((u) => u.received.discard()));
+  }
 }

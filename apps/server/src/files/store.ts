@@ -16,8 +16,8 @@ export interface FileStore {
   read(hash: string): Promise<Buffer>;
   /** Lends files at local paths, for as long as the use lasts, to tools that want paths. */
   withLocalFiles<T>(hashes: readonly string[], use: (paths: string[]) => Promise<T>): Promise<T>;
-  stream(hash: string): Readable;
-  size(hash: string): Promise<number>;
+  /** Opens a file for reading; who opened it reads or destroys the stream. @throws ENOENT when it is gone */
+  open(hash: string): Promise<{ size: number; stream: Readable }>;
   /** A folder for work that may be taken up again under the same name; whoever uses it clears it. */
   workFolder(name: string): string;
 }
@@ -26,8 +26,20 @@ export interface Received {
   hash: string;
   size: number;
   path: string;
+  /** On the disk when this resolves, whatever happens to the machine after. */
   keep(): Promise<void>;
+  /** Forgets it; one that was kept stays. */
   discard(): Promise<void>;
+}
+
+/** What was written to a folder is there after a loss of power, too. */
+async function flushFolder(folder: string): Promise<void> {
+  const handle = await fs.open(folder);
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
 }
 
 /** The default store: a folder on this machine. A file appears under its hash whole or not at all. */
@@ -46,9 +58,14 @@ export class FolderStore implements FileStore {
   async put(bytes: Uint8Array): Promise<string> {
     const hash = createHash('sha256').update(bytes).digest('hex');
     const waiting = await this.waitingPath();
-    await fs.writeFile(waiting, bytes);
-    await this.move(waiting, hash);
-    return hash;
+    try {
+      await fs.writeFile(waiting, bytes, { flush: true });
+      await this.move(waiting, hash);
+      return hash;
+    } catch (error) {
+      await fs.rm(waiting, { force: true });
+      throw error;
+    }
   }
 
   async make(write: (path: string) => Promise<void>): Promise<string> {
@@ -58,6 +75,8 @@ export class FolderStore implements FileStore {
       const digest = createHash('sha256');
       await pipeline(createReadStream(waiting), digest);
       const hash = digest.digest('hex');
+      const handle = await fs.open(waiting);
+      await handle.sync().finally(() => handle.close());
       await this.move(waiting, hash);
       return hash;
     } catch (error) {
@@ -67,6 +86,8 @@ export class FolderStore implements FileStore {
   }
 
   async receive(stream: Readable): Promise<Received> {
+    // A stream that breaks while its place is made is heard of when it is read.
+    stream.once('error', () => undefined);
     const waiting = await this.waitingPath();
     const digest = createHash('sha256');
     let size = 0;
@@ -78,7 +99,7 @@ export class FolderStore implements FileStore {
       },
     });
     try {
-      await pipeline(stream, meter, createWriteStream(waiting));
+      await pipeline(stream, meter, createWriteStream(waiting, { flush: true }));
     } catch (error) {
       await fs.rm(waiting, { force: true });
       throw error;
@@ -97,16 +118,19 @@ export class FolderStore implements FileStore {
     return fs.readFile(this.pathOf(hash));
   }
 
-  stream(hash: string): Readable {
-    return createReadStream(this.pathOf(hash));
+  async open(hash: string): Promise<{ size: number; stream: Readable }> {
+    const handle = await fs.open(this.pathOf(hash));
+    try {
+      const { size } = await handle.stat();
+      return { size, stream: handle.createReadStream() };
+    } catch (error) {
+      await handle.close();
+      throw error;
+    }
   }
 
   workFolder(name: string): string {
     return path.join(this.folder, 'work', path.basename(name));
-  }
-
-  async size(hash: string): Promise<number> {
-    return (await fs.stat(this.pathOf(hash))).size;
   }
 
   private async waitingPath(): Promise<string> {
@@ -117,7 +141,10 @@ export class FolderStore implements FileStore {
 
   private async move(waiting: string, hash: string): Promise<void> {
     const target = this.pathOf(hash);
-    await fs.mkdir(path.dirname(target), { recursive: true });
+    const folder = path.dirname(target);
+    const made = await fs.mkdir(folder, { recursive: true });
     await fs.rename(waiting, target);
+    await flushFolder(folder);
+    if (made) await flushFolder(this.folder);
   }
 }

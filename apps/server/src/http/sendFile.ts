@@ -10,6 +10,7 @@ export async function sendFile(
   files: FileStore,
   { content, type, name, lasting }: FileReply,
 ): Promise<void> {
+  const stored = 'hash' in content ? await openStored(files, content.hash) : null;
   if (name) res.attachment(name);
   res.type(type);
   if (lasting) res.set('Cache-Control', 'private, max-age=31536000, immutable');
@@ -17,19 +18,20 @@ export async function sendFile(
     res.send(typeof content.bytes === 'string' ? content.bytes : Buffer.from(content.bytes));
     return;
   }
-  const { hash } = content;
-  const size = await files.size(hash).catch((error: NodeJS.ErrnoException) => {
+  res.set('Content-Length', String(stored!.size));
+  await pipeline(stored!.stream, res).catch((error: NodeJS.ErrnoException) => {
+    // The reader left: nobody is there to be told.
+    if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
+  });
+}
+
+async function openStored(files: FileStore, hash: string) {
+  return files.open(hash).catch((error: NodeJS.ErrnoException) => {
     if (error.code !== 'ENOENT') throw error;
-    res.removeHeader('Content-Disposition');
     throw new ApiProblem(
       404,
       'file-missing',
       `The stored file ${hash.slice(0, 12)} is gone from the store: restore it from a backup`,
     );
-  });
-  res.set('Content-Length', String(size));
-  await pipeline(files.stream(hash), res).catch((error: NodeJS.ErrnoException) => {
-    // The reader left: nobody is there to be told.
-    if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
   });
 }

@@ -1,6 +1,6 @@
 import { panoramaRigInput, type PanoramaRig } from '@tawny/contract';
 import { Rigs } from '../db/entities';
-import { receiveUpload, type UploadedFile } from '../files/receiveUpload';
+import { receiveAll, type UploadedFile } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -20,23 +20,18 @@ export const rigOperations = ({ db, files }: Services): Handlers<'rigs'> => ({
   /** Two brackets in one request, parts named `seen` (the sun in the picture) and `covered`. */
   measureGlare: async ({ tx, production, params, query, request, background }) => {
     const rig = await findOwned(tx, Rigs, production.id, params.id, 'rig');
-    const taken: Record<'seen' | 'covered', UploadedFile[]> = { seen: [], covered: [] };
-    const all = () => [...taken.seen, ...taken.covered];
-    await receiveUpload(request, files, async (file) => {
-      if (file.field !== 'seen' && file.field !== 'covered') return file.received.discard();
-      taken[file.field].push(file);
-    });
-    try {
+    return receiveAll(request, files, async (uploads) => {
+      const taken = {
+        seen: uploads.filter((f) => f.field === 'seen'),
+        covered: uploads.filter((f) => f.field === 'covered'),
+      };
       assertBothBrackets(taken);
-    } catch (error) {
-      await Promise.all(all().map((f) => f.received.discard()));
-      throw error;
-    }
-    await Promise.all(all().map((f) => f.received.keep()));
-    const input = { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg: query.coverDeg };
-    return db.transaction((own) =>
-      enqueue(own, { productionId: production.id, kind: 'measureGlare', subjectId: rig.id, input, background }),
-    );
+      await Promise.all([...taken.seen, ...taken.covered].map((f) => f.received.keep()));
+      const input = { seen: taken.seen.map(frameOf), covered: taken.covered.map(frameOf), coverDeg: query.coverDeg };
+      return db.transaction((own) =>
+        enqueue(own, { productionId: production.id, kind: 'measureGlare', subjectId: rig.id, input, background }),
+      );
+    });
   },
 });
 

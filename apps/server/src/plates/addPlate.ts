@@ -1,14 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs/promises';
-import type { EntitySchema } from 'typeorm';
+import type { EntityManager, EntitySchema } from 'typeorm';
 import type { Plate, Take } from '@tawny/contract';
-import { boxShrink, linearFromCodes, photometricExposure, shutterSeconds } from '@tawny/core';
-import { decodeFrame, readFrameHead } from '@tawny/formats';
-import { previewJpeg } from '@tawny/pipeline';
-import type { Queries } from '../db/dataSource';
+import { photometricExposure, shutterSeconds } from '@tawny/core';
+import type { Db } from '../db/dataSource';
 import { Plates, type Owned, type StoredPlate } from '../db/entities';
+import type { Decoder } from '../decode/tasks';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../records/bare';
+import { onceForFile } from '../records/onceForFile';
 
 const PREVIEW_WIDTH = 1280;
 
@@ -43,21 +42,19 @@ export function plateExposure(
  */
 export async function readPlate(
   files: FileStore,
+  decoder: Decoder,
   take: Owned<Take>,
   received: Received,
   name: string,
 ): Promise<ReadPlate> {
   try {
-    const { metadata } = await readFrameHead(received.path, name);
-    const decoded = await decodeFrame(received.path, name);
+    const { head, preview } = await decoder.run('look', received.path, name, PREVIEW_WIDTH);
+    const { metadata } = head;
     const fromFile = metadata.shutterS !== null && metadata.iso !== null;
     // A cine shutter is an exact fraction, not an engraved mark.
     const stated = fromFile ? { shutterS: metadata.shutterTagS!, iso: metadata.iso! } : { shutterS: null, iso: null };
     const exposure = plateExposure({ ...stated, exposure: 0, exposureSource: fromFile ? 'file' : 'log' }, take);
-    const full = linearFromCodes(decoded);
-    const previewHash = await files.put(
-      await previewJpeg(boxShrink(full, Math.max(1, Math.floor(decoded.width / PREVIEW_WIDTH)))),
-    );
+    const previewHash = await files.put(preview);
     await received.keep();
     return {
       id: randomUUID(),
@@ -66,22 +63,27 @@ export async function readPlate(
       name,
       hash: received.hash,
       previewHash,
-      widthPx: decoded.width,
-      heightPx: decoded.height,
-      bits: decoded.bits,
+      widthPx: head.width,
+      heightPx: head.height,
+      bits: head.bits,
       ...stated,
       exposure,
       exposureSource: fromFile ? 'file' : 'log',
       version: 1,
     };
-  } catch (error) {
-    await fs.rm(received.path, { force: true });
-    throw error;
+  } finally {
+    await received.discard();
   }
 }
 
-export async function recordPlate(db: Queries, plate: ReadPlate): Promise<Plate> {
-  const repository = db.getRepository(Plates as EntitySchema<Owned<StoredPlate>>);
-  await repository.insert(plate as never);
-  return publicPlate(await repository.findOneByOrFail({ id: plate.id }));
+/** Records a plate that was read; the same file twice in a take is one plate. */
+export async function recordPlate(db: Db | EntityManager, plate: ReadPlate): Promise<Plate> {
+  const { productionId, takeId, hash } = plate;
+  return onceForFile(db, [takeId, hash], async (tx) => {
+    const repository = tx.getRepository(Plates as EntitySchema<Owned<StoredPlate>>);
+    const there = await repository.findOneBy({ productionId, takeId, hash });
+    if (there) return publicPlate(there);
+    await repository.insert(plate as never);
+    return publicPlate(await repository.findOneByOrFail({ id: plate.id }));
+  });
 }

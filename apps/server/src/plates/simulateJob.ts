@@ -4,6 +4,7 @@ import { simulatePlate, type RunControl, type SetSpec } from '@tawny/pipeline';
 import type { Take } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
 import { Bodies, Lenses, Takes, type Owned } from '../db/entities';
+import { inThisProcess } from '../decode/tasks';
 import type { JobHandler } from '../jobs/runner';
 import { ApiProblem } from '../problems';
 import { setPlace } from '../records/place';
@@ -51,6 +52,12 @@ export const simulatePlateJob: JobHandler<'simulatePlate'> = async ({ db, files,
   const take = await db.getRepository(Takes).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   const plate = await photographTake(db, take, undefined, control);
   const name = `${take.camera.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}.tif`;
-  const read = await readPlate(files, take, await files.receive(Readable.from(Buffer.from(plate.bytes))), name);
+  const read = await readPlate(
+    files,
+    inThisProcess,
+    take,
+    await files.receive(Readable.from(Buffer.from(plate.bytes))),
+    name,
+  );
   return async (tx) => (await recordPlate(tx, read)).id;
 };

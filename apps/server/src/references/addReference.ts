@@ -1,14 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs/promises';
 import type { z } from 'zod';
 import type { Reference, referenceUpload } from '@tawny/contract';
-import { boxShrink, linearFromCodes } from '@tawny/core';
-import { decodeFrame, readFrameHead } from '@tawny/formats';
-import { previewJpeg } from '@tawny/pipeline';
-import type { Queries } from '../db/dataSource';
+import type { EntityManager } from 'typeorm';
+import type { Db } from '../db/dataSource';
 import { References, type Owned, type StoredReference } from '../db/entities';
+import type { Decoder } from '../decode/tasks';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../records/bare';
+import { onceForFile } from '../records/onceForFile';
 import { referenceLacks } from './lacks';
 
 const THUMB = 640;
@@ -24,18 +23,16 @@ export function publicReference(stored: Owned<StoredReference>): Reference {
 /** A photograph of a reference enters a setup; camera state and time come from its file. A refused file leaves nothing behind. @throws FileProblem naming the file */
 export async function readReference(
   files: FileStore,
+  decoder: Decoder,
   productionId: string,
   input: z.infer<typeof referenceUpload>,
   received: Received,
   name: string,
 ): Promise<ReadReference> {
   try {
-    const { metadata } = await readFrameHead(received.path, name);
-    const decoded = await decodeFrame(received.path, name);
-    const image = linearFromCodes(decoded);
-    const previewHash = await files.put(
-      await previewJpeg(boxShrink(image, Math.max(1, Math.floor(decoded.width / THUMB)))),
-    );
+    const { head, preview } = await decoder.run('look', received.path, name, THUMB);
+    const { metadata } = head;
+    const previewHash = await files.put(preview);
     await received.keep();
     return {
       id: randomUUID(),
@@ -49,8 +46,8 @@ export async function readReference(
       name,
       hash: received.hash,
       previewHash,
-      widthPx: decoded.width,
-      heightPx: decoded.height,
+      widthPx: head.width,
+      heightPx: head.height,
       shutterS: metadata.shutterS,
       fNumber: metadata.fNumber,
       iso: metadata.iso,
@@ -58,13 +55,18 @@ export async function readReference(
       takenAtFrom: metadata.takenAtMs === null ? 'arrival' : 'file',
       version: 1,
     };
-  } catch (error) {
-    await fs.rm(received.path, { force: true });
-    throw error;
+  } finally {
+    await received.discard();
   }
 }
 
-export async function recordReference(db: Queries, reference: ReadReference): Promise<Reference> {
-  await db.getRepository(References).insert(reference as never);
-  return publicReference(await db.getRepository(References).findOneByOrFail({ id: reference.id }));
+/** Records a reference that was read; the same file of the same thing twice in a setup is one record. */
+export async function recordReference(db: Db | EntityManager, reference: ReadReference): Promise<Reference> {
+  const { productionId, setupId, kind, hash } = reference;
+  return onceForFile(db, [setupId, kind, hash], async (tx) => {
+    const there = await tx.getRepository(References).findOneBy({ productionId, setupId, kind, hash });
+    if (there) return publicReference(there);
+    await tx.getRepository(References).insert(reference as never);
+    return publicReference(await tx.getRepository(References).findOneByOrFail({ id: reference.id }));
+  });
 }

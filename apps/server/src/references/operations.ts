@@ -1,7 +1,6 @@
 import type { EntitySchema } from 'typeorm';
-import type { Reference } from '@tawny/contract';
 import { Plates, References, Setups, Takes, type Owned, type StoredPlate, type StoredReference } from '../db/entities';
-import { receiveUpload } from '../files/receiveUpload';
+import { receiveEach } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -9,7 +8,6 @@ import { findOwned } from '../records/find';
 import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
 import type { Services } from '../services';
 import { publicReference, readReference, recordReference } from './addReference';
-import { comparePictures } from './compare';
 
 const KIND: RecordKind<StoredReference> = {
   entity: References,
@@ -19,17 +17,14 @@ const KIND: RecordKind<StoredReference> = {
 };
 
 /** Photographs made to be measured. */
-export const referenceOperations = ({ db, files }: Services): Handlers<'references'> => ({
+export const referenceOperations = ({ db, files, decoder }: Services): Handlers<'references'> => ({
   ...recordHandlers<'references', StoredReference>(KIND),
   upload: async ({ production, query, request }) => {
     const productionId = production.id;
     await findOwned(db, Setups, productionId, query.setupId, 'setup');
-    const items: Reference[] = [];
-    await receiveUpload(request, files, async ({ name, received }) => {
-      items.push(await recordReference(db, await readReference(files, productionId, query, received, name)));
-    });
-    if (items.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
-    return { items, next: null };
+    return receiveEach(request, files, async ({ name, received }) =>
+      recordReference(db, await readReference(files, decoder, productionId, query, received, name)),
+    );
   },
   change: async ({ tx, production, params, body: { version, ...fields } }) =>
     publicReference(await changeVersion(tx, KIND, production.id, params.id, version, fields, publicReference as never)),
@@ -64,7 +59,11 @@ export const referenceOperations = ({ db, files }: Services): Handlers<'referenc
         'That take has no plate frame yet to compare with: add one under Measure or from its clip',
       );
     return files.withLocalFiles([plate.hash, reference.hash], ([platePath, path]) =>
-      comparePictures({ path: platePath, name: plate.name, id: plate.id }, { path, name: reference.name }),
+      decoder.run(
+        'comparePictures',
+        { path: platePath, name: plate.name, id: plate.id },
+        { path, name: reference.name },
+      ),
     );
   },
 });

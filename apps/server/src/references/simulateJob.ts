@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import type { ReferenceKind } from '@tawny/contract';
 import type { SetSpec } from '@tawny/pipeline';
 import { ReferenceObjects, Takes } from '../db/entities';
+import { inThisProcess } from '../decode/tasks';
 import type { JobHandler } from '../jobs/runner';
 import { photographTake } from '../plates/simulateJob';
 import { setPlace } from '../records/place';
@@ -30,6 +31,7 @@ export const simulateReferenceJob: JobHandler<'simulateReference'> = async ({ db
   const name = `${kind.toLowerCase()}_${take.slate.toLowerCase()}_t${String(take.take).padStart(2, '0')}${take.camera.toLowerCase()}.${kind === 'clock' || kind === 'lensGrid' ? 'jpg' : 'tif'}`;
   const read = await readReference(
     files,
+    inThisProcess,
     productionId,
     {
       setupId: take.setupId,

@@ -1,9 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs/promises';
 import type { Frame, LightRound } from '@tawny/contract';
-import { readSourceFrame } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import { Frames, type Owned, type StoredFrame } from '../db/entities';
+import type { Decoder } from '../decode/tasks';
 import type { Received } from '../files/store';
 import { bare } from '../records/bare';
 
@@ -16,9 +15,14 @@ export type ReadFrame = Omit<Owned<StoredFrame>, 'createdAt'>;
  * The one way by which frames enter a round, whoever photographed them: read and checked, then kept.
  * A refused file leaves nothing behind. @throws FileProblem naming the file
  */
-export async function readFrame(round: Owned<LightRound>, received: Received, name: string): Promise<ReadFrame> {
+export async function readFrame(
+  decoder: Decoder,
+  round: Owned<LightRound>,
+  received: Received,
+  name: string,
+): Promise<ReadFrame> {
   try {
-    const source = await readSourceFrame(received.path, name, round.rig);
+    const source = await decoder.run('readSourceFrame', received.path, name, round.rig);
     const { metadata } = source;
     await received.keep();
     return {
@@ -40,9 +44,8 @@ export async function readFrame(round: Owned<LightRound>, received: Received, na
       tiltDeg: metadata.attitude?.tiltDeg ?? null,
       rollDeg: metadata.attitude?.rollDeg ?? null,
     };
-  } catch (error) {
-    await fs.rm(received.path, { force: true });
-    throw error;
+  } finally {
+    await received.discard();
   }
 }
 

@@ -1,10 +1,8 @@
 import { randomInt } from 'node:crypto';
 import { In } from 'typeorm';
-import { roundInput, type LightRound, type Station, type UploadResult } from '@tawny/contract';
-import { FileProblem } from '@tawny/formats';
-import { simulatePhone, testFrame } from '@tawny/pipeline';
+import { roundInput, type LightRound, type Station } from '@tawny/contract';
 import { Frames, Jobs, Rounds, Stations } from '../db/entities';
-import { receiveUpload } from '../files/receiveUpload';
+import { receiveAll, receiveEach } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -22,7 +20,7 @@ const PHONE_PX = { width: 720, height: 960 };
 const FRAME_ORDER = { by: ['takenAt', 'name'], direction: 'ASC' } as const;
 
 /** What one can do with a round beside reading and changing it. */
-export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
+export function roundOperations({ db, files, decoder }: Services): Handlers<'rounds'> {
   const find = (productionId: string, id: string) => findOwned(db, Rounds, productionId, id, 'round');
   const framesOf = (productionId: string, roundId: string) =>
     db.getRepository(Frames).find({ where: { productionId, roundId }, order: { takenAt: 'ASC', name: 'ASC' } });
@@ -63,39 +61,26 @@ export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
     },
     addFrames: async ({ production, params, request }) => {
       const found = await find(production.id, params.id);
-      const result: UploadResult = { accepted: [], duplicates: [], problems: [] };
-      await receiveUpload(request, files, async ({ name, received }) => {
-        try {
-          const added = await recordFrame(db, await readFrame(found, received, name));
-          if ('frame' in added) result.accepted.push(added.frame);
-          else result.duplicates.push(added.duplicate);
-        } catch (error) {
-          if (!(error instanceof FileProblem)) throw error;
-          result.problems.push({ file: name, code: error.code, message: error.message });
-        }
-      });
-      if (result.accepted.length + result.duplicates.length === 0) {
-        if (result.problems.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no files');
-        throw new ApiProblem(422, result.problems[0].code, result.problems.map((p) => p.message).join('; '), {
-          errors: result.problems.map(({ file, message }) => ({ file, message })),
-        });
-      }
+      const { items, problems } = await receiveEach(request, files, async ({ name, received }) =>
+        recordFrame(db, await readFrame(decoder, found, received, name)),
+      );
       await askForLook(production.id, found.id);
-      return result;
+      return {
+        accepted: items.flatMap((a) => ('frame' in a ? [a.frame] : [])),
+        duplicates: items.flatMap((a) => ('duplicate' in a ? [a.duplicate] : [])),
+        problems,
+      };
     },
     importPanorama: async ({ production, params, query, request, background }) => {
       const found = await find(production.id, params.id);
-      const taken: { hash: string; name: string }[] = [];
-      await receiveUpload(request, files, async ({ name, received }) => {
-        if (taken.length > 0) return received.discard();
+      return receiveAll(request, files, async ([{ name, received }, ...others]) => {
+        if (others.length > 0) throw new ApiProblem(422, 'one-file', 'One panorama at a time: send one file');
         await received.keep();
-        taken.push({ hash: received.hash, name });
+        const input = { hash: received.hash, name, ...query };
+        return db.transaction((tx) =>
+          enqueue(tx, { productionId: production.id, kind: 'importPanorama', subjectId: found.id, input, background }),
+        );
       });
-      if (taken.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no panorama');
-      const input = { ...taken[0], ...query };
-      return db.transaction((tx) =>
-        enqueue(tx, { productionId: production.id, kind: 'importPanorama', subjectId: found.id, input, background }),
-      );
     },
     simulate: async ({ tx, production, params, body, background }) => {
       const { id } = await find(production.id, params.id);
@@ -115,16 +100,9 @@ export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
     },
     testFrame: async ({ production, params, request }) => {
       const round = await find(production.id, params.id);
-      const seen: Awaited<ReturnType<typeof testFrame>>[] = [];
-      await receiveUpload(request, files, async ({ name, received }) => {
-        try {
-          seen.push(await testFrame(received.path, name, round.rig));
-        } finally {
-          await received.discard();
-        }
-      });
-      if (seen.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no test frame');
-      return seen[0];
+      return receiveAll(request, files, ([{ name, received }]) =>
+        decoder.run('testFrame', received.path, name, round.rig),
+      );
     },
     phoneFrame: async ({ production, params, body }) => {
       const round = await find(production.id, params.id);
@@ -133,7 +111,7 @@ export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
       const place = await setPlace(db, productionId, station.setupId);
       const { spec } = simulatedSet(place, new Date(round.shotAt), round.lightCondition);
       const { headingDeg, tiltDeg, rollDeg, fovDeg, shutterS } = body;
-      const shot = await simulatePhone({
+      const shot = await decoder.run('simulatePhone', {
         spec,
         position: { eastM: station.eastM, upM: station.heightM, northM: station.northM },
         attitude: { headingDeg, tiltDeg, rollDeg },
@@ -142,7 +120,7 @@ export function roundOperations({ db, files }: Services): Handlers<'rounds'> {
         seed: randomInt(1 << 30),
         ...PHONE_PX,
       });
-      return { jpegBase64: shot.jpeg.toString('base64'), shutterS: shot.shutterS, iso: shot.iso };
+      return { jpegBase64: Buffer.from(shot.jpeg).toString('base64'), shutterS: shot.shutterS, iso: shot.iso };
     },
   };
 }

@@ -2,6 +2,7 @@ import { Readable } from 'node:stream';
 import type { LightRound, Station } from '@tawny/contract';
 import { simulateRound, throwIfCancelled } from '@tawny/pipeline';
 import { Rounds, Stations } from '../db/entities';
+import { inThisProcess } from '../decode/tasks';
 import type { JobHandler } from '../jobs/runner';
 import { setPlace } from '../records/place';
 import { simulatedSet } from '../standins/simulatedSet';
@@ -36,7 +37,9 @@ export const simulateRoundJob: JobHandler<'simulateRound'> = async ({ db, files,
   const frames: ReadFrame[] = [];
   for (const file of shot.files) {
     throwIfCancelled(control);
-    frames.push(await readFrame(current, await files.receive(Readable.from(Buffer.from(file.bytes))), file.name));
+    frames.push(
+      await readFrame(inThisProcess, current, await files.receive(Readable.from(Buffer.from(file.bytes))), file.name),
+    );
   }
   if (shot.truth.sun.clippedStops > 0)
     control.onLog?.(`the sun is ${shot.truth.sun.clippedStops.toFixed(1)} stops beyond the shortest frame`);

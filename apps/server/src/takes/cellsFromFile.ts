@@ -1,36 +1,20 @@
-import fs from 'node:fs/promises';
 import type { CameraBody, FileCells, LensRecord } from '@tawny/contract';
 import { exactShutterSeconds } from '@tawny/core';
-import { exrMetadata, isExr, readFrameHead, type ImageMetadata } from '@tawny/formats';
+import type { FileFacts } from '../decode/tasks';
 
 const plain = (t: string) => t.toLowerCase().replace(/[^a-z0-9]/g, '');
 
-interface FileFacts extends ImageMetadata {
-  widthPx: number | null;
-  heightPx: number | null;
-  framesPerSecond: number | null;
-  focusM: number | null;
-}
-
-async function factsOf(path: string, name: string): Promise<FileFacts> {
-  const bytes = await fs.readFile(path);
-  if (isExr(bytes)) return exrMetadata(bytes, name);
-  const { width, height, metadata } = await readFrameHead(path, name);
-  return { ...metadata, widthPx: width, heightPx: height, framesPerSecond: null, focusM: null };
-}
-
 /**
  * Cells of a take that a file's metadata fills. Tags are a prior: nominal values are decoded to exact ones, a 35 mm equivalent is never taken for
- * a focal length, an f-number never for a T-stop unless the lens of the kit tells its transmission. @throws FileProblem naming the file
+ * a focal length, an f-number never for a T-stop unless the lens of the kit tells its transmission.
  */
-export async function cellsFromFile(
-  path: string,
+export function cellsFromFile(
+  f: FileFacts,
   name: string,
   bodies: readonly CameraBody[],
   lenses: readonly LensRecord[],
   clockOffsetS: number,
-): Promise<FileCells> {
-  const f = await factsOf(path, name);
+): FileCells {
   const cells: FileCells['cells'] = {};
   const notes: string[] = [];
   const body = f.cameraModel ? bodies.find((b) => plain(b.name) === plain(f.cameraModel!)) : undefined;

@@ -1,6 +1,6 @@
 import { takeInput, type ImportResult, type Setup, type Take, type TakeInput } from '@tawny/contract';
 import { Bodies, CameraClocks, Lenses, Setups, Takes, type Owned } from '../db/entities';
-import { receiveUpload } from '../files/receiveUpload';
+import { receiveAll } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
@@ -20,7 +20,7 @@ export const inputOf = (take: Owned<Take>): TakeInput => {
 
 const ROWS_AT_ONCE = 200;
 
-export const takeOperations = ({ db, files }: Services): Handlers<'takes'> => ({
+export const takeOperations = ({ db, files, decoder }: Services): Handlers<'takes'> => ({
   ...writtenHandlers<'takes', Take>({
     entity: Takes,
     noun: 'take',
@@ -94,15 +94,9 @@ export const takeOperations = ({ db, files }: Services): Handlers<'takes'> => ({
           dayId: (await setPlace(db, productionId, take.setupId)).day.id,
         })
       : null;
-    const read: Awaited<ReturnType<typeof cellsFromFile>>[] = [];
-    await receiveUpload(request, files, async ({ name, received }) => {
-      try {
-        read.push(await cellsFromFile(received.path, name, bodies, lenses, clock?.offsetS ?? 0));
-      } finally {
-        await received.discard();
-      }
+    return receiveAll(request, files, async ([{ name, received }]) => {
+      const facts = await decoder.run('fileFacts', received.path, name);
+      return cellsFromFile(facts, name, bodies, lenses, clock?.offsetS ?? 0);
     });
-    if (read.length === 0) throw new ApiProblem(422, 'no-files', 'The upload held no file');
-    return read[0];
   },
 });
