@@ -25,7 +25,7 @@ const get = async (p) => (await fetch(api + p)).json();
 const post = async (p, body) => {
   const response = await fetch(api + p, {
     method: 'POST',
-    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID() },
+    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': randomUUID(), 'Tawny-Client': 'screenshots' },
     body: JSON.stringify(body),
   });
   const answer = await response.json();

@@ -10,6 +10,8 @@ import { startServices } from './setup/services.mjs';
 import { ensureWeb, webFolder } from './setup/web.mjs';
 
 const step = (text) => console.log(`\n== ${text}`);
+/** Short, so that no test waits long for a sender that is silent. */
+const SILENT_MS = '3000';
 const totals = { passed: 0, failed: 0 };
 const work = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-test-'));
 const only = process.argv.slice(2);
@@ -57,6 +59,7 @@ async function endToEnd(title, database, projects) {
       webFolder,
       demoDate: '2026-10-14',
       logLevel: 'error',
+      silentMs: SILENT_MS,
     });
     step(title);
     const report = path.join(work, `${database}.json`);
@@ -71,6 +74,8 @@ async function endToEnd(title, database, projects) {
           TAWNY_BASE: services.base,
           TAWNY_E2E_DATABASE: postgres.url,
           TAWNY_E2E_FILES: filesFolder,
+          TAWNY_E2E_SERVER: String(services.children[0].pid),
+          TAWNY_SILENT_MS: SILENT_MS,
           TAWNY_E2E_REPORT: report,
           TAWNY_E2E_OUT: path.join(work, 'e2e'),
         },

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import type { Job, Panorama, Station } from '@tawny/contract';
-import { bench, ended, getJson, HERN, newRound, patchJson, postJson, sendFrames } from '../support/api';
+import { bench, CLIENT, ended, getJson, HERN, newRound, patchJson, postJson, sendFrames } from '../support/api';
 import { latlongBracket, latlongFrame } from '../support/frames';
 
 test('the same key gives the same answer and one record; another body under it is refused', async ({ request }) => {
@@ -17,7 +17,10 @@ test('the same key gives the same answer and one record; another body under it i
     status: 422,
     body: { code: 'idempotency-key-reused' },
   });
-  const bare = await request.post(`${HERN}/stations`, { data: { ...station, id: randomUUID() } });
+  const bare = await request.post(`${HERN}/stations`, {
+    data: { ...station, id: randomUUID() },
+    headers: CLIENT,
+  });
   expect((await bare.json()).code).toBe('no-idempotency-key');
 });
 

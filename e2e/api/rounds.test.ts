@@ -5,7 +5,7 @@ import { RELATIVE_REC709, decodeUncertainty } from '@tawny/core';
 import { encodeDng } from '@tawny/formats';
 import type { GroupingResult, Job, LightRound, Panorama } from '@tawny/contract';
 import { decodeFloatPicture } from '@tawny/pipeline';
-import { ended, getJson, HERN, newRound, postJson, sendFiles, sendFrames, type TestFile } from '../support/api';
+import { CLIENT, ended, getJson, HERN, newRound, postJson, sendFiles, sendFrames, type TestFile } from '../support/api';
 import {
   evenFrame,
   latlongBracket,
@@ -316,7 +316,7 @@ test('glare wants both brackets, of different frames, for a rig of this producti
   const send = async (rig: string, parts: [string, string][]) => {
     const form = new FormData();
     for (const [field, bytes] of parts) form.append(field, new Blob([bytes]), `${field}.jpg`);
-    const response = await request.post(`${HERN}/rigs/${rig}/glare`, { multipart: form });
+    const response = await request.post(`${HERN}/rigs/${rig}/glare`, { multipart: form, headers: CLIENT });
     return { status: response.status(), body: (await response.json()) as { code: string; detail: string } };
   };
   expect(await send(id, [['seen', 'a']])).toMatchObject({

@@ -6,7 +6,7 @@ import { calibrationSchema, type Job, type Panorama } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { basisOf } from '../../apps/server/src/records/facts';
 import { ENTITIES, columnName } from '../../apps/server/src/db/entities';
-import { ended, getJson, newRound, sendFrames } from '../support/api';
+import { CLIENT, ended, getJson, newRound, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
 
 const url = () => process.env.TAWNY_E2E_DATABASE!;
@@ -86,7 +86,7 @@ test('measurements of an older database become sources and what was adopted, and
   try {
     const db = await openDatabase(older);
     // As the database was before results kept their facts.
-    for (let k = 0; k < 3; k++) await db.undoLastMigration({ transaction: 'all' });
+    for (let k = 0; k < 4; k++) await db.undoLastMigration({ transaction: 'all' });
     const add = (table: string, values: Record<string, unknown>) => {
       const columns = Object.keys(values);
       return sql(
@@ -223,7 +223,7 @@ test('measurements of an older database become sources and what was adopted, and
       { name: 'rig', kind: 'assumed' },
     ]);
     // And the way back keeps every number.
-    for (let k = 0; k < 3; k++) await db.undoLastMigration({ transaction: 'all' });
+    for (let k = 0; k < 4; k++) await db.undoLastMigration({ transaction: 'all' });
     const [back] = await sql<{ north: Record<string, unknown>; gain: Record<string, unknown> }>(
       'SELECT north, gain FROM calibrations WHERE id = $1',
       [ids.calibration],
@@ -270,7 +270,7 @@ test('what one production wrote goes with it, and with it alone', async ({ reque
   ]);
   const place = await request.post(`/api/v1/productions/${code}/locations`, {
     data: { id: randomUUID(), name: 'Elsewhere', latitudeDeg: 10, longitudeDeg: 20, altitudeM: 0 },
-    headers: { 'Idempotency-Key': randomUUID() },
+    headers: { 'Idempotency-Key': randomUUID(), ...CLIENT },
   });
   expect(place.status()).toBe(201);
   await sql('DELETE FROM productions WHERE id = $1', [id]);

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import { Client } from 'pg';
 import { OPERATIONS, type Operation } from '@tawny/contract';
-import { getJson, HERN } from '../support/api';
+import { CLIENT, getJson, HERN } from '../support/api';
 
 /** Another production on the same server. Its own code reaches nothing of the first one's, whatever ids it knows. */
 const OTHER = 'PLOVER';
@@ -106,7 +106,7 @@ test('every operation of the table, with the ids of another production: nothing 
     form.append('frames', new Blob(['x']), 'x.jpg');
     const response = await request.fetch(`/api/v1${path}?${new URLSearchParams(query).toString()}`, {
       method: operation.method,
-      headers: { 'Idempotency-Key': randomUUID() },
+      headers: { 'Idempotency-Key': randomUUID(), ...CLIENT },
       ...(operation.takes === 'files' ? { multipart: form } : {}),
       ...(operation.takes === 'json' ? { data: bodyFor(name, ids, version) } : {}),
     });

@@ -8,7 +8,7 @@ import { Client } from 'pg';
 import type { CameraBody, Job, Take } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { beat, claim, LeaseLost, MOST_ATTEMPTS, publish, settle } from '../../apps/server/src/jobs/lease';
-import { bench, ended, getJson, newTake, postJson } from '../support/api';
+import { bench, CLIENT, ended, getJson, newTake, postJson } from '../support/api';
 
 const url = () => process.env.TAWNY_E2E_DATABASE!;
 const root = process.cwd();
@@ -189,7 +189,7 @@ test("the user's work goes before the stand-ins', and one's place in the queue i
   const ask = async (background: boolean) => {
     const response = await request.post(`/api/v1/productions/HERN/takes/${take.id}/plates/simulate`, {
       data: {},
-      headers: { 'Idempotency-Key': randomUUID(), ...(background ? { 'Tawny-Background': 'yes' } : {}) },
+      headers: { 'Idempotency-Key': randomUUID(), ...CLIENT, ...(background ? { 'Tawny-Background': 'yes' } : {}) },
     });
     return (await response.json()) as Job;
   };

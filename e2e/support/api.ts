@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { expect, type APIRequestContext } from '@playwright/test';
-import { answerOf, operationAt, type OperationName } from '@tawny/contract';
+import { answerOf, CLIENT_HEADER, operationAt, type OperationName } from '@tawny/contract';
 import type { CameraBody, Job, LensRecord, LightRound, Setup, Station, Take } from '@tawny/contract';
 
 export const HERN = '/api/v1/productions/HERN';
+/** What every write of the tests says of itself. */
+export const CLIENT = { [CLIENT_HEADER]: 'test' };
 
 /** The operation of the table that a path below the production means. @throws when there is none: tests ask for nothing else */
 function meant(method: string, path: string): OperationName {
@@ -31,7 +33,11 @@ async function write(
   key: string,
 ) {
   const name = meant(method, path);
-  const response = await request.fetch(`${HERN}${path}`, { method, data, headers: { 'Idempotency-Key': key } });
+  const response = await request.fetch(`${HERN}${path}`, {
+    method,
+    data,
+    headers: { 'Idempotency-Key': key, ...CLIENT },
+  });
   const text = await response.text();
   if (response.ok()) answerOf(name, response.status(), text);
   return { status: response.status(), headers: response.headers(), body: JSON.parse(text) };
@@ -154,7 +160,7 @@ export interface TestFile {
 export async function sendFiles(request: APIRequestContext, path: string, files: TestFile[]) {
   const form = new FormData();
   for (const f of files) form.append('frames', new Blob([new Uint8Array(f.buffer)], { type: f.mimeType }), f.name);
-  const response = await request.post(`${HERN}${path}`, { multipart: form });
+  const response = await request.post(`${HERN}${path}`, { multipart: form, headers: CLIENT });
   return { status: response.status(), body: await response.json() };
 }
 

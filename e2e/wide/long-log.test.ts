@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import { bench, HERN } from '../support/api';
+import { bench, CLIENT, HERN } from '../support/api';
 
 const TAKES = 10000;
 const AT_ONCE = 500;
@@ -18,7 +18,7 @@ test('ten thousand takes scroll without a blank row', async ({ page, request }) 
       ),
     ].join('\n');
     const response = await request.post(`${HERN}/takes/import`, {
-      headers: { 'Idempotency-Key': randomUUID() },
+      headers: { 'Idempotency-Key': randomUUID(), ...CLIENT },
       data: {
         setupId: setup.id,
         fileName: 'long.csv',

@@ -3,7 +3,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { createImage, RELATIVE_REC709 } from '@tawny/core';
-import { createClient, type Answered, type Asked, type OperationName } from '@tawny/contract';
+import { CLIENT_HEADER, createClient, type Answered, type Asked, type OperationName } from '@tawny/contract';
 import { writeExr } from '@tawny/formats';
 
 export const TAKES = 10000;
@@ -131,6 +131,7 @@ async function panoramaOf(call: Stage['call'], base: string, setupId: string, sh
   form.append('frames', new Blob([new Uint8Array(await writeExr(image))]), 'bench.exr');
   const sent = await fetch(`${base}/api/v1/productions/HERN/rounds/${round.id}/panoramas`, {
     method: 'POST',
+    headers: { [CLIENT_HEADER]: 'bench' },
     body: form,
   });
   if (!sent.ok) throw new Error(`the panorama was not taken in: ${(await sent.text()).slice(0, 300)}`);

@@ -14,6 +14,7 @@ export async function startServices({
   demoDate,
   logLevel = 'warn',
   log = 'inherit',
+  silentMs,
 }) {
   const env = {
     ...process.env,
@@ -22,6 +23,7 @@ export async function startServices({
     TAWNY_PORT: String(port),
     TAWNY_LOG: logLevel,
     ...(webFolder ? { TAWNY_WEB: webFolder } : {}),
+    ...(silentMs ? { TAWNY_SILENT_MS: silentMs } : {}),
     ...(demoDate ? { TAWNY_DEMO_DATE: demoDate } : {}),
   };
   const seeded = spawnSync(process.execPath, ts('apps/server/src/demo/main.ts'), {

@@ -74,7 +74,7 @@ export function upload<N extends OperationName>(
   parts: readonly (File | { field: string; file: File })[],
   onProgress: (fraction: number) => void,
 ): Promise<Answered<N>> {
-  const { method, url } = requestOf(name, asked, () => '');
+  const { method, url, headers } = requestOf(name, asked, () => '');
   return new Promise((resolve, reject) => {
     const form = new FormData();
     for (const part of parts) {
@@ -83,6 +83,7 @@ export function upload<N extends OperationName>(
     }
     const request = new XMLHttpRequest();
     request.open(method, url);
+    for (const [header, value] of Object.entries(headers)) request.setRequestHeader(header, value);
     request.upload.onprogress = (e) => e.lengthComputable && onProgress(e.loaded / e.total);
     request.onload = () => {
       try {

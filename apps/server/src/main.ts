@@ -9,11 +9,13 @@ const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'server' });
 const db = await openDatabase(config.databaseUrl);
 const decoder = new DecoderPool(config.filesFolder, log);
-const app = createApp({ db, files: new FolderStore(config.filesFolder), decoder }, log, config.webFolder);
-const server = app.listen(config.port, '127.0.0.1', () => log.info({ port: config.port }, 'listening'));
+const app = createApp({ db, files: new FolderStore(config.filesFolder), decoder }, log, config);
+const server = app.listen(config.port, config.address, () => log.info({ port: config.port }, 'listening'));
 // Longer than clients keep an idle connection: one that is closed just as it is used again would look like a broken answer.
 server.keepAliveTimeout = 65000;
 server.headersTimeout = 66000;
+// A sender may be slow; one that is silent is cut off by whoever reads it.
+server.requestTimeout = 0;
 
 async function stop(): Promise<void> {
   server.close();

@@ -46,6 +46,9 @@ function codeOf(error: unknown): string {
   return String((driver as { code?: unknown } | null)?.code ?? '');
 }
 
+const driverMessage = (error: unknown): string =>
+  String(((error as QueryFailedError).driverError as { message?: unknown }).message ?? '');
+
 /** The database cannot be reached, which is nobody's fault and passes. */
 export function databaseAway(error: unknown): boolean {
   if (!(error instanceof Error) || error instanceof ApiProblem) return false;
@@ -69,6 +72,7 @@ const REFUSALS: Record<string, [status: number, code: string, detail: string]> =
   '22021': [422, 'bad-text', 'It holds characters that no text can hold'],
   '22003': [422, 'out-of-range', 'One of its numbers is outside what is possible'],
   '22007': [422, 'out-of-range', 'One of its dates or times is outside what is possible'],
+  '22009': [422, 'out-of-range', 'One of its dates or times is outside what is possible'],
   '22008': [422, 'out-of-range', 'One of its dates or times is outside what is possible'],
 };
 
@@ -103,6 +107,14 @@ export function toProblem(error: unknown): Problem {
       'disk-full',
       'The disk of the server is full: make room there, then send it again. Nothing was half kept',
     );
+  if (code === 'TW001')
+    return make(
+      409,
+      'in-use',
+      `It is in use: ${driverMessage(error)}. Remove those first, or let them hang on another`,
+    );
+  if (code === 'TW002')
+    return make(409, 'removed', `The ${driverMessage(error)} that it belongs to was removed: take that back first`);
   if (error instanceof QueryFailedError && REFUSALS[code]) return make(...REFUSALS[code]);
   if (error instanceof URIError)
     return make(400, 'bad-address', 'The address holds a percent sign that stands for nothing');

@@ -4,6 +4,8 @@ import { problemSchema, type Problem } from './common';
 import type { Method, Operation } from './operation';
 
 export const API_BASE = '/api/v1';
+/** Every write says what program sends it: a page of another site cannot. */
+export const CLIENT_HEADER = 'Tawny-Client';
 
 /** Names of what stands behind colons in a path. */
 type Parameters<P extends string> = P extends `${string}:${infer Rest}`
@@ -70,6 +72,7 @@ export function requestOf<N extends OperationName>(name: N, asked: Asked<N>, new
     method: operation.method,
     url: addressOf(name, asked),
     headers: {
+      ...(operation.method === 'GET' ? {} : { [CLIENT_HEADER]: 'tawny' }),
       ...(json ? { 'Content-Type': 'application/json' } : {}),
       ...(operation.keyed ? { 'Idempotency-Key': key ?? newKey() } : {}),
     },

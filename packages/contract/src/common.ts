@@ -1,7 +1,11 @@
 import { z } from 'zod';
 
 export const uuid = z.uuid();
-export const instant = z.iso.datetime({ offset: true });
+/** Cameras and calendars of the trade know these years; beyond them a date is a slip. */
+const inReason = (text: string) => Number(text.slice(0, 4)) >= 1900 && Number(text.slice(0, 4)) <= 2199;
+const YEARS = 'The year must be between 1900 and 2199';
+export const instant = z.iso.datetime({ offset: true }).refine(inReason, YEARS);
+export const calendarDate = z.iso.date('A date is written YYYY-MM-DD').refine(inReason, YEARS);
 
 /** Fields that every stored record carries. */
 export const recordFields = {
@@ -28,6 +32,23 @@ export const positive = (name: string, high: number, unit = '') =>
     .max(high, `${name} must be at most ${high}${unit}`);
 export const title = (name: string, most = 120) =>
   z.string().trim().min(1, `${name} must not be empty`).max(most, `${name} is longer than ${most} characters`);
+
+/** A zone of the IANA database. */
+export const timeZone = z
+  .string()
+  .min(1)
+  .max(64)
+  .refine(
+    (zone) => {
+      try {
+        new Intl.DateTimeFormat('en', { timeZone: zone });
+        return true;
+      } catch {
+        return false;
+      }
+    },
+    { error: 'is no time zone: write one such as Europe/London' },
+  );
 
 /** RFC 9457 problem document with a stable code and the fields or files concerned. */
 export const problemSchema = z.object({

@@ -1,6 +1,17 @@
 import { z } from 'zod';
 import { NEEDS, type Need } from './needs';
-import { altitudeM, bounded, instant, latitudeDeg, longitudeDeg, positive, title, uuid } from './common';
+import {
+  altitudeM,
+  bounded,
+  calendarDate,
+  instant,
+  latitudeDeg,
+  longitudeDeg,
+  positive,
+  timeZone,
+  title,
+  uuid,
+} from './common';
 import { record, recordInput } from './record';
 
 export const productionSchema = record({
@@ -31,14 +42,14 @@ const locationFields = {
   zone: z.string().min(1).max(64),
 };
 export const locationSchema = record(locationFields);
-export const locationInput = recordInput({ ...locationFields, zone: locationFields.zone.optional() });
+export const locationInput = recordInput({ ...locationFields, zone: timeZone.optional() });
 export type Location = z.infer<typeof locationSchema>;
 
 const localTime = (name: string) => z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, `${name} is a time such as 07:30`);
 const dayFields = {
   locationId: uuid,
   number: z.number().int().min(1, 'Days count from 1').max(400),
-  date: z.iso.date('A date is written YYYY-MM-DD'),
+  date: calendarDate,
   unit: title('Unit', 40),
   callLocal: localTime('Call'),
   wrapLocal: localTime('Wrap'),

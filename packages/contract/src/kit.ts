@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bounded, positive, title, uuid } from './common';
+import { bounded, calendarDate, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
 
 const serial = z.string().max(40, 'The serial number is longer than 40 characters').default('');
@@ -81,7 +81,7 @@ const lensFields = {
     .object({
       focalMm: positive('Focal length', 2000, ' mm'),
       idealToDistorted: z.tuple([coefficient, coefficient, coefficient, coefficient, coefficient]),
-      solvedOn: z.iso.date('A date is written YYYY-MM-DD').nullable(),
+      solvedOn: calendarDate.nullable(),
     })
     .nullable()
     .default(null),
@@ -151,7 +151,7 @@ export const rigSchema = z
           )
           .min(2)
           .max(64),
-        measuredOn: z.iso.date('A date is written YYYY-MM-DD').nullable(),
+        measuredOn: calendarDate.nullable(),
       })
       .optional(),
   })
@@ -188,7 +188,7 @@ const filterFields = {
   density,
   /** Measured density of red, green and blue; null while only the engraving is known. */
   measuredDensity: z.tuple([density, density, density]).nullable().default(null),
-  measuredOn: z.iso.date('A date is written YYYY-MM-DD').nullable().default(null),
+  measuredOn: calendarDate.nullable().default(null),
 };
 export const filterSchema = record(filterFields);
 export const filterInput = recordInput(filterFields);
@@ -218,7 +218,7 @@ const instrumentFields = {
   /** C or K of a light meter, see CONVENTIONS.md section 3. */
   constant: z.number().positive().nullable().default(null),
   receptor: z.enum(['flat', 'dome']).nullable().default(null),
-  calibratedOn: z.iso.date('A date is written YYYY-MM-DD').nullable().default(null),
+  calibratedOn: calendarDate.nullable().default(null),
 };
 export const instrumentSchema = record(instrumentFields);
 export const instrumentInput = recordInput(instrumentFields);
@@ -240,7 +240,7 @@ const referenceObjectFields = {
     .array(z.tuple([z.number(), z.number(), z.number()]))
     .max(48)
     .default([]),
-  measuredOn: z.iso.date('A date is written YYYY-MM-DD').nullable().default(null),
+  measuredOn: calendarDate.nullable().default(null),
 };
 export const referenceObjectSchema = record(referenceObjectFields);
 export const referenceObjectInput = recordInput(referenceObjectFields)

@@ -5,15 +5,21 @@ import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import type { Logger } from 'pino';
 import { API_BASE } from '@tawny/contract';
+import { guard } from '../http/guard';
 import { mountOperations } from '../http/mount';
+import { inFlight } from '../http/quotas';
+import type { Config } from '../config';
 import { notFound, problemHandler } from '../problems';
 import type { Services } from '../services';
 import { allHandlers } from './operations';
 
+export type AppOptions = Pick<Config, 'webFolder' | 'hosts' | 'silentMs'>;
+
 /** The whole HTTP side: API, health, and the built interface when there is one. */
-export function createApp(services: Services, log: Logger, webFolder: string | null): Express {
+export function createApp(services: Services, log: Logger, { webFolder, hosts, silentMs }: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
+  app.set('silent ms', silentMs);
   app.use(
     pinoHttp({
       logger: log,
@@ -34,11 +40,12 @@ export function createApp(services: Services, log: Logger, webFolder: string | n
       strictTransportSecurity: false,
     }),
   );
+  app.use(guard(hosts));
   app.get('/health', async (_req, res) => {
     await services.db.query('SELECT 1');
     res.json({ status: 'ok' });
   });
-  app.use(API_BASE, compression(), mountOperations(services, allHandlers(services)), (_req, _res) => {
+  app.use(API_BASE, inFlight(), compression(), mountOperations(services, allHandlers(services)), (_req, _res) => {
     throw notFound('route');
   });
   if (webFolder) {

@@ -10,6 +10,7 @@ import { LevelKnown1700000000006 } from './migrations/0006-level-known';
 import { Leases1700000000007 } from './migrations/0007-leases';
 import { Spaces1700000000008 } from './migrations/0008-spaces';
 import { Facts1700000000009 } from './migrations/0009-facts';
+import { Holds1700000000010 } from './migrations/0010-holds';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -31,6 +32,7 @@ export async function openDatabase(url: string): Promise<DataSource> {
       Leases1700000000007,
       Spaces1700000000008,
       Facts1700000000009,
+      Holds1700000000010,
     ],
     synchronize: false,
     logging: false,

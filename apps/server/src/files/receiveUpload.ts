@@ -1,4 +1,3 @@
-import { pipeline } from 'node:stream/promises';
 import busboy from 'busboy';
 import type { Request } from 'express';
 import type { RefusedFile } from '@tawny/contract';
@@ -8,8 +7,6 @@ import { ApiProblem } from '../problems';
 
 const MAX_FILE_BYTES = 400 * 1024 * 1024;
 const MAX_FILES = 2000;
-/** A sender may be as slow as the set's network, but not silent for longer. */
-const SILENT_MS = 60_000;
 
 export interface UploadedFile {
   /** Name of the form's part. */
@@ -70,14 +67,24 @@ async function streamUpload(
   });
   const { socket } = req;
   const silent = () => req.destroy(new Error('silent'));
-  socket.setTimeout(SILENT_MS, silent);
+  // A sender may be as slow as the set's network, but not silent.
+  socket.setTimeout(Number(req.app.get('silent ms')), silent);
+  const gone = () => {
+    if (!req.complete) parser.destroy(new Error('the sender left'));
+  };
+  req.once('close', gone).once('error', gone);
   try {
-    // The parser ends when its last file has been read.
-    await pipeline(req, parser);
+    await new Promise<void>((resolve, reject) => {
+      // It ends when its last file has been read.
+      parser.once('close', resolve).on('error', reject);
+      // The request itself is not destroyed with a parser that fails: whoever sends it is to hear why.
+      req.pipe(parser);
+    });
   } catch {
     await Promise.allSettled(uses);
     throw brokeOff();
   } finally {
+    req.unpipe(parser).off('close', gone).off('error', gone);
     socket.setTimeout(0);
     socket.off('timeout', silent);
   }

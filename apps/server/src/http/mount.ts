@@ -1,4 +1,4 @@
-import express, { Router, type Request, type Response } from 'express';
+import express, { Router, type Request, type RequestHandler, type Response } from 'express';
 import { OPERATIONS, type Operation, type OperationName } from '@tawny/contract';
 import { LOCAL_USER, mayDo } from '../access/authorise';
 import { Productions } from '../db/entities';
@@ -6,29 +6,38 @@ import { ApiProblem, notFound } from '../problems';
 import type { Services } from '../services';
 import type { AllHandlers, Context, FileReply } from './handler';
 import { once } from './once';
+import { assertPlainText } from './plainText';
 import { sendFile } from './sendFile';
 
-const BODY_LIMIT = '16mb';
+/** Tables come in as JSON; nothing else is nearly as large. */
+const BODY_LIMITS: Partial<Record<OperationName, string>> = { 'takes.import': '16mb', 'kit.import': '16mb' };
+const BODY_LIMIT = '1mb';
+/** Everything that can be sent as JSON is refused in another dress. */
+const json = (limit: string) => [wantJson, express.json({ limit, type: () => true })];
 
 type AnyHandler = (context: Context<OperationName>) => Promise<unknown>;
 
 /** Mounts every operation of the table; one that has no handler does not compile. */
 export function mountOperations(services: Services, handlers: AllHandlers): Router {
   const router = Router();
-  const json = express.json({ limit: BODY_LIMIT });
   // Literal segments are meant before parameters.
   const literal = ({ path }: Operation) => path.split('/').filter((s) => !s.startsWith(':')).length;
   for (const { name, operation } of [...OPERATIONS].sort((a, b) => literal(b.operation) - literal(a.operation))) {
     const [resource, verb] = name.split('.');
     const handler = (handlers as unknown as Record<string, Record<string, AnyHandler>>)[resource][verb];
     const method = operation.method.toLowerCase() as 'get' | 'post' | 'patch' | 'delete';
-    const parse = operation.takes === 'json' ? [json] : [];
+    const parse = operation.takes === 'json' ? json(BODY_LIMITS[name] ?? BODY_LIMIT) : [];
     router[method](operation.path, ...parse, (req: Request, res: Response) =>
       serve(services, operation, handler, req, res),
     );
   }
   return router;
 }
+
+const wantJson: RequestHandler = (req, _res, next) => {
+  if (req.is('application/json') === false) throw new ApiProblem(415, 'not-json', 'Send the body as application/json');
+  next();
+};
 
 async function serve(
   services: Services,
@@ -38,6 +47,7 @@ async function serve(
   res: Response,
 ): Promise<void> {
   const { db, files } = services;
+  assertPlainText({ params: req.params, query: req.query, body: operation.takes === 'json' ? req.body : undefined });
   const production = await productionOf(services, operation, req);
   const context = {
     production,
