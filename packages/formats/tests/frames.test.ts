@@ -81,7 +81,7 @@ describe('camera raw', () => {
     expect(await readFrameHead(file, 'card_0001.tif')).toMatchObject({ width: H, height: W, format: 'raw' });
     const cut = keep('cut.dng', raw(0.2).subarray(0, 900));
     await expect(decodeFrame(cut, 'cut.dng')).rejects.toMatchObject({
-      message: expect.stringMatching(/^cut\.dng: is (a raw file that breaks off|no picture)/),
+      message: expect.stringMatching(/^cut\.dng: (is a raw file that breaks off|is no picture|breaks off)/),
     });
     const text = keep('notes.dng', Buffer.from('call at seven'));
     await expect(readFrameHead(text, 'notes.dng')).rejects.toMatchObject({ code: 'not-an-image' });

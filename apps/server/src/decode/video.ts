@@ -57,6 +57,9 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
   const fps = rate(video.r_frame_rate) || rate(video.avg_frame_rate);
   const frames = Number(video.nb_read_packets ?? video.nb_frames ?? 0);
   if (!(fps > 0) || !(frames > 0)) throw bad('breaks off before its first frame; copy it again from the card');
+  // A file that was cut still promises what it lost.
+  const promised = Number(video.nb_frames ?? frames);
+  if (frames < promised) throw bad(`breaks off after ${frames} of ${promised} frames; copy it again from the card`);
   const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   const startTimecode = streams.map((s) => s.tags?.timecode).find(Boolean) ?? format?.tags?.timecode ?? null;
   return {

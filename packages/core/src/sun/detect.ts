@@ -115,7 +115,10 @@ function maxArea(width: number): number {
   return (Math.PI * 0.8 * 0.8) / (px * px) + 9;
 }
 
-/** 8-connected pixels above a threshold around a start, wrapping in azimuth; marks them used. Null when larger than limit (scaled towards the poles). */
+/**
+ * 8-connected pixels above a threshold around a start, wrapping in azimuth; marks them used, row by row, however many they are.
+ * Null when larger than limit (scaled towards the poles).
+ */
 function grow(
   y: Float32Array,
   used: Uint8Array,
@@ -125,28 +128,41 @@ function grow(
   threshold: number,
   limit: number,
 ): number[] | null {
-  const stack = [start];
-  const region: number[] = [];
   const startRow = (start / width) | 0;
-  const stretch = 1 / Math.max(0.02, Math.cos((0.5 - (startRow + 0.5) / height) * Math.PI));
-  used[start] = 1;
-  while (stack.length > 0) {
-    const i = stack.pop()!;
-    region.push(i);
-    const row = (i / width) | 0;
-    const column = i - row * width;
-    for (let dy = -1; dy <= 1; dy++) {
-      const r = row + dy;
-      if (r < 0 || r >= height) continue;
-      for (let dx = -1; dx <= 1; dx++) {
-        const j = r * width + ((column + dx + width) % width);
-        if (used[j] || y[j] < threshold) continue;
-        used[j] = 1;
-        stack.push(j);
+  const most = limit / Math.max(0.02, Math.cos((0.5 - (startRow + 0.5) / height) * Math.PI));
+  const region: number[] = [];
+  let size = 0;
+  const seeds = [start];
+  for (let seed = seeds.pop(); seed !== undefined; seed = seeds.pop()) {
+    if (used[seed]) continue;
+    const row = (seed / width) | 0;
+    const at = row * width;
+    const open = (column: number) => {
+      const i = at + ((column + width) % width);
+      return !used[i] && y[i] >= threshold;
+    };
+    let left = seed - at;
+    while (seed - at - left < width - 1 && open(left - 1)) left--;
+    let right = seed - at;
+    while (right - left < width - 1 && open(right + 1)) right++;
+    for (let column = left; column <= right; column++) {
+      const i = at + ((column + width) % width);
+      used[i] = 1;
+      if (++size <= most) region.push(i);
+    }
+    for (const near of [row - 1, row + 1]) {
+      if (near < 0 || near >= height) continue;
+      // One seed for each run of the next row that touches this one.
+      let inside = false;
+      for (let column = left - 1; column <= right + 1; column++) {
+        const i = near * width + ((column + width) % width);
+        const wanted = !used[i] && y[i] >= threshold;
+        if (wanted && !inside) seeds.push(i);
+        inside = wanted;
       }
     }
   }
-  return region.length <= limit * stretch ? region : null;
+  return size <= most ? region : null;
 }
 
 function measure(
@@ -164,7 +180,7 @@ function measure(
     return directionFromAngles(a.azimuthDeg, a.elevationDeg);
   };
   const rough = centroid(region, (i) => y[i] * omega[(i / width) | 0], directionOf);
-  const reach = Math.max(...region.map((i) => Math.acos(Math.min(1, dot(directionOf(i), rough)))));
+  const reach = region.reduce((far, i) => Math.max(far, Math.acos(Math.min(1, dot(directionOf(i), rough)))), 0);
   const inner = reach + 1.6 * pixelDeg * DEG;
   const outer = inner + Math.max(1.5, 3 * pixelDeg) * DEG;
   const near = pixelsWithin(rough, outer, width, height);

@@ -72,28 +72,34 @@ export function encodeAttributes(a: PanoramaAttributes): { name: string; value: 
   return out;
 }
 
-/** Reads the attribute table of an OpenEXR header. Unknown types are skipped by their size. @throws RangeError on a damaged header */
-export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttributes & { compression?: string } {
+/** Every attribute of a header as its bytes, and where the header ends. @throws RangeError on a damaged header */
+export function walkHeader(file: Uint8Array): { known: Map<string, Value>; end: number } {
   const b = Buffer.from(file.buffer, file.byteOffset, file.byteLength);
   const known = new Map<string, Value>();
+  const damaged = () => new RangeError('the OpenEXR header is damaged');
   let at = 8;
   const string = () => {
     const end = b.indexOf(0, at);
-    if (end < 0 || end - at > 255) throw new RangeError('the OpenEXR header is damaged');
+    if (end < 0 || end - at > 255) throw damaged();
     const s = b.toString('latin1', at, end);
     at = end + 1;
     return s;
   };
-  for (;;) {
-    const name = string();
-    if (name === '') break;
+  for (let name = string(); name !== ''; name = string()) {
     const type = string();
+    if (at + 4 > b.length) throw damaged();
     const size = b.readInt32LE(at);
     at += 4;
-    if (size < 0 || at + size > b.length) throw new RangeError('the OpenEXR header is damaged');
+    if (size < 0 || at + size > b.length) throw damaged();
     known.set(name, { type, bytes: b.subarray(at, at + size) });
     at += size;
   }
+  return { known, end: at };
+}
+
+/** Reads the attribute table of an OpenEXR header. Unknown types are skipped by their size. @throws RangeError on a damaged header */
+export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttributes & { compression?: string } {
+  const { known } = walkHeader(file);
   const number = (name: string) => {
     const v = known.get(name);
     return v?.type === 'float' ? v.bytes.readFloatLE() : undefined;

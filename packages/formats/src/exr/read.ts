@@ -3,6 +3,7 @@ import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { applyMatrix, toWorkingSpace, workingSpaceOf, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
 import { readAttributes, type PanoramaAttributes } from './attributes';
+import { assertWholeExr } from './extent';
 
 export interface ExrFile {
   image: RgbImage;
@@ -30,6 +31,7 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
         name,
         `claims ${attributes.widthPx} x ${attributes.heightPx} pixels; at most 16384 x 8192 are read`,
       );
+    assertWholeExr(bytes, name);
     const loader = new EXRLoader();
     loader.setDataType(FloatType);
     // A Buffer may be a window into a pool: the loader wants bytes of its own.

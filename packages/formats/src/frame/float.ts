@@ -1,9 +1,11 @@
 import sharp from 'sharp';
 import { RELATIVE_REC709, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
+import { assertWholeTiff } from '../image/tiffExtent';
 
 /** A floating-point TIFF as linear RGB, upright. @throws FileProblem naming the file */
 export async function readFloatTiff(bytes: Uint8Array, name: string): Promise<RgbImage> {
+  assertWholeTiff(bytes, name);
   try {
     // libvips takes float RGB for scRGB, which is linear: the way there and back changes no value.
     const { data, info } = await sharp(bytes, { failOn: 'truncated' })

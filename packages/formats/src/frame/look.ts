@@ -2,7 +2,7 @@ import fs from 'node:fs/promises';
 import sharp from 'sharp';
 import { decodingTable, LOOK_SIDE, lookOf, luminance, type FrameLook } from '@tawny/core';
 import { FileProblem } from '../errors';
-import { readImageHead } from '../image/decode';
+import { assertWhole, readImageHead } from '../image/decode';
 import { decodeFrame } from './readFrame';
 import { isExr } from '../exr/read';
 import { isHdr } from '../hdr/read';
@@ -17,6 +17,7 @@ const GLANCE = 6 * LOOK_SIDE;
  */
 export async function lookAtFrame(path: string, name: string): Promise<FrameLook | null> {
   const bytes = await fs.readFile(path);
+  assertWhole(bytes, name);
   if (isRaw(bytes, name)) return null;
   if (!isExr(bytes) && !isHdr(bytes) && (await readImageHead(bytes, name)).bits === 8) {
     const glance = sharp(bytes, { failOn: 'truncated' })

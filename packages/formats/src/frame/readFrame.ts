@@ -2,7 +2,7 @@ import fs from 'node:fs/promises';
 import { FileProblem } from '../errors';
 import { isExr, readExr } from '../exr/read';
 import { isHdr, readHdr, readHdrSize } from '../hdr/read';
-import { decodeImage, readImageHead } from '../image/decode';
+import { assertWhole, decodeImage, readImageHead } from '../image/decode';
 import { EMPTY_METADATA, readMetadata, type ImageMetadata } from '../image/metadata';
 import { exrMetadata } from './exrMetadata';
 import { readFloatTiff } from './float';
@@ -66,7 +66,11 @@ export async function decodeFrame(path: string, name: string): Promise<DecodedFr
   const bytes = await bytesOf(path, name);
   if (isExr(bytes)) return floats(readExr(bytes, name).image);
   if (isHdr(bytes)) return floats(readHdr(bytes, name));
-  if (isRaw(bytes, name)) return { ...(await decodeRaw(path, name)), bits: 16 };
+  if (isRaw(bytes, name)) {
+    // Most raw files are built like a TIFF; what the others promise only their developer knows.
+    assertWhole(bytes, name);
+    return { ...(await decodeRaw(path, name)), bits: 16 };
+  }
   const head = await readImageHead(bytes, name);
   if (head.bits === 32) return floats(await readFloatTiff(bytes, name));
   const { width, height, codes, bits } = await decodeImage(bytes, name);

@@ -2,6 +2,7 @@ import { FloatType } from 'three';
 import { HDRLoader } from 'three/examples/jsm/loaders/HDRLoader.js';
 import { RELATIVE_REC709, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
+import { assertWholeHdr } from './extent';
 
 export const isHdr = (b: Uint8Array): boolean => b.length > 10 && b[0] === 0x23 && b[1] === 0x3f;
 
@@ -9,6 +10,12 @@ const MAX_PIXELS = 16384 * 8192;
 
 /** Size as the header states it. @throws FileProblem when there is none or it cannot be true */
 export function readHdrSize(bytes: Uint8Array, name: string): { width: number; height: number } {
+  const { width, height } = headOf(bytes, name);
+  return { width, height };
+}
+
+/** Size, and where the scanlines begin. */
+function headOf(bytes: Uint8Array, name: string): { width: number; height: number; start: number } {
   const head = Buffer.from(bytes.buffer, bytes.byteOffset, Math.min(bytes.length, 4096)).toString('latin1');
   const m = head.match(/\n-Y (\d+) \+X (\d+)\n/);
   if (!m)
@@ -20,7 +27,7 @@ export function readHdrSize(bytes: Uint8Array, name: string): { width: number; h
   const [height, width] = [Number(m[1]), Number(m[2])];
   if (!(width > 0 && height > 0 && width * height <= MAX_PIXELS))
     throw new FileProblem('too-large', name, `claims ${width} x ${height} pixels; at most 16384 x 8192 are read`);
-  return { width, height };
+  return { width, height, start: m.index! + m[0].length };
 }
 
 /** Reads a Radiance .hdr picture as linear RGB, row 0 on top. @throws FileProblem naming the file */
@@ -29,7 +36,8 @@ export function readHdr(bytes: Uint8Array, name: string): RgbImage {
   if (!isHdr(bytes)) {
     throw new FileProblem('not-an-image', name, 'is not a Radiance picture, whatever its name says');
   }
-  readHdrSize(bytes, name);
+  const head = headOf(bytes, name);
+  assertWholeHdr(bytes, name, head.width, head.height, head.start);
   const loader = new HDRLoader();
   loader.setDataType(FloatType);
   let parsed;

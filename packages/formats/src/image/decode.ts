@@ -1,5 +1,7 @@
 import sharp from 'sharp';
 import { FileProblem } from '../errors';
+import { assertWholePng, isPng } from './pngExtent';
+import { assertWholeTiff, isTiff } from './tiffExtent';
 
 export interface DecodedImage {
   width: number;
@@ -71,9 +73,16 @@ export async function readImageHead(bytes: Uint8Array, name: string): Promise<Im
   return { width, height, bits, format: meta.format as ImageHead['format'] };
 }
 
+/** Holds a file against what its structure promises: a picture that breaks off is not half a picture. @throws FileProblem naming the file */
+export function assertWhole(bytes: Uint8Array, name: string): void {
+  if (isTiff(bytes)) assertWholeTiff(bytes, name);
+  else if (isPng(bytes)) assertWholePng(bytes, name);
+}
+
 /** Decodes JPEG, PNG or TIFF to RGB codes, alpha dropped, orientation applied. @throws FileProblem naming the file */
 export async function decodeImage(bytes: Uint8Array, name: string): Promise<DecodedImage> {
   const head = await readImageHead(bytes, name);
+  assertWhole(bytes, name);
   if (head.bits === 32)
     throw new FileProblem('unsupported', name, 'has floating-point samples; 8 or 16 bits a channel are wanted here');
   try {
