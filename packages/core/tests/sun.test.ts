@@ -122,6 +122,19 @@ describe('sun in the panorama', () => {
     expect(arcDeg(sun.direction, directionFromAngles(200, 20))).toBeLessThan(360 / 1024);
   });
 
+  test('an even picture, and a sky that is bright all over, end at once and hold none', () => {
+    const [width, height] = [4096, 2048];
+    const even = createImage(width, height, RELATIVE_REC709);
+    even.data.fill(1);
+    const started = performance.now();
+    expect(detectSun(even)).toBeNull();
+    // Half of the sphere at nine tenths of the brightest: one region of four million pixels.
+    even.data.fill(0.9, 0, even.data.length / 2);
+    even.data.fill(0.01, even.data.length / 2);
+    even.data.fill(1, 3 * width * 100, 3 * width * 100 + 3);
+    expect(detectSun(even)).toBeNull();
+    expect(performance.now() - started).toBeLessThan(10_000);
+  });
   test.each([
     ['no sun', null],
     ['a lamp of 3 degrees', { az: 50, el: 20, value: 1e6, radiusDeg: 1.5 }],
