@@ -14,6 +14,8 @@ const step = (text) => console.log(`\n== ${text}`);
 const SILENT_MS = '3000';
 const totals = { passed: 0, failed: 0 };
 const work = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-test-'));
+// Decoders run as somebody without rights.
+fs.chmodSync(work, 0o755);
 const only = process.argv.slice(2);
 const wants = (name) => only.length === 0 || only.includes(name);
 
@@ -51,6 +53,8 @@ async function endToEnd(title, database, projects) {
   const filesFolder = path.join(work, `files-${database}`);
   fs.mkdirSync(filesFolder);
   let services;
+  // Nothing may end while it is tested, though it would be started again.
+  const ends = [];
   try {
     services = await startServices({
       databaseUrl: postgres.url,
@@ -60,6 +64,7 @@ async function endToEnd(title, database, projects) {
       demoDate: '2026-10-14',
       logLevel: 'error',
       silentMs: SILENT_MS,
+      say: (text) => ends.push(text),
     });
     step(title);
     const report = path.join(work, `${database}.json`);
@@ -74,7 +79,7 @@ async function endToEnd(title, database, projects) {
           TAWNY_BASE: services.base,
           TAWNY_E2E_DATABASE: postgres.url,
           TAWNY_E2E_FILES: filesFolder,
-          TAWNY_E2E_SERVER: String(services.children[0].pid),
+          TAWNY_E2E_SERVER: String(services.server.pid),
           TAWNY_SILENT_MS: SILENT_MS,
           TAWNY_E2E_REPORT: report,
           TAWNY_E2E_OUT: path.join(work, 'e2e'),
@@ -90,6 +95,8 @@ async function endToEnd(title, database, projects) {
   } finally {
     await services?.stop();
     postgres.stop();
+    for (const text of ends) console.error(text);
+    count(0, ends.length);
   }
 }
 

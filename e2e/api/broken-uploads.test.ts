@@ -106,6 +106,33 @@ test('a bad file among good ones is named, the good ones are kept; the same file
   expect(await settled()).toEqual(nothing);
 });
 
+test('what decodes has no rights, whoever started the server', async ({ request }) => {
+  const { setup } = await bench(request);
+  await sendFiles(request, `/references?setupId=${setup.id}&kind=setPhoto`, [
+    { name: 'rights.jpg', mimeType: 'image/jpeg', buffer: await picture(8) },
+  ]);
+  const decoders = fs
+    .readdirSync('/proc')
+    .filter((pid) => /^\d+$/.test(pid))
+    .filter((pid) => {
+      const read = (name: string) => {
+        try {
+          return fs.readFileSync(`/proc/${pid}/${name}`, 'utf8');
+        } catch {
+          return '';
+        }
+      };
+      return read('cmdline').includes('decode/process') && read('stat').split(' ')[3] === String(server);
+    });
+  expect(decoders.length).toBeGreaterThan(0);
+  for (const pid of decoders) {
+    const status = fs.readFileSync(`/proc/${pid}/status`, 'utf8');
+    expect(status).not.toMatch(/^Uid:\s+0\s/m);
+    expect(status).toMatch(/^CapEff:\s+0+$/m);
+    expect(fs.readFileSync(`/proc/${pid}/environ`, 'latin1')).not.toContain('TAWNY_DATABASE_URL');
+  }
+});
+
 test('a stored file that is gone is named, and readers who leave hold nothing', async ({ request, baseURL }) => {
   const { setup } = await bench(request);
   const sent = await sendFiles(request, `/references?setupId=${setup.id}&kind=setPhoto`, [

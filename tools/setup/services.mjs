@@ -1,65 +1,70 @@
-// Starts the server and a worker on a database, and stops them again.
+// Starts the server and a worker on a database, looks after them, and stops them again.
 import { spawn, spawnSync } from 'node:child_process';
 import path from 'node:path';
 import { root } from './modules.mjs';
+import { keepRunning } from './supervise.mjs';
 
 const ts = (file) => ['--import', 'tsx', path.join(root, file)];
+const START_MS = 60_000;
 
-/** Starts server and worker; resolves when the server is healthy. */
+/**
+ * Starts server and worker; resolves when the server is healthy. Whichever ends is started again without harm to the other.
+ * @param say hears of every end, in words
+ */
 export async function startServices({
   databaseUrl,
   filesFolder,
   port,
+  address = '127.0.0.1',
+  hosts = '',
   webFolder,
+  demo = true,
   demoDate,
   logLevel = 'warn',
   log = 'inherit',
   silentMs,
+  say,
 }) {
   const env = {
     ...process.env,
     TAWNY_DATABASE_URL: databaseUrl,
     TAWNY_FILES: filesFolder,
     TAWNY_PORT: String(port),
+    TAWNY_ADDRESS: address,
+    TAWNY_HOSTS: hosts,
     TAWNY_LOG: logLevel,
     ...(webFolder ? { TAWNY_WEB: webFolder } : {}),
     ...(silentMs ? { TAWNY_SILENT_MS: silentMs } : {}),
     ...(demoDate ? { TAWNY_DEMO_DATE: demoDate } : {}),
   };
-  const seeded = spawnSync(process.execPath, ts('apps/server/src/demo/main.ts'), {
-    env,
-    stdio: ['ignore', 'inherit', 'inherit'],
-  });
-  if (seeded.status !== 0) throw new Error('the demo data could not be written; messages are above');
-  const children = ['apps/server/src/main.ts', 'apps/server/src/worker.ts'].map((file) =>
-    spawn(process.execPath, ts(file), { env, stdio: ['ignore', log, log] }),
-  );
-  const ended = new Promise((resolve) => children.forEach((c) => c.once('exit', (code) => resolve(code))));
-  const base = `http://127.0.0.1:${port}`;
-  for (let tries = 0; ; tries++) {
-    const ok = await fetch(`${base}/health`).then(
+  if (demo) {
+    const seeded = spawnSync(process.execPath, ts('apps/server/src/demo/main.ts'), {
+      env,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
+    if (seeded.status !== 0) throw new Error('the demo data could not be written; messages are above');
+  }
+  const start = (file) => () => spawn(process.execPath, ts(file), { env, stdio: ['ignore', log, log, 'ipc'] });
+  const server = keepRunning('server', start('apps/server/src/main.ts'), say);
+  const worker = keepRunning('worker', start('apps/server/src/worker.ts'), say);
+  const base = `http://${address.includes(':') ? `[${address}]` : address}:${port}`;
+  const stop = async () => {
+    await Promise.all([server.stop(), worker.stop()]);
+  };
+  const until = Date.now() + START_MS;
+  while (
+    !(await fetch(`${base}/health`).then(
       (r) => r.ok,
       () => false,
-    );
-    if (ok) break;
-    if (tries > 150 || children.some((c) => c.exitCode !== null))
+    ))
+  ) {
+    if (Date.now() > until) {
+      await stop();
       throw new Error('the server did not start; its messages are above');
+    }
     await new Promise((r) => setTimeout(r, 200));
   }
-  const stop = async () => {
-    await Promise.all(
-      children.map((c) =>
-        c.exitCode !== null
-          ? null
-          : new Promise((resolve) => {
-              c.once('exit', resolve);
-              c.kill('SIGTERM');
-              setTimeout(() => c.kill('SIGKILL'), 8000).unref();
-            }),
-      ),
-    );
-  };
-  return { base, stop, ended, children };
+  return { base, stop, server, worker, gaveUp: Promise.race([server.gaveUp, worker.gaveUp]) };
 }
 
 /** Logs the demo day on a running server, as a crew would; the interface can be used meanwhile. Once for a database: nothing is asked for twice. */

@@ -30,3 +30,5 @@ async function stop(): Promise<void> {
 }
 process.once('SIGINT', () => void stop());
 process.once('SIGTERM', () => void stop());
+// Whoever started it is gone: nobody would stop it any more.
+process.once('disconnect', () => void stop());

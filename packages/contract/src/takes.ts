@@ -88,7 +88,10 @@ const takeFields = {
   flopped: z.boolean().default(false),
   changes: z.array(changeSchema).max(200, 'At most 200 keys').default([]),
   /** Cells whose value came from a file: field to file name. */
-  fromFile: z.record(z.string(), z.string()).default({}),
+  fromFile: z
+    .record(z.string().max(60), z.string().max(300))
+    .refine((cells) => Object.keys(cells).length <= 60, 'A file fills at most 60 cells')
+    .default({}),
   shotAt: instant,
   notes: z.string().max(2000),
 };

@@ -140,9 +140,13 @@ describe('package files', () => {
         [
           ['=1+1', -2.5],
           ['say "x", y', null],
+          ["-1+1+cmd|' /C calc'!A0", '-2,5'],
+          ['+44', '-'],
         ],
       ),
-    ).toBe('a,b\r\n"\'=1+1",-2.5\r\n"say ""x"", y",\r\n');
+    ).toBe(
+      `a,b\r\n"'=1+1",-2.5\r\n"say ""x"", y",\r\n"'-1+1+cmd|' /C calc'!A0","-2,5"\r\n+44,"'-"\r\n`,
+    );
   });
 
   test('C4 identifiers and the hash list', () => {

@@ -1,0 +1,56 @@
+// Keeps a process running: one that ends is started again, sooner or later, until it cannot be helped.
+const FIRST_MS = 500;
+const LONGEST_MS = 30_000;
+/** A process that ran for so long had started well. */
+const WELL_MS = 60_000;
+const MOST = 8;
+
+/**
+ * @param start makes the process
+ * @param say tells people, in words
+ * @returns the process of now, how to end it, and a promise that resolves when it is given up
+ */
+export function keepRunning(name, start, say = console.error) {
+  let child;
+  let stopping = false;
+  let timer;
+  let inARow = 0;
+  let giveUp;
+  const gaveUp = new Promise((resolve) => (giveUp = resolve));
+  const run = () => {
+    const since = Date.now();
+    child = start();
+    child.once('exit', (code, signal) => {
+      if (stopping) return;
+      inARow = Date.now() - since > WELL_MS ? 1 : inARow + 1;
+      const how = signal ?? `code ${code}`;
+      if (inARow > MOST) {
+        say(`The ${name} ended ${inARow} times in a row (${how}) and is given up. Its messages are above.`);
+        return giveUp(name);
+      }
+      const pause = Math.min(LONGEST_MS, FIRST_MS * 2 ** (inARow - 1));
+      say(`The ${name} ended (${how}); it is started again in ${pause / 1000} s.`);
+      timer = setTimeout(run, pause);
+    });
+  };
+  run();
+  return {
+    gaveUp,
+    get pid() {
+      return child.pid;
+    },
+    get ended() {
+      return child.exitCode !== null || child.signalCode !== null;
+    },
+    stop: () => {
+      stopping = true;
+      clearTimeout(timer);
+      if (child.exitCode !== null || child.signalCode !== null) return Promise.resolve();
+      return new Promise((resolve) => {
+        child.once('exit', resolve);
+        child.kill('SIGTERM');
+        setTimeout(() => child.kill('SIGKILL'), 8000).unref();
+      });
+    },
+  };
+}
