@@ -26,11 +26,11 @@ module.exports = {
       name: 'mechanisms of the server know no feature',
       severity: 'error',
       from: {
-        path: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
+        path: '^apps/server/src/(access|db|decode|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
       },
       to: {
         path: '^apps/server/src/',
-        pathNot: '^apps/server/src/(access|db|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
+        pathNot: '^apps/server/src/(access|db|decode|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
       },
     },
     {

@@ -40,7 +40,7 @@ test('a request is made of the table: address, key, body; an answer that is not 
   expect(requestOf('rounds.build', asked, () => 'new key')).toEqual({
     method: 'POST',
     url: '/api/v1/productions/HERN/rounds/x/build',
-    headers: { 'Content-Type': 'application/json', 'Idempotency-Key': 'new key' },
+    headers: { 'Tawny-Client': 'tawny', 'Content-Type': 'application/json', 'Idempotency-Key': 'new key' },
     body: '{"widthPx":512}',
   });
   expect(requestOf('rounds.build', { ...asked, key: 'own' }, () => '').headers['Idempotency-Key']).toBe('own');

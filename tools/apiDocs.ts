@@ -124,7 +124,7 @@ export function apiPage(): string {
     '# The API',
     '',
     `Written by \`npm run api-docs\` from the table in \`packages/contract/src/api.ts\`; do not edit. Paths stand below \`${API_BASE}\`.`,
-    'Writes carry an `Idempotency-Key`; a write that is sent twice with one key, also at the same time, is done once. Changes and removals name the version that was seen.',
+    'Every write says what program sends it (`Tawny-Client: name`), which a page of another site cannot. Writes carry an `Idempotency-Key`; a write that is sent twice with one key, also at the same time, is done once. Changes and removals name the version that was seen.',
     'Lists are paged: `limit` and `after`, the `next` of the page before. Errors are problem documents (RFC 9457). The schemas are in [openapi.json](openapi.json).',
   ];
   let resource = '';

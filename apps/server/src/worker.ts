@@ -7,7 +7,9 @@ import { openDatabase } from './db/dataSource';
 import { FolderStore } from './files/store';
 import { JOB_HANDLERS } from './composition/jobHandlers';
 import { startRunner } from './jobs/runner';
+import { collect } from './upkeep/collect';
 
+const TIDY_MS = 3600_000;
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'worker' });
 const db = await openDatabase(config.databaseUrl);
@@ -20,9 +22,21 @@ const runner = startRunner({
   worker,
   leaseMs: config.leaseMs,
 });
+const tidying = setInterval(() => void tidy(), TIDY_MS);
 log.info({ worker }, 'worker ready');
 
+/** What nothing refers to goes after a day. Another worker may be at it as well: a file that is gone is gone. */
+async function tidy(): Promise<void> {
+  try {
+    const removed = await collect(db, config.filesFolder);
+    if (removed.files > 0) log.info(removed, 'files that nothing refers to were removed');
+  } catch (error) {
+    log.warn({ err: error }, 'the store could not be tidied; trying again in an hour');
+  }
+}
+
 async function stop(): Promise<void> {
+  clearInterval(tidying);
   await runner.stop();
   await closeThreads();
   await db.destroy();

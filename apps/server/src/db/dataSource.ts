@@ -16,24 +16,32 @@ export type Db = DataSource;
 /** The database, or a transaction on it. */
 export type Queries = Pick<EntityManager, 'getRepository' | 'query'>;
 
-/** Connects and brings the schema up to date; a lock lets several processes start at once. */
-export async function openDatabase(url: string): Promise<DataSource> {
+const MIGRATIONS = [
+  FirstSlice1700000000001,
+  TheLog1700000000002,
+  CheckSheets1700000000003,
+  HoldUp1700000000004,
+  MovedThings1700000000005,
+  LevelKnown1700000000006,
+  Leases1700000000007,
+  Spaces1700000000008,
+  Facts1700000000009,
+  Holds1700000000010,
+];
+
+/**
+ * Connects and brings the schema up to date; a lock lets several processes start at once.
+ * @param upTo name of the last step to do: records of an older backup are put into the layout that they had
+ * @throws Error when there is no such step
+ */
+export async function openDatabase(url: string, upTo?: string): Promise<DataSource> {
+  const last = upTo === undefined ? MIGRATIONS.length - 1 : MIGRATIONS.findIndex((m) => m.name === upTo);
+  if (last < 0) throw new Error(`the layout ${upTo} is not known here: it was made by a newer version`);
   const source = new DataSource({
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [
-      FirstSlice1700000000001,
-      TheLog1700000000002,
-      CheckSheets1700000000003,
-      HoldUp1700000000004,
-      MovedThings1700000000005,
-      LevelKnown1700000000006,
-      Leases1700000000007,
-      Spaces1700000000008,
-      Facts1700000000009,
-      Holds1700000000010,
-    ],
+    migrations: MIGRATIONS.slice(0, last + 1),
     synchronize: false,
     logging: false,
   });
