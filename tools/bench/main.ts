@@ -4,6 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { replaceSections } from '../replaceSections';
 import { apiRows, type BenchRow } from './api';
+import { growthRows } from './growth';
 import { interfaceRows } from './interface';
 import { nativeRatios } from './native';
 import { roundRows } from './round';
@@ -23,6 +24,7 @@ const SECTIONS: readonly [string, string, () => Promise<readonly BenchRow[]>][] 
   ['round', 'A round', roundRows],
   ['native', 'Against a native library', nativeRatios],
   ['interface', 'Server and interface', servedRows],
+  ['growth', 'Growth', growthRows],
 ];
 const wanted = process.argv.slice(2);
 const unknown = wanted.filter((w) => !SECTIONS.some(([name]) => name === w));

@@ -1,13 +1,13 @@
 import { pino } from 'pino';
 import { readConfig } from './config';
-import { openDatabase } from './db/dataSource';
+import { openWhenThere } from './db/openWhenThere';
 import { DecoderPool } from './decode/pool';
 import { FolderStore } from './files/store';
 import { createApp } from './composition/app';
 
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'server' });
-const db = await openDatabase(config.databaseUrl);
+const db = await openWhenThere(config.databaseUrl, log);
 const decoder = new DecoderPool(config.filesFolder, log);
 const app = createApp({ db, files: new FolderStore(config.filesFolder), decoder }, log, config);
 const server = app.listen(config.port, config.address, () => log.info({ port: config.port }, 'listening'));

@@ -37,6 +37,8 @@ const TITLES: Record<number, string> = {
 
 /** Seconds after which something that cannot be done now is worth trying again. */
 const RETRY_S = 5;
+/** For so long a refused body is still read. */
+const DRAIN_S = 30;
 
 /** Codes of the database by which it says that it is going, coming, or not there. */
 const AWAY = /^(08...|57P0[123]|53300|ECONNREFUSED|ECONNRESET|EPIPE)$/;
@@ -138,11 +140,18 @@ export const problemHandler: ErrorRequestHandler = (error, req, res, _next) => {
     return;
   }
   if (problem.status === 503 || problem.status === 429) res.set('Retry-After', String(RETRY_S));
-  // What is still being sent is read away for a while, so that the sender hears the answer; then the line is closed.
-  if (!req.complete) {
-    res.set('Connection', 'close');
-    req.resume();
-    setTimeout(() => req.destroy(), 1000 * RETRY_S).unref();
+  const body = Buffer.from(JSON.stringify(problem));
+  res.status(problem.status).type('application/problem+json').set('Content-Length', String(body.length));
+  if (req.complete) {
+    res.end(body);
+    return;
   }
-  res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
+  // It is said at once; what is still being sent is read away for a while, or the sender would not hear it. Then the line is closed.
+  res.set({ Connection: 'close', 'Cache-Control': 'no-transform' }).write(body);
+  const late = setTimeout(() => req.destroy(), 1000 * DRAIN_S);
+  req.once('close', () => {
+    clearTimeout(late);
+    res.end();
+  });
+  req.resume();
 };

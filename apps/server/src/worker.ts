@@ -3,7 +3,7 @@ import os from 'node:os';
 import { pino } from 'pino';
 import { closeThreads } from '@tawny/pipeline';
 import { readConfig } from './config';
-import { openDatabase } from './db/dataSource';
+import { openWhenThere } from './db/openWhenThere';
 import { FolderStore } from './files/store';
 import { JOB_HANDLERS } from './composition/jobHandlers';
 import { startRunner } from './jobs/runner';
@@ -12,7 +12,7 @@ import { collect } from './upkeep/collect';
 const TIDY_MS = 3600_000;
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'worker' });
-const db = await openDatabase(config.databaseUrl);
+const db = await openWhenThere(config.databaseUrl, log);
 const worker = `${os.hostname()}:${process.pid}:${randomUUID().slice(0, 8)}`;
 const runner = startRunner({
   db,

@@ -144,9 +144,7 @@ describe('package files', () => {
           ['+44', '-'],
         ],
       ),
-    ).toBe(
-      `a,b\r\n"'=1+1",-2.5\r\n"say ""x"", y",\r\n"'-1+1+cmd|' /C calc'!A0","-2,5"\r\n+44,"'-"\r\n`,
-    );
+    ).toBe(`a,b\r\n"'=1+1",-2.5\r\n"say ""x"", y",\r\n"'-1+1+cmd|' /C calc'!A0","-2,5"\r\n+44,"'-"\r\n`);
   });
 
   test('C4 identifiers and the hash list', () => {

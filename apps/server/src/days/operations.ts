@@ -1,32 +1,30 @@
-import { In } from 'typeorm';
 import { dayInput, type DayMark, type ShootDay } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
-import { Bodies, CameraClocks, Days, Lenses, Locations, Setups, Takes } from '../db/entities';
+import { Bodies, CameraClocks, Days, Lenses, Locations, Setups } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { findOwned } from '../records/find';
 import { writtenHandlers } from '../records/recordHandlers';
 import { cameraReport } from '../takes/cameraReport';
 import { inputOf } from '../takes/operations';
+import { takePages } from '../takes/takePages';
 import { takesCsv } from '../takes/takesCsv';
 
-/** A shoot day with everything that was logged on it. */
+/** A shoot day with what its papers state, but for its takes. */
 async function dayOf(db: Queries, productionId: string, id: string) {
   const day = await findOwned(db, Days, productionId, id, 'shoot day');
-  const location = await db.getRepository(Locations).findOneByOrFail({ productionId, id: day.locationId });
-  const setups = await db.getRepository(Setups).find({ where: { productionId, dayId: id }, order: { slate: 'ASC' } });
-  const takes =
-    setups.length === 0
-      ? []
-      : await db.getRepository(Takes).find({
-          where: { productionId, setupId: In(setups.map((s) => s.id)) },
-          order: { shotAt: 'ASC', camera: 'ASC' },
-        });
-  const [bodies, lenses, clocks] = await Promise.all([
+  const [location, setups, bodies, lenses, clocks] = await Promise.all([
+    db.getRepository(Locations).findOneByOrFail({ productionId, id: day.locationId }),
+    db.getRepository(Setups).find({ where: { productionId, dayId: id }, order: { slate: 'ASC', id: 'ASC' } }),
     db.getRepository(Bodies).findBy({ productionId }),
     db.getRepository(Lenses).findBy({ productionId }),
     db.getRepository(CameraClocks).findBy({ productionId, dayId: id }),
   ]);
-  return { day, location, setups, takes, bodies, lenses, clocks };
+  return { day, location, setups, bodies, lenses, clocks };
+}
+
+/** Takes of a day, setup by setup in the order of their slates, page by page. */
+async function* takesOf(db: Queries, productionId: string, setups: readonly { id: string }[]) {
+  for (const { id } of setups) yield* takePages(db, productionId, id);
 }
 
 /** Marks of a day's line, oldest first: at most one of a kind for every minute. */
@@ -56,25 +54,40 @@ export const dayOperations: Handlers<'days'> = {
     return { items: await marksOf(tx, production.id, day.id), next: null };
   },
   takesCsv: async ({ tx, production, params }) => {
-    const { day, location, takes, bodies, lenses } = await dayOf(tx, production.id, params.id);
+    const { day, location, setups, bodies, lenses } = await dayOf(tx, production.id, params.id);
+    async function* lines() {
+      yield takesCsv([], location, bodies, lenses, null);
+      for await (const takes of takesOf(tx, production.id, setups))
+        yield takesCsv(takes, location, bodies, lenses, null, false);
+    }
     return {
-      content: { bytes: takesCsv(takes, location, bodies, lenses, null) },
+      content: { parts: lines() },
       type: 'text/csv',
       name: `${production.code.toLowerCase()}_day-${day.number}_takes.csv`,
     };
   },
   takesJson: async ({ tx, production, params }) => {
-    const { day, takes } = await dayOf(tx, production.id, params.id);
+    const { day, setups } = await dayOf(tx, production.id, params.id);
+    async function* text() {
+      yield JSON.stringify({ production: production.code, day: day.date, takes: [] }).slice(0, -2);
+      let first = true;
+      for await (const takes of takesOf(tx, production.id, setups)) {
+        yield `${first ? '' : ','}${takes.map((t) => JSON.stringify(inputOf(t))).join(',')}`;
+        first = false;
+      }
+      yield ']}';
+    }
     return {
-      content: { bytes: JSON.stringify({ production: production.code, day: day.date, takes: takes.map(inputOf) }) },
+      content: { parts: text() },
       type: 'application/json',
       name: `${production.code.toLowerCase()}_day-${day.number}_takes.json`,
     };
   },
   report: async ({ tx, production, params }) => {
     const facts = await dayOf(tx, production.id, params.id);
+    const takes = (setupId: string) => takePages(tx, production.id, setupId);
     return {
-      content: { bytes: await cameraReport({ ...facts, production }) },
+      content: { bytes: await cameraReport({ ...facts, production, takes }) },
       type: 'application/pdf',
       name: `${production.code.toLowerCase()}_day-${facts.day.number}_camera-report.pdf`,
     };

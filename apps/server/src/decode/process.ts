@@ -36,7 +36,10 @@ process.on('message', (order: Order) => {
       (value): Told => ({ id: order.id, value }),
       (error: unknown) => toldError(order.id, error),
     )
-    .then((told) => process.send?.(told));
+    .then((told) => {
+      // The server may have ended meanwhile, or be ending: then nobody waits for it.
+      if (process.connected) process.send?.(told, undefined, undefined, () => undefined);
+    });
 });
 // The server is gone: nobody is there to decode for.
 process.on('disconnect', () => void closeThreads().then(() => process.exit(0)));

@@ -46,6 +46,9 @@ async function streamUpload(
     throw new ApiProblem(415, 'not-multipart', 'Send the files as multipart/form-data');
   }
   const uses: Promise<void>[] = [];
+  let fail: (why: unknown) => void = () => undefined;
+  const failed = new Promise<never>((_resolve, reject) => (fail = reject));
+  failed.catch(() => undefined);
   let over: ApiProblem | null = null;
   parser.on('filesLimit', () => {
     over = new ApiProblem(413, 'too-many-files', `Send at most ${MAX_FILES} files at a time`);
@@ -61,8 +64,8 @@ async function streamUpload(
       await hand({ field, name, received });
     };
     const work = receive();
-    // Heard below, together with the others.
-    work.catch(() => undefined);
+    // A disk that is full is said at once, not when everything has been sent.
+    work.catch(fail);
     uses.push(work);
   });
   const { socket } = req;
@@ -74,22 +77,24 @@ async function streamUpload(
   };
   req.once('close', gone).once('error', gone);
   try {
-    await new Promise<void>((resolve, reject) => {
+    const parsed = new Promise<void>((resolve, reject) => {
       // It ends when its last file has been read.
-      parser.once('close', resolve).on('error', reject);
+      parser.once('close', resolve).on('error', () => reject(brokeOff()));
       // The request itself is not destroyed with a parser that fails: whoever sends it is to hear why.
       req.pipe(parser);
     });
-  } catch {
+    await Promise.race([parsed, failed]);
+    await Promise.all(uses);
+  } catch (error) {
+    req.unpipe(parser);
+    parser.destroy();
     await Promise.allSettled(uses);
-    throw brokeOff();
+    throw error;
   } finally {
     req.unpipe(parser).off('close', gone).off('error', gone);
     socket.setTimeout(0);
     socket.off('timeout', silent);
   }
-  const failed = (await Promise.allSettled(uses)).find((w) => w.status === 'rejected');
-  if (failed) throw failed.reason;
   if (over) throw over;
 }
 

@@ -4,9 +4,9 @@ import type { z } from 'zod';
 import type { Answered, Api, Asked, Operation, OperationName, OperationOf, Production } from '@tawny/contract';
 import type { User } from '../access/authorise';
 
-/** Bytes that an operation gives: a stored file by its hash, or made on the spot. */
+/** Bytes that an operation gives: a stored file by its hash, or made on the spot, whole or part by part. */
 export interface FileReply {
-  content: { hash: string } | { bytes: Uint8Array | string };
+  content: { hash: string } | { bytes: Uint8Array | string } | { parts: AsyncIterable<string> };
   type: string;
   /** Offered for saving under this name; shown in place without one. */
   name?: string;

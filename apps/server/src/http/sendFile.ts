@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Response } from 'express';
 import type { FileStore } from '../files/store';
@@ -18,8 +19,9 @@ export async function sendFile(
     res.send(typeof content.bytes === 'string' ? content.bytes : Buffer.from(content.bytes));
     return;
   }
-  res.set('Content-Length', String(stored!.size));
-  await pipeline(stored!.stream, res).catch((error: NodeJS.ErrnoException) => {
+  if (stored) res.set('Content-Length', String(stored.size));
+  const source = stored?.stream ?? Readable.from((content as { parts: AsyncIterable<string> }).parts);
+  await pipeline(source, res).catch((error: NodeJS.ErrnoException) => {
     // The reader left: nobody is there to be told.
     if (error.code !== 'ERR_STREAM_PREMATURE_CLOSE') throw error;
   });

@@ -8,7 +8,8 @@ interface ReportFacts {
   day: ShootDay;
   location: Location;
   setups: readonly Setup[];
-  takes: readonly Take[];
+  /** Takes of a setup in the order of their times, in parts. */
+  takes: (setupId: string) => AsyncIterable<readonly Take[]>;
   bodies: readonly CameraBody[];
   lenses: readonly LensRecord[];
   clocks: readonly CameraClock[];
@@ -26,7 +27,7 @@ const STATUS = { good: 'good', circled: 'CIRCLED', ng: 'no good', wild: 'wild' }
 const ANY = (v: number | null, unit = '') => (v === null ? '–' : `${v}${unit}`);
 
 /** The printable camera report of a day: one table a setup, landscape A4. */
-export function cameraReport(f: ReportFacts): Promise<Buffer> {
+export async function cameraReport(f: ReportFacts): Promise<Buffer> {
   const doc = new PDFDocument({
     size: 'A4',
     layout: 'landscape',
@@ -102,7 +103,6 @@ export function cameraReport(f: ReportFacts): Promise<Buffer> {
       `Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
     );
   for (const setup of f.setups) {
-    const takes = f.takes.filter((t) => t.setupId === setup.id);
     doc.moveDown(0.8);
     if (doc.y + 3 * ROW > bottom) doc.addPage();
     doc
@@ -113,26 +113,28 @@ export function cameraReport(f: ReportFacts): Promise<Buffer> {
       .fontSize(9)
       .text(`${setup.lightCondition}${setup.plannedCg ? ` · planned: ${setup.plannedCg}` : ''}`);
     doc.moveDown(0.3);
-    if (takes.length === 0) {
-      doc.fontSize(9).text('No takes.');
-      continue;
+    let headed = false;
+    for await (const takes of f.takes(setup.id)) {
+      if (!headed)
+        line(
+          columns.map((c) => c.title),
+          true,
+        );
+      headed = true;
+      for (const t of takes) {
+        line(
+          columns.map((c) => c.of(t)),
+          t.status === 'circled',
+        );
+        if (t.notes)
+          doc
+            .font('Helvetica-Oblique')
+            .fontSize(8)
+            .text(t.notes, MARGIN + 48, doc.y - 2)
+            .moveDown(0.2);
+      }
     }
-    line(
-      columns.map((c) => c.title),
-      true,
-    );
-    for (const t of takes) {
-      line(
-        columns.map((c) => c.of(t)),
-        t.status === 'circled',
-      );
-      if (t.notes)
-        doc
-          .font('Helvetica-Oblique')
-          .fontSize(8)
-          .text(t.notes, MARGIN + 48, doc.y - 2)
-          .moveDown(0.2);
-    }
+    if (!headed) doc.fontSize(9).text('No takes.');
   }
   const pages = doc.bufferedPageRange();
   for (let i = 0; i < pages.count; i++) {

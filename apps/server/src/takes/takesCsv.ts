@@ -42,13 +42,14 @@ const COLUMNS = [
   'notes',
 ];
 
-/** Every take with the sun at that take and, when a round is given, how far the sun moved from the round's. */
+/** Every take (or a further part of them, without the header) with the sun at that take and, when a round is given, how far the sun moved from the round's. */
 export function takesCsv(
   takes: readonly Take[],
   location: Location,
   bodies: readonly CameraBody[],
   lenses: readonly LensRecord[],
   sunAtRound: Vec3 | null,
+  header = true,
 ): string {
   return writeCsv(
     COLUMNS,
@@ -94,5 +95,6 @@ export function takesCsv(
         t.notes,
       ];
     }),
+    header,
   );
 }

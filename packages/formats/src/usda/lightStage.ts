@@ -93,12 +93,15 @@ function cameraPrim({ name, camera }: UsdCamera): string {
 `;
 }
 
+/** Words between quotes: a quote at their end, or a backslash, would end them elsewhere. */
+const plainWords = (text: string) => text.replace(/"/g, "'").replace(/\\/g, '/');
+
 /** A `.usda` stage of CONVENTIONS.md section 6: dome with the residual panorama, the sun, the take's camera. Y up, metres. */
 export function writeLightStage(stage: LightStage): string {
   return `#usda 1.0
 (
     defaultPrim = "Set"
-    doc = """${stage.comment.replace(/"""/g, "'''")}"""
+    doc = """${plainWords(stage.comment)}"""
     metersPerUnit = 1
     upAxis = "Y"
 )
