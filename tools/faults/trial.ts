@@ -39,7 +39,7 @@ export async function openTrial(name: string, filesFolder?: string): Promise<Tri
     filesFolder: files,
     port: await freePort(),
     demoDate: '2026-10-14',
-    logLevel: 'silent',
+    logLevel: process.env.TAWNY_TRIAL_LOG ?? 'silent',
     say: () => undefined,
   });
   return {

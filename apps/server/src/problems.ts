@@ -56,7 +56,7 @@ export function databaseAway(error: unknown): boolean {
   if (!(error instanceof Error) || error instanceof ApiProblem) return false;
   return (
     AWAY.test(codeOf(error)) ||
-    /Connection terminated|timeout exceeded when trying to connect|Cannot use a pool after|Driver not Connected|Client has encountered a connection error|not queryable/i.test(
+    /Connection terminated|timeout exceeded when trying to connect|Cannot use a pool after|Driver not Connected|Client has encountered a connection error|not queryable|already released/i.test(
       error.message,
     )
   );

@@ -10,6 +10,9 @@ import { startRunner } from './jobs/runner';
 import { collect } from './upkeep/collect';
 
 const TIDY_MS = 3600_000;
+/** Work in the background lets answers and uploads go first. */
+const NICE = 10;
+os.setPriority(NICE);
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'worker' });
 const db = await openWhenThere(config.databaseUrl, log);

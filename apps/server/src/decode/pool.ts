@@ -20,8 +20,8 @@ export const DECODER_LIMITS: DecoderLimits = { processes: 2, taskMs: 60_000, mem
 
 const LOOK_MS = 100;
 const NOBODY = 65534;
-/** Below the server's own, so that answers come first. */
-const NICE = 10;
+/** Below the server's own, so that answers come first, and above the workers': who uploads waits for it. */
+const NICE = 5;
 const ENTRY = fileURLToPath(new URL('./process.ts', import.meta.url));
 const PAGE_BYTES = 4096;
 
@@ -71,7 +71,10 @@ export class DecoderPool implements Decoder {
     private readonly filesFolder: string,
     private readonly log: Logger,
     private readonly limits: DecoderLimits = DECODER_LIMITS,
-  ) {}
+  ) {
+    // The first upload need not wait for a start.
+    this.add();
+  }
 
   run<K extends DecodeTask>(
     task: K,
@@ -94,16 +97,20 @@ export class DecoderPool implements Decoder {
     const idle = [...this.members].find((m) => !m.busy);
     if (idle) idle.take(this.waiting.shift()!);
     else if (this.members.size < this.limits.processes) {
-      const member = new Member(this.start(), this.limits, this.log, {
-        free: () => this.next(),
-        gone: () => {
-          this.members.delete(member);
-          this.next();
-        },
-      });
-      this.members.add(member);
+      this.add();
       this.next();
     }
+  }
+
+  private add(): void {
+    const member = new Member(this.start(), this.limits, this.log, {
+      free: () => this.next(),
+      gone: () => {
+        this.members.delete(member);
+        this.next();
+      },
+    });
+    this.members.add(member);
   }
 
   private start(): ChildProcess {

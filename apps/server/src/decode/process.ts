@@ -43,4 +43,4 @@ process.on('message', (order: Order) => {
 });
 // The server is gone: nobody is there to decode for.
 process.on('disconnect', () => void closeThreads().then(() => process.exit(0)));
-process.send?.('ready');
+process.send?.('ready', undefined, undefined, () => undefined);
