@@ -26,6 +26,8 @@ export function keepLastKnown(
     const known = JSON.parse(store.getItem(KEY) ?? 'null') as { at: number; state: DehydratedState } | null;
     if (known && Date.now() - known.at < KEPT_MS) {
       hydrate(client, known.state);
+      // However young it is: what was known before a page was opened is asked for again.
+      void client.invalidateQueries({ refetchType: 'none' });
       found = known.state.queries.length > 0;
     }
   } catch {

@@ -130,6 +130,8 @@ export function useTakePages(setupId: Id) {
     initialPageParam: undefined as string | undefined,
     queryFn: ({ pageParam: after }) => call('takes.list', { params: { production: code }, query: { setupId, after } }),
     getNextPageParam: (last) => last.next,
+    // Thousands of takes are not compared one by one with each page that comes.
+    structuralSharing: false,
   });
   const takes = useMemo(() => data?.pages.flatMap((p) => p.items), [data]);
   return {

@@ -51,7 +51,7 @@ export function SetupList({ day, setups, chosen, gaps, zone }: SetupListProps) {
       ))}
       {shown.length < setups.length ? (
         <Row>
-          <Action title={`Show all ${setups.length} setups`} onPress={() => setAll(true)} />
+          <Action title={`All ${setups.length} setups`} onPress={() => setAll(true)} />
         </Row>
       ) : null}
     </View>

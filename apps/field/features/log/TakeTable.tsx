@@ -63,18 +63,24 @@ export function TakeTable({ takes, more, onMore, setupId, location, bodies, lens
       })),
     [columns],
   );
+  // What a take says is put together once, however many more come.
+  const textOf = useMemo(() => {
+    const known = new WeakMap<Take, string>();
+    return (t: Take) => {
+      const text =
+        known.get(t) ??
+        columns
+          .map((c) => c.show(t))
+          .join(' ')
+          .toLowerCase();
+      known.set(t, text);
+      return text;
+    };
+  }, [columns]);
   const data = useMemo(() => {
     const words = filter.trim().toLowerCase().split(/\s+/).filter(Boolean);
-    return words.length === 0
-      ? [...takes]
-      : takes.filter((t) => {
-          const text = columns
-            .map((c) => c.show(t))
-            .join(' ')
-            .toLowerCase();
-          return words.every((w) => text.includes(w));
-        });
-  }, [takes, filter, columns]);
+    return words.length === 0 ? [...takes] : takes.filter((t) => words.every((w) => textOf(t).includes(w)));
+  }, [takes, filter, textOf]);
   const table = useReactTable({
     data,
     columns: defs,

@@ -119,7 +119,10 @@ export class DecoderPool implements Decoder {
     const drop = process.getuid?.() === 0 && openToAll(this.filesFolder);
     return fork(ENTRY, {
       execArgv: ['--import', 'tsx', `--max-old-space-size=${Math.floor(this.limits.memoryMb / 2)}`],
-      env: drop ? { ...env, TAWNY_DECODER_USER: String(NOBODY) } : env,
+      // Who has no rights keeps its own renders of the stand-ins' set.
+      env: drop
+        ? { ...env, TAWNY_DECODER_USER: String(NOBODY), TAWNY_CACHE: path.join(os.tmpdir(), `tawny-cache-${NOBODY}`) }
+        : env,
       serialization: 'advanced',
       stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
     });
