@@ -30,7 +30,8 @@ module.exports = {
       },
       to: {
         path: '^apps/server/src/',
-        pathNot: '^apps/server/src/(access|db|decode|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
+        pathNot:
+          '^apps/server/src/(access|db|decode|files|http|jobs|records)/|^apps/server/src/(config|problems|services)',
       },
     },
     {
