@@ -1,5 +1,5 @@
 import { createHash, webcrypto } from 'node:crypto';
-import type { Frame, UploadResult } from '@tawny/contract';
+import { CLIENT_HEADER, type Frame, type UploadResult } from '@tawny/contract';
 import { sendFrames, type Sending } from '../../data/sendFrames';
 
 /** A server and a connection, as the browser sees them: `fetch` for questions, `XMLHttpRequest` for files. */
@@ -75,9 +75,15 @@ function open(stage: Stage, secure = true): void {
     onerror?: () => void;
     status = 0;
     responseText = '';
+    private readonly headers = new Map<string, string>();
     open() {}
+    setRequestHeader(name: string, value: string) {
+      this.headers.set(name, value);
+    }
     send({ parts: [part] }: { parts: { name: string; text: string }[] }) {
       setTimeout(() => {
+        // As the server does: a write that does not say what program sends it is nobody's.
+        if (!this.headers.has(CLIENT_HEADER)) throw new Error('a write without its header');
         stage.sent.push(part.name);
         const fate = stage.fate(part.name, stage.attempt(part.name));
         this.upload.onprogress?.({ lengthComputable: true, loaded: 1, total: 2 });
