@@ -128,7 +128,11 @@ test('every operation of the table, with the ids of another production: nothing 
 test('records that point across the wall are refused', async ({ request }) => {
   const listOf = async (r: APIRequestContext, path: string) => (await getJson<{ items: Known[] }>(r, path)).items;
   const send = (r: APIRequestContext, method: string, path: string, data: unknown) =>
-    r.fetch(`/api/v1/productions/${OTHER}${path}`, { method, headers: { 'Idempotency-Key': randomUUID() }, data });
+    r.fetch(`/api/v1/productions/${OTHER}${path}`, {
+      method,
+      headers: { 'Idempotency-Key': randomUUID(), ...CLIENT },
+      data,
+    });
   const [setup, day, station, body, lens, location] = await Promise.all(
     ['/setups', '/days', '/stations', '/bodies', '/lenses', '/locations'].map(
       async (p) => (await listOf(request, p))[0].id,

@@ -72,6 +72,10 @@ async function streamUpload(
   const silent = () => req.destroy(new Error('silent'));
   // A sender may be as slow as the set's network, but not silent.
   socket.setTimeout(Number(req.app.get('silent ms')), silent);
+  const quiet = () => {
+    socket.setTimeout(0);
+    socket.off('timeout', silent);
+  };
   const gone = () => {
     if (!req.complete) parser.destroy(new Error('the sender left'));
   };
@@ -84,6 +88,8 @@ async function streamUpload(
       req.pipe(parser);
     });
     await Promise.race([parsed, failed]);
+    // All has come: from now on it is us who are silent.
+    quiet();
     await Promise.all(uses);
   } catch (error) {
     req.unpipe(parser);
@@ -92,8 +98,7 @@ async function streamUpload(
     throw error;
   } finally {
     req.unpipe(parser).off('close', gone).off('error', gone);
-    socket.setTimeout(0);
-    socket.off('timeout', silent);
+    quiet();
   }
   if (over) throw over;
 }

@@ -45,7 +45,8 @@ const UP = [
     BEGIN
       WHILE i < TG_NARGS LOOP
         IF TG_OP = 'INSERT' OR to_jsonb(NEW) -> TG_ARGV[i + 1] IS DISTINCT FROM to_jsonb(OLD) -> TG_ARGV[i + 1] OR OLD.removed_at IS NOT NULL THEN
-          EXECUTE format('SELECT removed_at FROM %I WHERE id = $1 FOR SHARE', TG_ARGV[i]) INTO gone USING (to_jsonb(NEW) ->> TG_ARGV[i + 1])::uuid;
+          EXECUTE format('SELECT removed_at FROM %I WHERE id = $1 AND production_id = $2 FOR SHARE', TG_ARGV[i]) INTO gone
+            USING (to_jsonb(NEW) ->> TG_ARGV[i + 1])::uuid, NEW.production_id;
           IF gone IS NOT NULL THEN RAISE EXCEPTION USING ERRCODE = 'TW002', MESSAGE = TG_ARGV[i + 2]; END IF;
         END IF;
         i := i + 3;
