@@ -213,8 +213,8 @@ function whyWrong({ status, text: body }: FuzzAnswer): string | null {
     const problem = JSON.parse(body) as { code?: unknown; detail?: unknown };
     if (typeof problem.code !== 'string' || typeof problem.detail !== 'string') return 'the refusal says nothing';
   } catch {
-    // What is no request at all is refused by the server's own parser.
-    return status === 400 ? null : 'the refusal is no problem document';
+    // What is no request at all, or has no end, is refused by the server's own parser.
+    return status === 400 || status === 431 ? null : 'the refusal is no problem document';
   }
   const leak = body.match(LEAKS);
   return leak ? `the refusal tells an inside: ${leak[0]}` : null;
