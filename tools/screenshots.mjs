@@ -1,26 +1,14 @@
 // npm run screenshots: the demo data walked to its end through the API, one picture of each main view into docs/screenshots.
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs';
-import os from 'node:os';
 import path from 'node:path';
 import { chromium } from 'playwright-core';
 import { root } from './setup/modules.mjs';
-import { freePort, startPostgres, dataHome } from './setup/postgres.mjs';
-import { startServices } from './setup/services.mjs';
+import { openInstallation } from './setup/installation.mjs';
 import { ensureWeb, webFolder } from './setup/web.mjs';
 
 ensureWeb();
-fs.rmSync(path.join(dataHome(), 'pictures'), { recursive: true, force: true });
-const postgres = await startPostgres('pictures', { durable: false });
-const filesFolder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-pictures-'));
-const services = await startServices({
-  databaseUrl: postgres.url,
-  filesFolder,
-  port: await freePort(),
-  webFolder,
-  demoDate: '2026-10-14',
-});
-const api = `${services.base}/api/v1/productions/HERN`;
+const own = await openInstallation('pictures', { webFolder, logLevel: 'warn' });
+const api = `${own.base}/api/v1/productions/HERN`;
 const get = async (p) => (await fetch(api + p)).json();
 const post = async (p, body) => {
   const response = await fetch(api + p, {
@@ -114,7 +102,7 @@ try {
   for (const [name, width, where, theme, scroll, presses = []] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
     await page.addInitScript((t) => localStorage.setItem('tawny.theme', t), theme);
-    await page.goto(`${services.base}/HERN${where}`, { timeout: 90000 });
+    await page.goto(`${own.base}/HERN${where}`, { timeout: 90000 });
     await page.getByRole('main').waitFor({ timeout: 60000 });
     await page.waitForTimeout(3500);
     for (const press of presses) {
@@ -138,7 +126,5 @@ try {
   }
   await browser.close();
 } finally {
-  await services.stop();
-  postgres.stop();
-  fs.rmSync(filesFolder, { recursive: true, force: true });
+  await own.stop();
 }

@@ -72,7 +72,7 @@ async function serve() {
     if (stopping) return;
     stopping = true;
     console.error('\nStopping ...');
-    looking();
+    looking.stop();
     crew?.kill();
     await services?.stop();
     postgres.stop();
@@ -104,7 +104,7 @@ async function serve() {
     );
     crew = logDemoDay(services.base);
   }
-  await services.gaveUp;
+  await Promise.race([services.gaveUp, looking.gaveUp]);
   await stop(1);
 }
 

@@ -2,8 +2,8 @@ import fs from 'node:fs';
 import { createRequire } from 'node:module';
 import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import { plateCamera } from '@tawny/core';
 import { writeLightStage } from '@tawny/formats';
+import { anamorphicStage } from '../../packages/formats/tests/support/stage';
 
 const READER = path.dirname(createRequire(import.meta.url).resolve('tinyusdz/package.json'));
 const TYPES: Record<string, string> = { '.js': 'text/javascript', '.wasm': 'application/wasm', '.html': 'text/html' };
@@ -38,21 +38,7 @@ async function readElsewhere(page: Page, stage: string): Promise<string> {
 }
 
 test('an independent reader reads the stage: lights, camera, units and where things are', async ({ page }) => {
-  const stage = writeLightStage({
-    domeTexture: 'textures/residual.exr',
-    domeIntensity: 0.5,
-    space: 'acescg',
-    comment: 'The Tin Heron "14A"',
-    sun: { direction: [0.6, 0.64, 0.48], illuminance: [2, 1, 0.5], diameterDeg: 0.53 },
-    camera: {
-      name: 'Camera_A',
-      camera: plateCamera(
-        { focalLengthMm: 35, tStop: 4, focusM: 6, eastM: 1, northM: 3, heightM: 2, tiltDeg: 0, headingDeg: 0 },
-        { gateWidthMm: 24, gateHeightMm: 20, widthPx: 1440, heightPx: 1200, squeeze: 1, circleOfConfusionMm: 0.025 },
-        { squeeze: 2, transmission: 0.64, entrancePupil: [{ focalMm: 35, distanceMm: 100 }], distortion: null },
-      ),
-    },
-  });
+  const stage = writeLightStage(anamorphicStage([0.6, 0.64, 0.48], 'The Tin Heron "14A"'));
   const read = await readElsewhere(page, stage);
   const number = (name: string) => Number(read.match(new RegExp(`${name}\\s*=\\s*(-?[\\d.e+-]+)`))?.[1]);
   expect(read).toMatch(/def DomeLight/);

@@ -1,7 +1,5 @@
-import fs from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
 import { Client } from 'pg';
+import { openInstallation } from '../installation';
 import { percentile, type BenchRow } from './api';
 
 const SIZES = [1000, 10000, 100000];
@@ -18,29 +16,12 @@ interface Setup {
 
 /** How what a day asks for grows with the takes of one setup. */
 export async function growthRows(): Promise<BenchRow[]> {
-  const { startPostgres, freePort, dataHome } = (await import('../setup/postgres.mjs' as string)) as {
-    startPostgres: (name: string, o: object) => Promise<{ url: string; stop: () => void }>;
-    freePort: () => Promise<number>;
-    dataHome: () => string;
-  };
-  const { startServices } = (await import('../setup/services.mjs' as string)) as {
-    startServices: (o: object) => Promise<{ base: string; stop: () => Promise<void> }>;
-  };
-  fs.rmSync(path.join(dataHome(), 'growth'), { recursive: true, force: true });
-  const postgres = await startPostgres('growth', { durable: false });
-  const filesFolder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-growth-'));
-  const services = await startServices({
-    databaseUrl: postgres.url,
-    filesFolder,
-    port: await freePort(),
-    demoDate: '2026-10-14',
-    logLevel: 'error',
-  });
-  const client = new Client({ connectionString: postgres.url });
+  const own = await openInstallation('growth');
+  const client = new Client({ connectionString: own.databaseUrl });
   await client.connect();
   const ask = async (at: string) => {
     const started = performance.now();
-    const response = await fetch(`${services.base}${API}${at}`);
+    const response = await fetch(`${own.base}${API}${at}`);
     const text = await response.text();
     if (!response.ok) throw new Error(`${at}: ${text.slice(0, 200)}`);
     return performance.now() - started;
@@ -54,7 +35,7 @@ export async function growthRows(): Promise<BenchRow[]> {
   const ms = (v: number) => `${v.toFixed(0)} ms`;
   const rows: BenchRow[] = [];
   try {
-    const setup = ((await (await fetch(`${services.base}${API}/setups`)).json()) as { items: Setup[] }).items[0];
+    const setup = ((await (await fetch(`${own.base}${API}/setups`)).json()) as { items: Setup[] }).items[0];
     let there = 0;
     for (const size of SIZES) {
       // Copies of a take of the demo, a minute apart.
@@ -111,8 +92,6 @@ export async function growthRows(): Promise<BenchRow[]> {
     return rows;
   } finally {
     await client.end();
-    await services.stop();
-    postgres.stop();
-    fs.rmSync(filesFolder, { recursive: true, force: true });
+    await own.stop();
   }
 }

@@ -1,10 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs';
-import os from 'node:os';
-import path from 'node:path';
 import { createImage, RELATIVE_REC709 } from '@tawny/core';
 import { CLIENT_HEADER, createClient, type Answered, type Asked, type OperationName } from '@tawny/contract';
 import { writeExr } from '@tawny/formats';
+import { builtInterface, openInstallation } from '../installation';
 
 export const TAKES = 10000;
 export const ROUNDS = 1000;
@@ -22,47 +20,20 @@ export interface Stage {
 
 /** A server of its own on loopback with 40 setups, 10 000 takes and 1 000 rounds beside the demo's, and one panorama. */
 export async function openStage(): Promise<Stage> {
-  const { startPostgres, freePort, dataHome } = (await import('../setup/postgres.mjs' as string)) as {
-    startPostgres: (name: string, o: object) => Promise<{ url: string; stop: () => void }>;
-    freePort: () => Promise<number>;
-    dataHome: () => string;
-  };
-  const { startServices } = (await import('../setup/services.mjs' as string)) as {
-    startServices: (o: object) => Promise<{ base: string; stop: () => Promise<void> }>;
-  };
-  const { ensureWeb, webFolder } = (await import('../setup/web.mjs' as string)) as {
-    ensureWeb: () => void;
-    webFolder: string;
-  };
-  ensureWeb();
-  fs.rmSync(path.join(dataHome(), 'bench'), { recursive: true, force: true });
-  const postgres = await startPostgres('bench', { durable: false });
-  const filesFolder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-bench-files-'));
-  const services = await startServices({
-    databaseUrl: postgres.url,
-    filesFolder,
-    port: await freePort(),
-    webFolder,
-    demoDate: '2026-10-14',
-    logLevel: 'error',
-  });
+  const own = await openInstallation('bench', { webFolder: await builtInterface() });
   const send = createClient(async ({ method, url, headers, body }) => {
-    const response = await fetch(`${services.base}${url}`, { method, headers, body });
+    const response = await fetch(`${own.base}${url}`, { method, headers, body });
     return { status: response.status, text: await response.text() };
   }, randomUUID);
   const call: Stage['call'] = (name, { id, ...asked }) =>
     send(name, { ...asked, params: { production: 'HERN', ...(id ? { id } : {}) } } as never);
-  const { setupId, roundId } = await fill(call, services.base);
+  const { setupId, roundId } = await fill(call, own.base);
   return {
-    base: services.base,
+    base: own.base,
     call,
     setupId,
     roundId,
-    stop: async () => {
-      await services.stop();
-      postgres.stop();
-      fs.rmSync(filesFolder, { recursive: true, force: true });
-    },
+    stop: own.stop,
   };
 }
 

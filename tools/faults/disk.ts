@@ -16,7 +16,7 @@ export async function fullDisk(): Promise<Row[]> {
   execFileSync('mount', ['-t', 'tmpfs', '-o', `size=${ROOM_MB}m,mode=755`, 'tmpfs', disk]);
   try {
     const trial = await openTrial('faults-disk', disk);
-    const { base } = trial.services;
+    const { base } = trial;
     try {
       const setups = ((await (await fetch(`${base}${API}/setups`)).json()) as { items: Setup[] }).items;
       const [side, codes] = [1600, new Uint8Array(1600 * 1200 * 3)];

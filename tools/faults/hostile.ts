@@ -1,26 +1,16 @@
 import fs from 'node:fs';
-import { deflateSync } from 'node:zlib';
+import { crc32, deflateSync } from 'node:zlib';
 import { CLIENT_HEADER, type Setup } from '@tawny/contract';
-import { encodeJpeg, encodePng, encodeTiff16, type WrittenTags } from '@tawny/formats';
+import { encodeJpeg, encodePng, encodeTiff16 } from '@tawny/formats';
+import { TAGS } from '../../packages/formats/tests/support/written';
 import type { Row } from './report';
-import type { Trial } from './trial';
+import type { Installation } from '../installation';
 
 const API = '/api/v1/productions/HERN';
 const HOSTILE = 50;
 const HONEST = 20;
 const MOST_MB = 600;
 const MOST_MS = 100;
-const TAGS: WrittenTags = {
-  model: 'Tarn P6',
-  lensModel: 'Tarn 35',
-  shutterTag: { numerator: 1, denominator: 60 },
-  fNumberTag: 8,
-  iso: 100,
-  focalLengthMm: 35,
-  takenAt: new Date('2026-10-14T15:00:00Z'),
-  utcOffsetMinutes: 0,
-  orientation: 1,
-};
 
 const megabytes = (pid: number, field: string) => {
   const status = fs.readFileSync(`/proc/${pid}/status`, 'utf8');
@@ -31,7 +21,6 @@ const megabytes = (pid: number, field: string) => {
 async function bomb(): Promise<Buffer> {
   const [width, height] = [12000, 8000];
   const small = await encodePng(new Uint8Array(48 * 48 * 3), 48, 48);
-  const { crc32 } = await import('node:zlib');
   const chunk = (type: string, body: Buffer) => {
     const head = Buffer.alloc(8);
     head.writeUInt32BE(body.length);
@@ -79,8 +68,7 @@ async function hostileFiles(): Promise<{ name: string; bytes: Buffer }[]> {
 }
 
 /** Hostile and honest uploads at once, while somebody asks every 20 ms whether the server is well. */
-export async function hostile({ services }: Trial): Promise<Row[]> {
-  const { base } = services;
+export async function hostile({ base, services }: Installation): Promise<Row[]> {
   const setups = ((await (await fetch(`${base}${API}/setups`)).json()) as { items: Setup[] }).items;
   const at = `${base}${API}/references?setupId=${setups[0].id}&kind=setPhoto`;
   const send = async (name: string, bytes: Uint8Array) => {

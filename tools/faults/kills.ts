@@ -5,7 +5,7 @@ import { Client } from 'pg';
 import { CLIENT_HEADER, type Job, type LensRecord, type CameraBody, type Setup } from '@tawny/contract';
 import { encodeJpeg } from '@tawny/formats';
 import type { Row } from './report';
-import type { Trial } from './trial';
+import type { Installation } from '../installation';
 
 const CLIENTS = 6;
 const API = '/api/v1/productions/HERN';
@@ -86,9 +86,8 @@ async function load(base: string, setup: Setup, done: () => boolean): Promise<Ac
 }
 
 /** Ends server, worker and database in turn at random moments while a crew works, and holds what was acknowledged against what is there. */
-export async function kills(trial: Trial, each: number): Promise<Row[]> {
-  const { services, postgres, filesFolder } = trial;
-  const { base } = services;
+export async function kills(trial: Installation, each: number): Promise<Row[]> {
+  const { base, services, filesFolder } = trial;
   const setup = ((await (await fetch(`${base}${API}/setups`)).json()) as { items: Setup[] }).items.find(
     (s) => s.name === 'Quay, low sun',
   )!;
@@ -101,7 +100,7 @@ export async function kills(trial: Trial, each: number): Promise<Row[]> {
   const victims = {
     server: () => services.server.pid,
     worker: () => services.worker.pid,
-    database: () => Number(fs.readFileSync(path.join(postgres.folder, 'pg', 'postmaster.pid'), 'utf8').split('\n')[0]),
+    database: () => Number(fs.readFileSync(path.join(trial.folder, 'pg', 'postmaster.pid'), 'utf8').split('\n')[0]),
   };
   const killed = { server: 0, worker: 0, database: 0 };
   const started = Date.now();
@@ -121,7 +120,7 @@ export async function kills(trial: Trial, each: number): Promise<Row[]> {
   await new Promise((r) => setTimeout(r, 8000));
   over = true;
   const ok = await crew;
-  const client = new Client({ connectionString: postgres.url });
+  const client = new Client({ connectionString: trial.databaseUrl });
   await client.connect();
   try {
     const rows = async <T extends object>(sql: string, values: unknown[] = []) =>

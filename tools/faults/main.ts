@@ -9,12 +9,13 @@ import { fuzz } from './fuzz';
 import { hostile } from './hostile';
 import { kills } from './kills';
 import { table, type Row } from './report';
-import { openTrial, type Trial } from './trial';
+import type { Installation } from '../installation';
+import { openTrial } from './trial';
 
 const KILLS = Number(process.env.TAWNY_KILLS ?? 100);
 const FUZZ = Number(process.env.TAWNY_FUZZ ?? 20000);
 
-async function within(use: (trial: Trial) => Promise<Row[]>): Promise<Row[]> {
+async function within(use: (trial: Installation) => Promise<Row[]>): Promise<Row[]> {
   const trial = await openTrial('faults');
   try {
     return await use(trial);
@@ -23,8 +24,8 @@ async function within(use: (trial: Trial) => Promise<Row[]>): Promise<Row[]> {
   }
 }
 
-async function fuzzed({ services, postgres }: Trial): Promise<Row[]> {
-  const client = new Client({ connectionString: postgres.url });
+async function fuzzed({ base, databaseUrl }: Installation): Promise<Row[]> {
+  const client = new Client({ connectionString: databaseUrl });
   await client.connect();
   const id = randomUUID();
   // The demo's own records, in a production that may be spoilt.
@@ -35,7 +36,7 @@ async function fuzzed({ services, postgres }: Trial): Promise<Row[]> {
     ids.push(...(await client.query<{ id: string }>(`SELECT id FROM ${t} LIMIT 5`)).rows.map((r) => r.id));
   await client.end();
   const started = Date.now();
-  const report = await fuzz(services.base, 'FUZZ', ids, { requests: FUZZ, seed: Date.now() & 0xffff, mostMs: 600_000 });
+  const report = await fuzz(base, 'FUZZ', ids, { requests: FUZZ, seed: Date.now() & 0xffff, mostMs: 600_000 });
   for (const { request, answer, why } of report.wrong.slice(0, 5))
     process.stderr.write(
       `  ${why}: ${request.method} ${request.path} ${request.body?.toString('utf8').slice(0, 200) ?? ''}\n    ${answer.text.slice(0, 200)}\n`,

@@ -59,18 +59,20 @@ export function openData(folder, olderName) {
 /** Takes a data folder for this process. @throws Error when another one that is alive has it */
 export function hold(folder) {
   const file = path.join(folder, 'in-use.pid');
-  const holder = fs.existsSync(file) ? Number(fs.readFileSync(file, 'utf8')) : 0;
-  if (holder > 0 && holder !== process.pid && alive(holder))
-    throw new Error(`${folder} is in use by process ${holder}: stop that one first, or state another --data`);
-  fs.writeFileSync(file, String(process.pid));
+  const [pid, since] = fs.existsSync(file) ? fs.readFileSync(file, 'utf8').split(' ') : [];
+  // A number is given again after a restart of the machine: the process must also have started when the holder did.
+  if (pid && Number(pid) !== process.pid && startOf(pid) !== null && startOf(pid) === since)
+    throw new Error(`${folder} is in use by process ${pid}: stop that one first, or state another --data`);
+  fs.writeFileSync(file, `${process.pid} ${startOf(process.pid)}`);
   process.once('exit', () => fs.rmSync(file, { force: true }));
 }
 
-function alive(pid) {
+/** When a process started, in ticks since the machine did; null when there is none. */
+function startOf(pid) {
   try {
-    process.kill(pid, 0);
-    return true;
+    return fs.readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ')[19];
   } catch (error) {
-    return error.code === 'EPERM';
+    if (error.code === 'ENOENT' || error.code === 'ESRCH') return null;
+    throw error;
   }
 }

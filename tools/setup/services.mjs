@@ -10,6 +10,7 @@ const START_MS = 60_000;
 /**
  * Starts server and worker; resolves when the server is healthy. Whichever ends is started again without harm to the other.
  * @param say hears of every end, in words
+ * @param patience see `keepRunning`
  */
 export async function startServices({
   databaseUrl,
@@ -24,6 +25,7 @@ export async function startServices({
   log = 'inherit',
   silentMs,
   say,
+  patience,
 }) {
   const env = {
     ...process.env,
@@ -45,8 +47,8 @@ export async function startServices({
     if (seeded.status !== 0) throw new Error('the demo data could not be written; messages are above');
   }
   const start = (file) => () => spawn(process.execPath, ts(file), { env, stdio: ['ignore', log, log, 'ipc'] });
-  const server = keepRunning('server', start('apps/server/src/main.ts'), say);
-  const worker = keepRunning('worker', start('apps/server/src/worker.ts'), say);
+  const server = keepRunning('server', start('apps/server/src/main.ts'), say, patience);
+  const worker = keepRunning('worker', start('apps/server/src/worker.ts'), say, patience);
   const base = `http://${address.includes(':') ? `[${address}]` : address}:${port}`;
   const stop = async () => {
     await Promise.all([server.stop(), worker.stop()]);

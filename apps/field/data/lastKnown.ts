@@ -16,7 +16,10 @@ const EVERY_MS = 1000;
 
 export const keepsLastKnown = (operation: string): boolean => KEPT.has(operation);
 
-/** Takes up what this device knew last, and goes on keeping it. What is shown from it bears its own time. Returns whether there was anything. */
+/**
+ * Takes up what this device knew last, each answer with the time at which it was given, and goes on keeping it. Everything taken up is
+ * asked for again at once; while that fails, the shell says of when it is. Returns whether there was anything.
+ */
 export function keepLastKnown(
   client: QueryClient,
   store: Pick<Storage, 'getItem' | 'setItem' | 'removeItem'>,

@@ -118,7 +118,7 @@ export const useLamps = (setupId: Id) => useList('lamps.list', { query: { setupI
 export const useEyeLines = (setupId: Id) => useList('eyelines.list', { query: { setupId } }, Boolean(setupId));
 export const useMarks = (setupId: Id) => useList('marks.list', { query: { setupId } }, Boolean(setupId));
 export const useMeasures = (setupId: Id) => useList('measures.list', { query: { setupId } }, Boolean(setupId));
-/** The newest takes of a setup, as many as one page holds at most. */
+/** The newest so many takes of a setup. */
 export const useNewestTakes = (setupId: string, limit: number) =>
   useAnswer('takes.list', { query: { setupId, limit } });
 /** The takes of a setup, newest first, page by page as they are wanted. */
@@ -137,10 +137,10 @@ export function useTakePages(setupId: Id) {
   return {
     takes,
     error,
-    /** There are older ones. */
-    more: hasNextPage,
+    /** There are older ones that can be read; after a fault they are asked for again with the whole list. */
+    more: hasNextPage && !error,
     readMore: () => {
-      if (hasNextPage && !isFetching) void fetchNextPage();
+      if (hasNextPage && !isFetching && !error) void fetchNextPage();
     },
   };
 }

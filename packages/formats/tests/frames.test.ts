@@ -16,21 +16,11 @@ import {
   type DngSensor,
   type WrittenTags,
 } from '../src';
+import { TAGS } from './support/written';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-frames-'));
 afterAll(() => fs.rmSync(folder, { recursive: true }));
 
-const TAGS: WrittenTags = {
-  model: 'Tarn P6',
-  lensModel: 'Meniscus',
-  shutterTag: { numerator: 1, denominator: 60 },
-  fNumberTag: 8,
-  iso: 200,
-  focalLengthMm: 8.2,
-  takenAt: new Date('2026-10-14T15:20:30.500Z'),
-  utcOffsetMinutes: 60,
-  orientation: 1,
-};
 const SENSOR: DngSensor = {
   black: [500, 510, 515, 520],
   white: 16383,

@@ -1,4 +1,3 @@
-import { plateCamera } from '@tawny/core';
 import { createHash } from 'node:crypto';
 import {
   c4Id,
@@ -14,16 +13,15 @@ import {
   writeMhl,
   type WrittenTags,
 } from '../src';
+import { TAGS as WRITTEN } from './support/written';
+import { anamorphicStage } from './support/stage';
 
 const TAGS: WrittenTags = {
-  model: 'Tarn P6',
-  lensModel: 'Meniscus',
+  ...WRITTEN,
   shutterTag: { numerator: 1, denominator: 250 },
   fNumberTag: 11,
   iso: 100,
-  focalLengthMm: 8.2,
   takenAt: new Date('2026-10-14T15:20:30.250Z'),
-  utcOffsetMinutes: 60,
   orientation: 6,
 };
 
@@ -97,21 +95,7 @@ describe('pictures with metadata', () => {
 
 describe('package files', () => {
   test('the stage: sun light shines along its -Z away from the sun, colour has luminance 1', () => {
-    const text = writeLightStage({
-      domeTexture: 'r.exr',
-      domeIntensity: 1,
-      space: 'acescg',
-      comment: 'x',
-      sun: { direction: [1, 0, 0], illuminance: [2, 1, 0.5], diameterDeg: 0.53 },
-      camera: {
-        name: 'Camera_A',
-        camera: plateCamera(
-          { focalLengthMm: 35, tStop: 4, focusM: 6, eastM: 1, northM: 3, heightM: 2, tiltDeg: 0, headingDeg: 0 },
-          { gateWidthMm: 24, gateHeightMm: 20, widthPx: 1440, heightPx: 1200, squeeze: 1, circleOfConfusionMm: 0.025 },
-          { squeeze: 2, transmission: 0.64, entrancePupil: [{ focalMm: 35, distanceMm: 100 }], distortion: null },
-        ),
-      },
-    });
+    const text = writeLightStage(anamorphicStage([1, 0, 0], 'x'));
     const row = text.match(/def DistantLight[\s\S]*?xformOp:transform = \( \(([^)]*)\), \(([^)]*)\), \(([^)]*)\)/)!;
     // Third row: the image of local +Z, which must point at the sun.
     row[3]

@@ -7,6 +7,7 @@ import { ApiError } from '../../data/api';
 import { useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Row } from '../../ui/Panel';
 import { RecordForm } from '../../ui/RecordForm';
 import { Stepper } from '../../ui/Stepper';
@@ -53,6 +54,7 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
           </Text>
         ))}
       {save.error ? <Notice state="lost" title="Not saved" detail={save.error.message} /> : null}
+      <NotRemoved error={removal.error} />
       <Row wrap>
         <Action
           kind="main"

@@ -16,6 +16,7 @@ import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { StateMark, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
@@ -73,6 +74,8 @@ export function LogScreen() {
           </Row>
         </Notice>
       ) : null}
+      <NotRemoved error={removal.error} />
+      {takes && unread ? <Notice state="lost" title="Older takes could not be read" detail={unread.message} /> : null}
       {takes?.length === 0 ? (
         <Notice
           state="open"

@@ -20,6 +20,7 @@ import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
@@ -258,7 +259,7 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
             detail="Choose it above to see what is wrong."
           />
         ) : null}
-        {removal.error ? <Notice state="lost" title="The take was not removed" detail={removal.error.message} /> : null}
+        <NotRemoved error={removal.error} />
         {save.error ? (
           <Notice
             state="lost"

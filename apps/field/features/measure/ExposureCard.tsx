@@ -8,7 +8,7 @@ import { AgreementBars } from '../../ui/AgreementBars';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
-import type { StripRect } from '../../ui/panorama/PanoramaStrip';
+import type { StripRect } from '../../ui/panorama/stripView';
 import { Progress } from '../../ui/Progress';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';

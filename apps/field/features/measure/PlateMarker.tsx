@@ -3,7 +3,7 @@ import { Image, View } from 'react-native';
 import type { Plate } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
-import type { StripRect } from '../../ui/panorama/PanoramaStrip';
+import type { StripRect } from '../../ui/panorama/stripView';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 

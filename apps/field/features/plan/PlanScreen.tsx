@@ -18,6 +18,7 @@ import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
@@ -222,6 +223,7 @@ function Solution({
           </Row>
         );
       })}
+      <NotRemoved error={removal.error} />
       <Text size="small" tone={worst > 3 ? 'madder' : 'quietInk'} testID="plan-fit">
         {solved.sigmaZero === null
           ? 'No measure to spare: nothing checks the marks yet.'
@@ -284,6 +286,7 @@ function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) 
         onChange={(v) => setMark({ ...mark, fixed: v === 'hold' })}
       />
       {save.error ? <Notice state="lost" title="The mark was not saved" detail={save.error.message} /> : null}
+      <NotRemoved error={removal.error} />
       <Row wrap>
         <Action
           kind="main"

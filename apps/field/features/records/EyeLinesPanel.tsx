@@ -6,6 +6,7 @@ import type { EyeLine, Location, Setup, Take } from '@tawny/contract';
 import { useEyeLines, useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { OptionalStepper, Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
@@ -32,6 +33,7 @@ export function EyeLinesPanel({ setup, takes }: { setup: Setup; location: Locati
   };
   return (
     <View style={{ gap: 16 }}>
+      <NotRemoved error={removal.error} />
       {gone ? (
         <Notice state="open" title="The eye line was removed">
           <Row>

@@ -5,6 +5,7 @@ import { lampInput, type LampRecord, type Location, type Setup, type Take } from
 import { useLamps, useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
 import { RecordForm, type FieldSpec } from '../../ui/RecordForm';
 import { StateMark } from '../../ui/StateMark';
@@ -95,6 +96,7 @@ export function LampsPanel({ setup, location, takes, openId }: PanelProps) {
   };
   return (
     <View style={{ gap: 16 }}>
+      <NotRemoved error={removal.error} />
       {gone ? (
         <Notice state="open" title="The lamp was removed">
           <Row>

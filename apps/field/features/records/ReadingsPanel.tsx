@@ -38,6 +38,7 @@ import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
@@ -109,6 +110,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
   return (
     <View style={{ gap: 16 }}>
       <NewReading setup={setup} location={location} takes={takes} instruments={instruments.data} />
+      <NotRemoved error={removal.error} />
       {gone ? (
         <Notice state="open" title="The reading was removed">
           <Row>

@@ -23,6 +23,7 @@ import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
+import { NotRemoved } from '../../ui/NotRemoved';
 import { pickFiles } from '../../ui/pickFiles';
 import { Panel, Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
@@ -228,6 +229,7 @@ function ReferenceCard({
         <Row>
           <Action title="Take it back" onPress={() => removal.restore(r.id, { onSuccess: () => setGone(false) })} />
         </Row>
+        <NotRemoved error={removal.error} />
       </Notice>
     );
   const take = takes.find((t) => t.id === r.takeId);
@@ -276,6 +278,7 @@ function ReferenceCard({
       ) : null}
       {comparison ? <Compared c={comparison} /> : null}
       {error ? <Notice state="lost" title="That did not work" detail={error} /> : null}
+      <NotRemoved error={removal.error} />
       <Row wrap>
         {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? (
           <Action title="Compare with its take" onPress={() => void compare()} />

@@ -4,7 +4,7 @@ import type { ChosenArea, Panorama } from '@tawny/contract';
 import { arcDeg, directionFromAngles, wrap360 } from '@tawny/core';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
-import { MOST_NUMBERED } from '../../ui/panorama/PanoramaStrip';
+import { MOST_NUMBERED } from '../../ui/panorama/StripOverlay';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';

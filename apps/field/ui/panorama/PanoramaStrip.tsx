@@ -1,6 +1,6 @@
 import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
@@ -15,16 +15,10 @@ import { ScaleBar } from './ScaleBar';
 import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
 import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
-import { anglesAt, pointOf, tame, type StripView } from './stripView';
+import { Bearings, StripOverlay } from './StripOverlay';
+import { anglesAt, tame, type StripRect, type StripView } from './stripView';
+import { useStripPointers } from './useStripPointers';
 import { signed } from '../signed';
-
-/** A rectangle in shares of the panorama's width and height, in its own frame; left > right across the seam. */
-export interface StripRect {
-  left: number;
-  top: number;
-  right: number;
-  bottom: number;
-}
 
 interface PanoramaStripProps {
   panorama: Panorama;
@@ -52,9 +46,6 @@ const COLOURS = [
   { value: 'stops', title: 'Stops' },
 ] as const;
 const MOVED = { value: 'moved', title: 'What moved' } as const;
-
-/** More things than this are not numbered one by one. */
-export const MOST_NUMBERED = 8;
 
 interface Probe {
   azimuthDeg: number;
@@ -99,7 +90,7 @@ export function PanoramaStrip({
   const [failure, setFailure] = useState<string | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const renderer = useRef<StripRenderer | null>(null);
-  const drag = usePointers({
+  const drag = useStripPointers({
     view,
     setView,
     width,
@@ -209,7 +200,7 @@ export function PanoramaStrip({
             </View>
           ) : null}
           {width > 0 && !message ? (
-            <Overlay
+            <StripOverlay
               view={view}
               width={width}
               height={height}
@@ -294,204 +285,4 @@ function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, space: WorkingSpace
   const y = luminance(...rgb, space);
   const value = Number(y.toPrecision(4));
   return `${aligned ? 'Azimuth' : 'Bearing in the picture'} ${azimuthDeg.toFixed(2)}°, elevation ${elevationDeg.toFixed(2)}°, luminance ${value} (relative), log2 ${Math.log2(y).toFixed(2)} stop`;
-}
-
-interface PointerInput {
-  view: StripView;
-  setView: (update: (view: StripView) => StripView) => void;
-  width: number;
-  height: number;
-  marking: boolean;
-  yawDeg: number;
-  onMark?: (rect: StripRect) => void;
-  onTap: (x: number, y: number) => void;
-}
-
-/** Drag, pinch, wheel and tap on the strip. */
-function usePointers({ view, setView, width, height, marking, yawDeg, onMark, onTap }: PointerInput) {
-  const pointers = useRef(new Map<number, { x: number; y: number }>());
-  const origin = useRef<{ x: number; y: number; moved: boolean } | null>(null);
-  const [draft, setDraft] = useState<StripRect | null>(null);
-  const at = (e: PointerEvent) => {
-    const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
-    return { x: e.clientX - box.left, y: e.clientY - box.top };
-  };
-  const rectOf = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => {
-    const p = anglesAt(view, Math.min(a.x, b.x), Math.min(a.y, b.y), width, height);
-    const q = anglesAt(view, Math.max(a.x, b.x), Math.max(a.y, b.y), width, height);
-    const share = (azimuth: number) => wrap360(azimuth - yawDeg) / 360;
-    return {
-      left: share(p.azimuthDeg),
-      right: share(q.azimuthDeg),
-      top: (90 - p.elevationDeg) / 180,
-      bottom: (90 - q.elevationDeg) / 180,
-    };
-  };
-  const handlers = {
-    onPointerDown: (e: PointerEvent) => {
-      (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
-      pointers.current.set(e.pointerId, at(e));
-      origin.current = { ...at(e), moved: false };
-    },
-    onPointerMove: (e: PointerEvent) => {
-      const before = pointers.current.get(e.pointerId);
-      if (!before || !origin.current) return;
-      const now = at(e);
-      if (Math.hypot(now.x - origin.current.x, now.y - origin.current.y) > 4) origin.current.moved = true;
-      if (pointers.current.size === 2) {
-        const other = [...pointers.current.entries()].find(([id]) => id !== e.pointerId)![1];
-        const ratio =
-          Math.hypot(before.x - other.x, before.y - other.y) /
-          Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
-        setView((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
-      } else if (marking) {
-        setDraft(rectOf(origin.current, now));
-      } else {
-        const degPerPx = view.spanDeg / width;
-        setView((v) =>
-          tame(
-            {
-              ...v,
-              azimuthDeg: v.azimuthDeg - (now.x - before.x) * degPerPx,
-              elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx,
-            },
-            width,
-            height,
-          ),
-        );
-      }
-      pointers.current.set(e.pointerId, now);
-    },
-    onPointerUp: (e: PointerEvent) => {
-      const from = origin.current;
-      pointers.current.delete(e.pointerId);
-      origin.current = null;
-      if (!from) return;
-      if (marking && from.moved) onMark?.(rectOf(from, at(e)));
-      else if (!from.moved) onTap(from.x, from.y);
-      setDraft(null);
-    },
-    onPointerCancel: (e: PointerEvent) => {
-      pointers.current.delete(e.pointerId);
-      origin.current = null;
-      setDraft(null);
-    },
-    onWheel: (e: WheelEvent) =>
-      setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
-  };
-  return { handlers, draft };
-}
-
-/** Sun ring and marked rectangle over the picture. */
-function Overlay({
-  view,
-  width,
-  height,
-  yawDeg,
-  panorama,
-  rect,
-  moved,
-}: {
-  view: StripView;
-  width: number;
-  height: number;
-  yawDeg: number;
-  panorama: Panorama;
-  rect: StripRect | null;
-  moved: boolean;
-}) {
-  const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
-  const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
-  const a = rect && !view.flat && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
-  const across = rect ? ((rect.right - rect.left + 1) % 1) * 360 * (width / view.spanDeg) : 0;
-  const down = rect ? (rect.bottom - rect.top) * 180 * (width / view.spanDeg) : 0;
-  return (
-    <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, pointerEvents: 'none' }} aria-hidden>
-      {sun ? (
-        <View
-          testID="sun-ring"
-          style={{
-            position: 'absolute',
-            left: sun.x - ring / 2,
-            top: sun.y - ring / 2,
-            width: ring,
-            height: ring,
-            borderRadius: ring / 2,
-            borderWidth: 2,
-            borderColor: '#000',
-          }}
-        />
-      ) : null}
-      {moved
-        ? panorama.moved.slice(0, MOST_NUMBERED).map((m, i) => {
-            const p = pointOf(view, m.azimuthDeg + yawDeg, m.elevationDeg, width, height);
-            return (
-              p && (
-                <View
-                  key={i}
-                  style={{
-                    position: 'absolute',
-                    left: p.x - 11,
-                    top: p.y - 11,
-                    width: 22,
-                    height: 22,
-                    backgroundColor: '#000',
-                    alignItems: 'center',
-                    justifyContent: 'center',
-                  }}
-                >
-                  <Text size="small" style={{ color: '#fff' }}>
-                    {String(i + 1)}
-                  </Text>
-                </View>
-              )
-            );
-          })
-        : null}
-      {a ? (
-        <View
-          testID="card-mark"
-          style={
-            {
-              position: 'absolute',
-              left: a.x,
-              top: a.y,
-              width: across,
-              height: down,
-              borderWidth: 2,
-              borderColor: '#000',
-              outlineWidth: 1,
-              outlineColor: '#fff',
-              outlineStyle: 'solid',
-            } as object
-          }
-        />
-      ) : null}
-    </View>
-  );
-}
-
-/** Bearings along the strip: names of the quarters and degrees. */
-function Bearings({ view, width }: { view: StripView; width: number }) {
-  const { palette } = useTheme();
-  const step = view.spanDeg > 200 ? 45 : view.spanDeg > 80 ? 30 : view.spanDeg > 30 ? 10 : 5;
-  const first = Math.ceil((view.azimuthDeg - view.spanDeg / 2) / step) * step;
-  const count = Math.floor(view.spanDeg / step) + 1;
-  const names: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
-  return (
-    <View style={{ height: 20 }}>
-      {Array.from({ length: count }, (_, i) => first + i * step).map((bearing) => {
-        const { x } = pointOf(view, bearing, 0, width, 1);
-        if (x < 14 || x > width - 14) return null;
-        const shown = wrap360(bearing);
-        return (
-          <View key={bearing} style={{ position: 'absolute', left: x - 20, width: 40, alignItems: 'center' }}>
-            <Text size="small" style={{ color: palette.onSurround }}>
-              {names[shown] ?? `${shown}°`}
-            </Text>
-          </View>
-        );
-      })}
-    </View>
-  );
 }

@@ -11,6 +11,7 @@ import { Leases1700000000007 } from './migrations/0007-leases';
 import { Spaces1700000000008 } from './migrations/0008-spaces';
 import { Facts1700000000009 } from './migrations/0009-facts';
 import { Holds1700000000010 } from './migrations/0010-holds';
+import { GapIndexes1700000000011 } from './migrations/0011-gap-indexes';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -27,6 +28,7 @@ const MIGRATIONS = [
   Spaces1700000000008,
   Facts1700000000009,
   Holds1700000000010,
+  GapIndexes1700000000011,
 ];
 
 /**

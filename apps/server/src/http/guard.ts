@@ -22,7 +22,7 @@ const READS = new Set(['GET', 'HEAD', 'OPTIONS']);
  * @param names host names besides those of this machine alone, without port
  */
 export function guard(names: readonly string[]): RequestHandler {
-  const known = new Set(['127.0.0.1', 'localhost', '[::1]', ...names]);
+  const known = new Set(['127.0.0.1', 'localhost', '[::1]', ...names.map((n) => n.toLowerCase())]);
   return (req, _res, next) => {
     const host = hostOf(`http://${req.get('Host') ?? ''}`);
     if (host === null || !known.has(host.replace(/:\d+$/, '')))

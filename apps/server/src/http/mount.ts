@@ -47,7 +47,7 @@ async function serve(
   res: Response,
 ): Promise<void> {
   const { db, files } = services;
-  assertPlainText({ params: req.params, query: req.query, body: operation.takes === 'json' ? req.body : undefined });
+  for (const said of [req.params, req.query, operation.takes === 'json' ? req.body : undefined]) assertPlainText(said);
   const production = await productionOf(services, operation, req);
   const context = {
     production,

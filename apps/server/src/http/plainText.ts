@@ -7,7 +7,7 @@ const DEEPEST = 32;
  * Holds every text in what a request says against what the database can keep.
  * @throws ApiProblem naming the field whose text holds NUL or half a character, or that a value is nested too deeply
  */
-export function assertPlainText(said: Record<string, unknown>): void {
+export function assertPlainText(said: unknown): void {
   const waiting: { at: string; value: unknown; depth: number }[] = [{ at: '', value: said, depth: 0 }];
   for (let next = waiting.pop(); next; next = waiting.pop()) {
     const { at, value, depth } = next;

@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Response } from 'express';
+import { orGone } from '../files/orGone';
 import type { FileStore } from '../files/store';
 import { ApiProblem } from '../problems';
 import type { FileReply } from './handler';
@@ -28,12 +29,11 @@ export async function sendFile(
 }
 
 async function openStored(files: FileStore, hash: string) {
-  return files.open(hash).catch((error: NodeJS.ErrnoException) => {
-    if (error.code !== 'ENOENT') throw error;
-    throw new ApiProblem(
-      404,
-      'file-missing',
-      `The stored file ${hash.slice(0, 12)} is gone from the store: restore it from a backup`,
-    );
-  });
+  const stored = await orGone(files.open(hash));
+  if (stored) return stored;
+  throw new ApiProblem(
+    404,
+    'file-missing',
+    `The stored file ${hash.slice(0, 12)} is gone from the store: restore it from a backup`,
+  );
 }

@@ -3,23 +3,35 @@ import { NAMED_TAKES, type GapTake, type RoundFacts } from './gapRules';
 
 const TAKE_COLUMNS = `id, setup_id, slate, take, camera, light_condition, shot_at, height_m, tilt_deg, lens_id, focal_length_mm, focal_measured`;
 
+/** Takes of one setup that are there. */
+const HERE = 't.production_id = $1 AND t.setup_id = s.id AND t.removed_at IS NULL';
+
+/** The values that a column has among a setup's takes, found by going from each to the next in the index: as many steps as values. */
+const valuesOf = (column: string) => `
+  WITH RECURSIVE next AS (
+    (SELECT t.${column} AS value FROM takes t WHERE ${HERE} ORDER BY t.${column} LIMIT 1)
+    UNION ALL SELECT (SELECT t.${column} FROM takes t WHERE ${HERE} AND t.${column} > next.value ORDER BY t.${column} LIMIT 1)
+      FROM next WHERE next.value IS NOT NULL)
+  SELECT value FROM next WHERE value IS NOT NULL`;
+
+const take = (condition: string, order: string, most: number) =>
+  `(SELECT ${TAKE_COLUMNS} FROM takes t WHERE ${HERE} AND ${condition} ORDER BY ${order} LIMIT ${most})`;
+
 /**
  * The takes of a production that can decide a rule, however many there are: of every setup the newest in each light
- * condition, one for each lens, and the first few that lack something.
+ * condition, one for each lens, and the first few that lack something. Every part is read off an index (migrations 0010, 0011).
  */
 const DECIDING_TAKES = `
-  WITH mine AS (SELECT ${TAKE_COLUMNS} FROM takes WHERE production_id = $1 AND removed_at IS NULL),
-  lacking AS (
-    SELECT mine.*, row_number() OVER (PARTITION BY setup_id, lack ORDER BY shot_at, mine.id) AS place FROM mine
-    LEFT JOIN lenses l ON l.id = lens_id AND l.kind = 'zoom' AND l.removed_at IS NULL
-    CROSS JOIN LATERAL (
-      SELECT 'place' AS lack WHERE height_m IS NULL OR tilt_deg IS NULL
-      UNION ALL SELECT 'focal' WHERE NOT focal_measured AND l.id IS NOT NULL) lacks)
-  (SELECT newest.* FROM (SELECT DISTINCT setup_id, light_condition FROM mine) light CROSS JOIN LATERAL (
-    SELECT ${TAKE_COLUMNS} FROM takes t WHERE t.production_id = $1 AND t.setup_id = light.setup_id AND t.light_condition = light.light_condition
-      AND t.removed_at IS NULL ORDER BY shot_at DESC, id LIMIT 1) newest)
-  UNION (SELECT ${TAKE_COLUMNS} FROM mine WHERE id IN (SELECT min(id::text COLLATE "C")::uuid FROM mine GROUP BY setup_id, lens_id))
-  UNION (SELECT ${TAKE_COLUMNS} FROM lacking WHERE place <= ${NAMED_TAKES})
+  SELECT DISTINCT found.* FROM setups s CROSS JOIN LATERAL (
+    SELECT newest.* FROM (${valuesOf('light_condition')}) light
+      CROSS JOIN LATERAL ${take('t.light_condition = light.value', 't.shot_at DESC, t.id', 1)} newest
+    UNION ALL SELECT one.* FROM (${valuesOf('lens_id')}) lens
+      CROSS JOIN LATERAL ${take('t.lens_id = lens.value', 't.shot_at, t.id', 1)} one
+    UNION ALL ${take('(t.height_m IS NULL OR t.tilt_deg IS NULL)', 't.shot_at, t.id', NAMED_TAKES)}
+    UNION ALL SELECT read_off.* FROM lenses l
+      CROSS JOIN LATERAL ${take('t.lens_id = l.id AND NOT t.focal_measured', 't.shot_at, t.id', NAMED_TAKES)} read_off
+      WHERE l.production_id = $1 AND l.kind = 'zoom' AND l.removed_at IS NULL) found
+  WHERE s.production_id = $1 AND s.removed_at IS NULL
   ORDER BY shot_at, id`;
 
 interface TakeRow {

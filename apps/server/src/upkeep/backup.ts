@@ -5,6 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import tar from 'tar-stream';
 import type { EntityManager } from 'typeorm';
 import type { Db } from '../db/dataSource';
+import { orGone } from '../files/orGone';
 import { referencedHashes } from './references';
 import { pathOfHash } from './storeFolder';
 
@@ -105,9 +106,8 @@ export async function backup(db: Db, folder: string, target: string): Promise<Ma
       await put(`records/${table}.ndjson`, Buffer.from(rows.map((r) => `${r}\n`).join(''), 'utf8'));
     }
     for (const hash of [...(await referencedHashes(tx))].sort()) {
-      const stat = await fs.stat(pathOfHash(folder, hash)).catch(() => {
-        throw new Error(`the stored file ${hash} is missing although a record names it: run "tawny doctor"`);
-      });
+      const stat = await orGone(fs.stat(pathOfHash(folder, hash)));
+      if (!stat) throw new Error(`the stored file ${hash} is missing although a record names it: run "tawny doctor"`);
       manifest.files.push({ hash, bytes: stat.size });
     }
     await runner.commitTransaction();

@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Queries } from '../db/dataSource';
+import { orGone } from '../files/orGone';
 import { referencedHashes } from './references';
 import { storedFiles } from './storeFolder';
 
@@ -23,7 +24,7 @@ export async function collect(
   const removed = { files: 0, bytes: 0 };
   for (const file of old) {
     if (referenced.has(file.hash)) continue;
-    const now = await fs.stat(file.path).catch(() => null);
+    const now = await orGone(fs.stat(file.path));
     if (!now || now.mtimeMs >= before) continue;
     await fs.rm(file.path, { force: true });
     removed.files++;
@@ -31,8 +32,8 @@ export async function collect(
   }
   for (const place of ['incoming', 'work']) {
     const at = path.join(folder, place);
-    for (const name of await fs.readdir(at).catch(() => [] as string[])) {
-      const stat = await fs.stat(path.join(at, name)).catch(() => null);
+    for (const name of (await orGone(fs.readdir(at))) ?? []) {
+      const stat = await orGone(fs.stat(path.join(at, name)));
       if (stat && stat.mtimeMs < before) {
         await fs.rm(path.join(at, name), { recursive: true, force: true });
         removed.files++;

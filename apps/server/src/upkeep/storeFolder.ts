@@ -3,6 +3,7 @@ import { createReadStream } from 'node:fs';
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
+import { orGone } from '../files/orGone';
 
 export interface StoredFile {
   hash: string;
@@ -18,7 +19,7 @@ export async function* storedFiles(folder: string): AsyncGenerator<StoredFile> {
     for (const name of (await fs.readdir(path.join(folder, shelf))).sort()) {
       if (!/^[0-9a-f]{64}$/.test(name)) continue;
       const at = path.join(folder, shelf, name);
-      const stat = await fs.stat(at).catch(() => null);
+      const stat = await orGone(fs.stat(at));
       if (stat) yield { hash: name, path: at, size: stat.size, mtimeMs: stat.mtimeMs };
     }
   }
