@@ -131,6 +131,15 @@ describe('package files', () => {
     ).toBe(`a,b\r\n"'=1+1",-2.5\r\n"say ""x"", y",\r\n"'-1+1+cmd|' /C calc'!A0","-2,5"\r\n+44,"'-"\r\n`);
   });
 
+  test('CSV in parts is the same as in one; a header alone is one line', () => {
+    const columns = ['a', 'b'];
+    const rows = Array.from({ length: 7 }, (_, k) => [k, k % 2 === 0 ? null : `x\ny${k}`]);
+    const parts = [writeCsv(columns, []), ...[0, 3, 6].map((k) => writeCsv(columns, rows.slice(k, k + 3), false))];
+    expect(parts.join('')).toBe(writeCsv(columns, rows));
+    expect(parts[0]).toBe('a,b\r\n');
+    expect(writeCsv(columns, [], false)).toBe('');
+  });
+
   test('C4 identifiers and the hash list', () => {
     // Published identifier of the empty input.
     expect(c4Id(Buffer.alloc(0))).toBe(

@@ -22,10 +22,13 @@ async function dayOf(db: Queries, productionId: string, id: string) {
   return { day, location, setups, bodies, lenses, clocks };
 }
 
-/** Takes of a day, setup by setup in the order of their slates, page by page. */
-async function* takesOf(db: Queries, productionId: string, setups: readonly { id: string }[]) {
-  for (const { id } of setups) yield* takePages(db, productionId, id);
-}
+/** Takes of a day in the order of their times, page by page. */
+const takesOf = (db: Queries, productionId: string, setups: readonly { id: string }[]) =>
+  takePages(
+    db,
+    productionId,
+    setups.map((s) => s.id),
+  );
 
 /** Marks of a day's line, oldest first: at most one of a kind for every minute. */
 async function marksOf(db: Queries, productionId: string, dayId: string): Promise<DayMark[]> {
@@ -85,7 +88,7 @@ export const dayOperations: Handlers<'days'> = {
   },
   report: async ({ tx, production, params }) => {
     const facts = await dayOf(tx, production.id, params.id);
-    const takes = (setupId: string) => takePages(tx, production.id, setupId);
+    const takes = (setupId: string) => takePages(tx, production.id, [setupId]);
     return {
       content: { bytes: await cameraReport({ ...facts, production, takes }) },
       type: 'application/pdf',
