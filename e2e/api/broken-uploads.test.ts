@@ -1,6 +1,7 @@
 import fs from 'node:fs';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
 import { OPERATIONS, type Reference } from '@tawny/contract';
 import { encodeJpeg } from '@tawny/formats';
 import { bench, CLIENT, getJson, HERN, newRound, newTake, sendFiles } from '../support/api';
@@ -200,4 +201,29 @@ test('a page of another site gets nothing, under whatever name and with whatever
   expect(await said('GET', `${HERN}/setups`, { Origin: `http://${host}`, 'Sec-Fetch-Site': 'same-origin' })).toBe(200);
   expect(await said('GET', '/HERN/day', { 'Sec-Fetch-Site': 'cross-site', 'Sec-Fetch-Mode': 'navigate' })).toBe(200);
   expect((await getJson<{ items: unknown[] }>(request, `/references?setupId=${setup.id}`)).items).toEqual([]);
+});
+
+test('who has sent everything is not silent: decoding may take longer than a sender may', async ({ request }) => {
+  const { setup } = await bench(request);
+  const silentMs = Number(process.env.TAWNY_SILENT_MS);
+  // Small as files, large when decoded; two are decoded at a time.
+  const flat = await Promise.all(
+    Array.from({ length: 6 }, (_, k) =>
+      sharp({ create: { width: 9000, height: 7000, channels: 3, background: { r: 90 + k, g: 80, b: 70 } } })
+        .png()
+        .toBuffer(),
+    ),
+  );
+  const took = await Promise.all(
+    flat.map(async (buffer, k) => {
+      const started = Date.now();
+      const at = `/references?setupId=${setup.id}&kind=setPhoto`;
+      const sent = await sendFiles(request, at, [{ name: `flat${k}.png`, mimeType: 'image/png', buffer }]);
+      expect(sent.status, JSON.stringify(sent.body).slice(0, 300)).toBe(201);
+      return Date.now() - started;
+    }),
+  );
+  // Or nothing was tried.
+  expect(Math.max(...took)).toBeGreaterThan(silentMs);
+  expect(await settled()).toEqual(nothing);
 });
