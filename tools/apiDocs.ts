@@ -125,6 +125,7 @@ export function apiPage(): string {
     '',
     `Written by \`npm run api-docs\` from the table in \`packages/contract/src/api.ts\`; do not edit. Paths stand below \`${API_BASE}\`.`,
     'Every write says what program sends it (`Tawny-Client: name`), which a page of another site cannot. Writes carry an `Idempotency-Key`; a write that is sent twice with one key, also at the same time, is done once. Changes and removals name the version that was seen.',
+    'Where files are taken they are parts of a form (multipart/form-data). A large one may come in pieces before, by tus 1.0 at `/productions/:production/arriving`; the form then has a part `arrived` that names it: `{ "field": "frames", "name": "a.tif", "id": "..." }`.',
     'Lists are paged: `limit` and `after`, the `next` of the page before. Errors are problem documents (RFC 9457). The schemas are in [openapi.json](openapi.json).',
   ];
   let resource = '';

@@ -1,37 +1,22 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import { Client } from 'pg';
 import { yawQuaternion } from '@tawny/core';
 import { calibrationSchema, type Job, type Panorama } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { basisOf } from '../../apps/server/src/records/facts';
 import { ENTITIES, columnName } from '../../apps/server/src/db/entities';
+import { sql, trialDatabase } from '../support/database';
 import { CLIENT, ended, getJson, newRound, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
 
-const url = () => process.env.TAWNY_E2E_DATABASE!;
-
-async function sql<T extends object>(text: string, values: unknown[] = [], database = url()): Promise<T[]> {
-  const client = new Client({ connectionString: database });
-  await client.connect();
-  try {
-    return (await client.query(text, values)).rows as T[];
-  } finally {
-    await client.end();
-  }
-}
-
 test('an empty database is laid out, has room for every record, is taken back as far as nothing is lost and laid out again', async () => {
-  const name = `trial_${randomUUID().replace(/-/g, '')}`;
-  await sql(`CREATE DATABASE ${name}`);
-  const trial = url().replace(/\/[^/]*$/, `/${name}`);
-  const tables = () =>
-    sql<{ table_name: string; column_name: string; is_nullable: string }>(
-      "SELECT table_name, column_name, is_nullable FROM information_schema.columns WHERE table_schema = 'public' AND table_name <> 'migrations' ORDER BY 1, 2",
-      [],
-      trial,
-    );
-  try {
+  await trialDatabase(async (trial) => {
+    const tables = () =>
+      sql<{ table_name: string; column_name: string; is_nullable: string }>(
+        "SELECT table_name, column_name, is_nullable FROM information_schema.columns WHERE table_schema = 'public' AND table_name <> 'migrations' ORDER BY 1, 2",
+        [],
+        trial,
+      );
     // Two processes start at once on an empty database.
     const [first, second] = await Promise.all([openDatabase(trial), openDatabase(trial)]);
     await second.destroy();
@@ -55,35 +40,30 @@ test('an empty database is laid out, has room for every record, is taken back as
     await first.runMigrations({ transaction: 'all' });
     expect(await tables()).toEqual(laid);
     await first.destroy();
-  } finally {
-    await sql(`DROP DATABASE ${name} WITH (FORCE)`);
-  }
+  });
 });
 
 test('measurements of an older database become sources and what was adopted, and say what they assumed', async () => {
-  const name = `older_${randomUUID().replace(/-/g, '')}`;
-  await sql(`CREATE DATABASE ${name}`);
-  const older = url().replace(/\/[^/]*$/, `/${name}`);
-  const ids = Object.fromEntries(
-    [
-      'production',
-      'location',
-      'day',
-      'setup',
-      'body',
-      'lens',
-      'take',
-      'station',
-      'round',
-      'moved',
-      'panorama',
-      'second',
-      'plate',
-      'calibration',
-      'other',
-    ].map((k) => [k, randomUUID()]),
-  );
-  try {
+  await trialDatabase(async (older) => {
+    const ids = Object.fromEntries(
+      [
+        'production',
+        'location',
+        'day',
+        'setup',
+        'body',
+        'lens',
+        'take',
+        'station',
+        'round',
+        'moved',
+        'panorama',
+        'second',
+        'plate',
+        'calibration',
+        'other',
+      ].map((k) => [k, randomUUID()]),
+    );
     const db = await openDatabase(older);
     // As the database was before results kept their facts.
     for (let k = 0; k < 5; k++) await db.undoLastMigration({ transaction: 'all' });
@@ -232,9 +212,7 @@ test('measurements of an older database become sources and what was adopted, and
     expect(back.north).toMatchObject({ yawDeg: 30, uncertaintyDeg: 0.2, agrees: true, foundElevationDeg: 20.1 });
     expect(back.gain).toMatchObject({ cardStops: -0.5, metadataStops: -0.3, agrees: true, plateId: ids.plate });
     await db.destroy();
-  } finally {
-    await sql(`DROP DATABASE ${name} WITH (FORCE)`);
-  }
+  });
 });
 
 test('a job whose worker died is taken up by the next one and ends; its result stands once', async ({ request }) => {

@@ -4,25 +4,15 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import { Client } from 'pg';
 import type { CameraBody, Job, Take } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { beat, claim, LeaseLost, MOST_ATTEMPTS, publish, settle } from '../../apps/server/src/jobs/lease';
+import { sql } from '../support/database';
 import { bench, CLIENT, ended, getJson, newRound, newTake, postJson, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
 
 const url = () => process.env.TAWNY_E2E_DATABASE!;
 const root = process.cwd();
-
-async function sql<T extends object>(text: string, values: unknown[] = []): Promise<T[]> {
-  const client = new Client({ connectionString: url() });
-  await client.connect();
-  try {
-    return (await client.query(text, values)).rows as T[];
-  } finally {
-    await client.end();
-  }
-}
 
 /** A worker of our own beside the suite's: a separate process with a temporary folder of its own, and a lease of a second. */
 async function startWorker(folder: string, n: number): Promise<ChildProcess> {

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import type { LightRound, Panorama } from '@tawny/contract';
 import { bench, getJson, newRound, postJson } from '../support/api';
-import { latlongBracket, panoramaFile, plainPanorama, textFile } from '../support/frames';
+import { largeFrame, latlongBracket, panoramaFile, plainPanorama, textFile } from '../support/frames';
 import { choose } from '../support/hands';
 
 test('frames of a one-shot camera from a card: refused with a reason, then taken in and built', async ({ page }) => {
@@ -44,6 +44,40 @@ test('a card that is sent over a bad connection: what broke off is sent again, w
   const { body } = await postJson(request, `/rounds/${round.id}/frames/known`, { hashes });
   expect((body as { known: string[] }).known.sort()).toEqual(hashes.slice(0, 3).sort());
   expect((await postJson(request, `/rounds/${round.id}/frames/known`, { hashes: ['short'] })).status).toBe(422);
+});
+
+test('a large frame goes in pieces: the piece that breaks off is sent again, and nothing travels twice', async ({
+  page,
+  request,
+}) => {
+  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 }, 'In pieces');
+  const setups = (await getJson<{ items: { id: string; name: string }[] }>(request, '/setups')).items;
+  await page.goto(`/HERN/round/${round.id}?setup=${setups.find((s) => s.name === 'Quay, low sun')!.id}`);
+  const pieces: string[] = [];
+  await page.route('**/arriving/*', (route) => {
+    if (route.request().method() !== 'PATCH') return route.continue();
+    pieces.push(route.request().headers()['upload-offset']);
+    return pieces.length === 1 ? route.abort('connectionreset') : route.continue();
+  });
+  const forms: number[] = [];
+  await page.route(`**/rounds/${round.id}/frames`, async (route) => {
+    if (route.request().method() !== 'POST') return route.continue();
+    forms.push(route.request().postDataBuffer()!.length);
+    // The frame is with the server; the word that names it is lost once.
+    return forms.length === 1 ? route.abort('connectionreset') : route.continue();
+  });
+  await page.getByRole('radio', { name: '360° frames' }).click();
+  const large = await largeFrame();
+  expect(large.buffer.length).toBeGreaterThan(8 * 1024 * 1024);
+  await choose(page, 'Choose frames', [large]);
+  await expect(page.getByText('1 frames in 1 views')).toBeVisible({ timeout: 30000 });
+  expect(pieces).toEqual(['0', '0']);
+  expect(forms).toHaveLength(2);
+  expect(Math.max(...forms)).toBeLessThan(2000);
+  const hash = createHash('sha256').update(large.buffer).digest('hex');
+  expect((await getJson<{ items: unknown[] }>(request, `/rounds/${round.id}/frames`)).items).toEqual([
+    expect.objectContaining({ name: large.name, hash }),
+  ]);
 });
 
 test('the bracket is planned from the light before the round is shot', async ({ page, request }) => {

@@ -124,6 +124,21 @@ export async function rawStill(name: string, more: Partial<WrittenTags> = {}): P
   };
 }
 
+/** A whole frame of a one-shot camera with more than 8 MiB: grain does not compress. */
+export async function largeFrame(): Promise<TestFile> {
+  const [width, height] = [4000, 2000];
+  let state = 5;
+  const codes = Uint8Array.from({ length: width * height * 3 }, () => {
+    state = (state * 1103515245 + 12345) & 0x7fffffff;
+    return (state >> 16) & 0xff;
+  });
+  return {
+    name: 'large_0.jpg',
+    mimeType: 'image/jpeg',
+    buffer: Buffer.from(await encodeJpeg(codes, width, height, tags(60, Date.UTC(2026, 9, 14, 12)))),
+  };
+}
+
 /** A bracket of a one-shot camera. */
 export const latlongBracket = () => Promise.all([15, 60, 250, 1000].map((d, i) => latlongFrame(`one_${i}.jpg`, d, i)));
 

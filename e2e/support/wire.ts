@@ -25,6 +25,7 @@ export function multipart(files: readonly { field?: string; name: string; bytes:
 
 export interface Sending {
   base: string;
+  method?: 'POST' | 'PATCH';
   path: string;
   type: string;
   /** What is said about the length; what is sent may be less. */
@@ -58,7 +59,7 @@ export async function sendRaw(sending: Sending, mostMs = 15000): Promise<string>
     ...sending.headers,
   };
   socket.write(
-    `POST ${sending.path} HTTP/1.1\r\n${Object.entries(headers)
+    `${sending.method ?? 'POST'} ${sending.path} HTTP/1.1\r\n${Object.entries(headers)
       .map(([k, v]) => `${k}: ${v}\r\n`)
       .join('')}\r\n`,
   );

@@ -2,6 +2,7 @@ import {
   addressOf,
   answerOf,
   ApiError,
+  ARRIVED_PART,
   createClient,
   requestOf,
   type Answered,
@@ -9,6 +10,7 @@ import {
   type Asked,
   type OperationName,
 } from '@tawny/contract';
+import { IN_PIECES_FROM, sendInPieces, type Arrived } from './sendInPieces';
 
 export { ApiError };
 
@@ -67,20 +69,44 @@ export async function base64Of(file: Blob): Promise<string> {
   return url.slice(url.indexOf(',') + 1);
 }
 
-/** Sends files with progress in [0, 1]. Parts have names where an operation tells them apart. */
-export function upload<N extends OperationName>(
+/**
+ * Sends files with progress in [0, 1]; large ones in pieces first, so that one that breaks off goes on from where it was.
+ * Parts have names where an operation tells them apart.
+ */
+export async function upload<N extends OperationName>(
   name: N,
   asked: Asked<N>,
   parts: readonly (File | { field: string; file: File })[],
   onProgress: (fraction: number) => void,
 ): Promise<Answered<N>> {
+  const named = parts.map((part) => ('field' in part ? part : { field: 'frames', file: part }));
+  const total = named.reduce((sum, { file }) => sum + file.size, 0) || 1;
+  const form = new FormData();
+  const arrived: Arrived[] = [];
+  let there = 0;
+  for (const { field, file } of named) {
+    if (file.size < IN_PIECES_FROM) form.append(field, file, file.name);
+    else {
+      const { production } = asked.params as { production: string };
+      const one = await sendInPieces(production, file, (sent) => onProgress((there + sent) / total));
+      form.append(ARRIVED_PART, JSON.stringify({ field, name: file.name, id: one.id }));
+      arrived.push(one);
+      there += file.size;
+    }
+  }
+  const answer = await sendForm(name, asked, form, (share) => onProgress((there + share * (total - there)) / total));
+  for (const one of arrived) await one.used();
+  return answer;
+}
+
+function sendForm<N extends OperationName>(
+  name: N,
+  asked: Asked<N>,
+  form: FormData,
+  onProgress: (share: number) => void,
+): Promise<Answered<N>> {
   const { method, url, headers } = requestOf(name, asked, () => '');
   return new Promise((resolve, reject) => {
-    const form = new FormData();
-    for (const part of parts) {
-      const { field, file } = 'field' in part ? part : { field: 'frames', file: part };
-      form.append(field, file, file.name);
-    }
     const request = new XMLHttpRequest();
     request.open(method, url);
     for (const [header, value] of Object.entries(headers)) request.setRequestHeader(header, value);

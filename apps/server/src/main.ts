@@ -2,14 +2,19 @@ import { pino } from 'pino';
 import { readConfig } from './config';
 import { openWhenThere } from './db/openWhenThere';
 import { DecoderPool } from './decode/pool';
+import { Arriving } from './files/arriving';
 import { FolderStore } from './files/store';
+import { Uploads } from './files/uploads';
 import { createApp } from './composition/app';
 
 const config = readConfig();
 const log = pino({ level: config.logLevel, name: 'server' });
 const db = await openWhenThere(config.databaseUrl, log);
 const decoder = new DecoderPool(config.filesFolder, log);
-const app = createApp({ db, files: new FolderStore(config.filesFolder), decoder }, log, config);
+const files = new FolderStore(config.filesFolder);
+const arriving = new Arriving(config.filesFolder);
+const uploads = new Uploads(files, arriving, config.silentMs);
+const app = createApp({ db, files, arriving, uploads, decoder }, log, config);
 const server = app.listen(config.port, config.address, () => log.info({ port: config.port }, 'listening'));
 // Longer than clients keep an idle connection: one that is closed just as it is used again would look like a broken answer.
 server.keepAliveTimeout = 65000;

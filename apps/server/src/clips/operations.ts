@@ -5,7 +5,7 @@ import type { Clip } from '@tawny/contract';
 import { FileProblem } from '@tawny/formats';
 import { ClipFrames, Clips, Takes } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
-import { receiveAll, type UploadedFile } from '../files/receiveUpload';
+import type { UploadedFile } from '../files/uploads';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { readPlate, recordPlate } from '../plates/addPlate';
@@ -86,7 +86,7 @@ async function sequenceFacts(
 }
 
 /** Clips of a take: a video file, or an image sequence. */
-export const clipOperations = ({ db, files, decoder }: Services): Handlers<'clips'> => ({
+export const clipOperations = ({ db, files, decoder, uploads }: Services): Handlers<'clips'> => ({
   list: async ({ tx, production, query: { takeId, ...page } }) => {
     const order = { by: ['createdAt'], direction: 'DESC' } as const;
     const { items, next } = await listPage(tx, Clips, order, production.id, { takeId }, page);
@@ -95,7 +95,7 @@ export const clipOperations = ({ db, files, decoder }: Services): Handlers<'clip
   upload: async ({ production, params, query, request, background }) => {
     const productionId = production.id;
     const take = await findOwned(db, Takes, productionId, params.id, 'take');
-    return receiveAll(request, files, async (uploads) => {
+    return uploads.all(request, async (uploads) => {
       const { clip, frames } =
         uploads.length === 1 && !IMAGE.test(uploads[0].name)
           ? await videoFacts(decoder, uploads[0])

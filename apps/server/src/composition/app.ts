@@ -5,6 +5,7 @@ import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import type { Logger } from 'pino';
 import { API_BASE } from '@tawny/contract';
+import { mountArriving } from '../http/arriving';
 import { guard } from '../http/guard';
 import { mountOperations } from '../http/mount';
 import { inFlight } from '../http/quotas';
@@ -19,7 +20,6 @@ export type AppOptions = Pick<Config, 'webFolder' | 'hosts' | 'silentMs'>;
 export function createApp(services: Services, log: Logger, { webFolder, hosts, silentMs }: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.set('silent ms', silentMs);
   app.use(
     pinoHttp({
       logger: log,
@@ -45,7 +45,8 @@ export function createApp(services: Services, log: Logger, { webFolder, hosts, s
     await services.db.query('SELECT 1');
     res.json({ status: 'ok' });
   });
-  app.use(API_BASE, inFlight(), compression(), mountOperations(services, allHandlers(services)), (_req, _res) => {
+  const operations = mountOperations(services, allHandlers(services));
+  app.use(API_BASE, inFlight(), compression(), mountArriving(services, silentMs), operations, (_req, _res) => {
     throw notFound('route');
   });
   if (webFolder) {

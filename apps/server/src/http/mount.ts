@@ -1,12 +1,12 @@
 import express, { Router, type Request, type RequestHandler, type Response } from 'express';
 import { OPERATIONS, type Operation, type OperationName } from '@tawny/contract';
-import { LOCAL_USER, mayDo } from '../access/authorise';
-import { Productions } from '../db/entities';
-import { ApiProblem, notFound } from '../problems';
+import { LOCAL_USER } from '../access/authorise';
+import { ApiProblem } from '../problems';
 import type { Services } from '../services';
 import type { AllHandlers, Context, FileReply } from './handler';
 import { once } from './once';
 import { assertPlainText } from './plainText';
+import { productionFor } from './productionFor';
 import { sendFile } from './sendFile';
 
 /** Tables come in as JSON; nothing else is nearly as large. */
@@ -69,15 +69,7 @@ async function serve(
   res.status(kept.status).json(kept.body);
 }
 
-/** The production that a path names, after asking whether the operation is allowed in it. */
-async function productionOf({ db }: Services, operation: Operation, req: Request) {
+async function productionOf(services: Services, operation: Operation, req: Request) {
   if (!operation.path.includes('/:production')) return undefined as never;
-  const production = await db
-    .getRepository(Productions)
-    .findOneBy({ code: String(req.params.production).toUpperCase() });
-  // Whoever may not even read it is not told that it exists.
-  if (!production || !mayDo(LOCAL_USER, 'read', production)) throw notFound('production');
-  if (!mayDo(LOCAL_USER, operation.right, production))
-    throw new ApiProblem(403, 'not-allowed', `You may not ${operation.right} in ${production.title}`);
-  return production;
+  return productionFor(services, String(req.params.production), operation.right);
 }

@@ -1,6 +1,6 @@
 import { panoramaRigInput, type PanoramaRig } from '@tawny/contract';
 import { Rigs } from '../db/entities';
-import { receiveAll, type UploadedFile } from '../files/receiveUpload';
+import type { UploadedFile } from '../files/uploads';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -10,7 +10,7 @@ import type { Services } from '../services';
 
 const frameOf = ({ name, received }: UploadedFile) => ({ hash: received.hash, name });
 
-export const rigOperations = ({ db, files }: Services): Handlers<'rigs'> => ({
+export const rigOperations = ({ db, uploads }: Services): Handlers<'rigs'> => ({
   ...writtenHandlers<'rigs', PanoramaRig>({
     entity: Rigs,
     noun: 'panorama rig',
@@ -20,7 +20,7 @@ export const rigOperations = ({ db, files }: Services): Handlers<'rigs'> => ({
   /** Two brackets in one request, parts named `seen` (the sun in the picture) and `covered`. */
   measureGlare: async ({ tx, production, params, query, request, background }) => {
     const rig = await findOwned(tx, Rigs, production.id, params.id, 'rig');
-    return receiveAll(request, files, async (uploads) => {
+    return uploads.all(request, async (uploads) => {
       const taken = {
         seen: uploads.filter((f) => f.field === 'seen'),
         covered: uploads.filter((f) => f.field === 'covered'),

@@ -1,5 +1,4 @@
 import { Plates, Takes } from '../db/entities';
-import { receiveEach } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { findOwned } from '../records/find';
@@ -7,7 +6,7 @@ import { listPage } from '../records/listPage';
 import type { Services } from '../services';
 import { publicPlate, readPlate, recordPlate } from './addPlate';
 
-export const plateOperations = ({ db, files, decoder }: Services): Handlers<'plates'> => ({
+export const plateOperations = ({ db, files, decoder, uploads }: Services): Handlers<'plates'> => ({
   list: async ({ tx, production, query: { takeId, ...page } }) => {
     const order = { by: ['createdAt'], direction: 'DESC' } as const;
     const { items, next } = await listPage(tx, Plates, order, production.id, { takeId }, page);
@@ -15,7 +14,7 @@ export const plateOperations = ({ db, files, decoder }: Services): Handlers<'pla
   },
   upload: async ({ production, params, request }) => {
     const take = await findOwned(db, Takes, production.id, params.id, 'take');
-    return receiveEach(request, files, async ({ name, received }) =>
+    return uploads.each(request, async ({ name, received }) =>
       recordPlate(db, await readPlate(files, decoder, take, received, name)),
     );
   },

@@ -1,6 +1,5 @@
 import type { EntitySchema } from 'typeorm';
 import { Plates, References, Setups, Takes, type Owned, type StoredPlate, type StoredReference } from '../db/entities';
-import { receiveEach } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -17,12 +16,12 @@ const KIND: RecordKind<StoredReference> = {
 };
 
 /** Photographs made to be measured. */
-export const referenceOperations = ({ db, files, decoder }: Services): Handlers<'references'> => ({
+export const referenceOperations = ({ db, files, decoder, uploads }: Services): Handlers<'references'> => ({
   ...recordHandlers<'references', StoredReference>(KIND),
   upload: async ({ production, query, request }) => {
     const productionId = production.id;
     await findOwned(db, Setups, productionId, query.setupId, 'setup');
-    return receiveEach(request, files, async ({ name, received }) =>
+    return uploads.each(request, async ({ name, received }) =>
       recordReference(db, await readReference(files, decoder, productionId, query, received, name)),
     );
   },

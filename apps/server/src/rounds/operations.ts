@@ -2,7 +2,6 @@ import { randomInt } from 'node:crypto';
 import { In } from 'typeorm';
 import { roundInput, type LightRound, type Station } from '@tawny/contract';
 import { Frames, Jobs, Rounds, Stations } from '../db/entities';
-import { receiveAll, receiveEach } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
@@ -20,7 +19,7 @@ const PHONE_PX = { width: 720, height: 960 };
 const FRAME_ORDER = { by: ['takenAt', 'name'], direction: 'ASC' } as const;
 
 /** What one can do with a round beside reading and changing it. */
-export function roundOperations({ db, files, decoder }: Services): Handlers<'rounds'> {
+export function roundOperations({ db, decoder, uploads }: Services): Handlers<'rounds'> {
   const find = (productionId: string, id: string) => findOwned(db, Rounds, productionId, id, 'round');
   const framesOf = (productionId: string, roundId: string) =>
     db.getRepository(Frames).find({ where: { productionId, roundId }, order: { takenAt: 'ASC', name: 'ASC' } });
@@ -61,7 +60,7 @@ export function roundOperations({ db, files, decoder }: Services): Handlers<'rou
     },
     addFrames: async ({ production, params, request }) => {
       const found = await find(production.id, params.id);
-      const { items, problems } = await receiveEach(request, files, async ({ name, received }) =>
+      const { items, problems } = await uploads.each(request, async ({ name, received }) =>
         recordFrame(db, await readFrame(decoder, found, received, name)),
       );
       await askForLook(production.id, found.id);
@@ -73,7 +72,7 @@ export function roundOperations({ db, files, decoder }: Services): Handlers<'rou
     },
     importPanorama: async ({ production, params, query, request, background }) => {
       const found = await find(production.id, params.id);
-      return receiveAll(request, files, async ([{ name, received }, ...others]) => {
+      return uploads.all(request, async ([{ name, received }, ...others]) => {
         if (others.length > 0) throw new ApiProblem(422, 'one-file', 'One panorama at a time: send one file');
         await received.keep();
         const input = { hash: received.hash, name, ...query };
@@ -100,9 +99,7 @@ export function roundOperations({ db, files, decoder }: Services): Handlers<'rou
     },
     testFrame: async ({ production, params, request }) => {
       const round = await find(production.id, params.id);
-      return receiveAll(request, files, ([{ name, received }]) =>
-        decoder.run('testFrame', received.path, name, round.rig),
-      );
+      return uploads.all(request, ([{ name, received }]) => decoder.run('testFrame', received.path, name, round.rig));
     },
     phoneFrame: async ({ production, params, body }) => {
       const round = await find(production.id, params.id);

@@ -1,6 +1,5 @@
 import { takeInput, type ImportResult, type Setup, type Take, type TakeInput } from '@tawny/contract';
 import { Bodies, CameraClocks, Lenses, Setups, Takes, type Owned } from '../db/entities';
-import { receiveAll } from '../files/receiveUpload';
 import type { Handlers } from '../http/handler';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
@@ -20,7 +19,7 @@ export const inputOf = (take: Owned<Take>): TakeInput => {
 
 const ROWS_AT_ONCE = 200;
 
-export const takeOperations = ({ db, files, decoder }: Services): Handlers<'takes'> => ({
+export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'takes'> => ({
   ...writtenHandlers<'takes', Take>({
     entity: Takes,
     noun: 'take',
@@ -94,7 +93,7 @@ export const takeOperations = ({ db, files, decoder }: Services): Handlers<'take
           dayId: (await setPlace(db, productionId, take.setupId)).day.id,
         })
       : null;
-    return receiveAll(request, files, async ([{ name, received }]) => {
+    return uploads.all(request, async ([{ name, received }]) => {
       const facts = await decoder.run('fileFacts', received.path, name);
       return cellsFromFile(facts, name, bodies, lenses, clock?.offsetS ?? 0);
     });

@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Queries } from '../db/dataSource';
+import { ARRIVING } from '../files/arriving';
 import { orGone } from '../files/orGone';
 import { referencedHashes } from './references';
 import { storedFiles } from './storeFolder';
@@ -30,10 +31,12 @@ export async function collect(
     removed.files++;
     removed.bytes += file.size;
   }
-  for (const place of ['incoming', 'work']) {
+  for (const place of ['incoming', 'work', ARRIVING]) {
     const at = path.join(folder, place);
     for (const name of (await orGone(fs.readdir(at))) ?? []) {
-      const stat = await orGone(fs.stat(path.join(at, name)));
+      // What is known of a file in pieces is as old as its newest piece.
+      const lasts = name.replace(/\.json$/, '');
+      const stat = (await orGone(fs.stat(path.join(at, lasts)))) ?? (await orGone(fs.stat(path.join(at, name))));
       if (stat && stat.mtimeMs < before) {
         await fs.rm(path.join(at, name), { recursive: true, force: true });
         removed.files++;
