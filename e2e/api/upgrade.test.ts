@@ -1,13 +1,9 @@
-import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import fs from 'node:fs';
-import net from 'node:net';
-import os from 'node:os';
-import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import { createClient, OPERATIONS, type ApiRequest, type Asked, type OperationName } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { sql, trialDatabase } from '../support/database';
+import { withServer } from '../support/server';
 
 const FIRST = 'FirstSlice1700000000001';
 const names = 'production location day setup body lens take station round frame panorama calibration plate handoff job'
@@ -50,42 +46,6 @@ const RECORDS: [table: string, values: Record<string, unknown>][] = [
   ['jobs', { id: randomUUID(), kind: 'handoff', subject_id: ids.setup, state: 'queued', stage: 'Waiting', progress: 0, log: [], input: {} }],
 ]; // prettier-ignore
 
-const freePort = () =>
-  new Promise<number>((resolve) => {
-    const server = net.createServer().listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as net.AddressInfo;
-      server.close(() => resolve(port));
-    });
-  });
-
-/** This release's server on a database; what it says goes where the tests' output goes. */
-async function serve(databaseUrl: string): Promise<{ base: string; stop: () => Promise<void> }> {
-  const port = await freePort();
-  const files = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-upgrade-'));
-  const child = spawn(process.execPath, ['--import', 'tsx', path.resolve('apps/server/src/main.ts')], {
-    env: {
-      ...process.env,
-      TAWNY_DATABASE_URL: databaseUrl,
-      TAWNY_FILES: files,
-      TAWNY_PORT: String(port),
-      TAWNY_LOG: 'error',
-    },
-    stdio: ['ignore', 'inherit', 'inherit'],
-  });
-  const base = `http://127.0.0.1:${port}`;
-  const healthy = () => fetch(`${base}/health`).then((r) => r.ok, () => false); // prettier-ignore
-  await expect.poll(healthy, { timeout: 60_000 }).toBe(true);
-  return {
-    base,
-    stop: async () => {
-      const ended = new Promise((resolve) => child.once('exit', resolve));
-      child.kill('SIGTERM');
-      await ended;
-      fs.rmSync(files, { recursive: true, force: true });
-    },
-  };
-}
-
 test('a database of the first release with a record of every kind is upgraded, and every list answers as the API promises', async () => {
   await trialDatabase(async (url) => {
     const first = await openDatabase(url, FIRST);
@@ -99,10 +59,9 @@ test('a database of the first release with a record of every kind is upgraded, a
         url,
       );
     }
-    const server = await serve(url);
-    try {
+    await withServer(url, async (base) => {
       const send = async ({ method, url: at, headers, body }: ApiRequest) => {
-        const answer = await fetch(server.base + at, { method, headers, body });
+        const answer = await fetch(base + at, { method, headers, body });
         return { status: answer.status, text: await answer.text() };
       };
       const call = createClient(send, randomUUID);
@@ -158,9 +117,7 @@ test('a database of the first release with a record of every kind is upgraded, a
       // What nobody knew then is not known now either, and what was assumed then is said.
       const [panorama] = items('panoramas.list') as { basis: { facts: { name: string; kind: string }[] } }[];
       expect(panorama.basis.facts).toEqual([expect.objectContaining({ name: 'rig', kind: 'assumed' })]);
-    } finally {
-      await server.stop();
-    }
+    });
     // A second start finds nothing to do.
     const again = await openDatabase(url);
     expect(await again.showMigrations()).toBe(false);

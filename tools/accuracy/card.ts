@@ -64,7 +64,7 @@ export async function cardGain(
     const sun = inspectPanorama(built.panorama, { clippedSr: built.clippedSr }).sun!;
     const turned = turnPanorama(
       built.panorama,
-      northFromSun({ detected: sun, place: spec.place, utc: new Date(spec.utc) }).yawDeg,
+      northFromSun({ detected: sun, place: spec.place, utc: new Date(spec.utc), levelDeg: 0.1, clockS: 10 }).yawDeg,
     );
     const { centre, widthM } = createScene(spec).landmarks.greyCard;
     const inPanorama = anglesFromDirection([

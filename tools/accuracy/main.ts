@@ -9,7 +9,7 @@ import { mendingSection } from './mending';
 import { mergeSection } from './merge';
 import { offModelSection } from './offModel';
 import { responseSection } from './response';
-import { northCoverageSection } from './north';
+import { northCoverageSection, northStrataSection } from './north';
 import { roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
@@ -32,6 +32,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['response', responseSection],
   ['exposure', cardSection],
   ['north, stated uncertainty', () => northCoverageSection(200)],
+  ['north by level and clock', () => northStrataSection(1000)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
 if (unknown.length > 0)

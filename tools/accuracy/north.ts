@@ -1,4 +1,5 @@
 import {
+  anglesFromDirection,
   DEG,
   detectSun,
   fromRotationVector,
@@ -7,6 +8,7 @@ import {
   rotate,
   sigmaOf95,
   sunPosition,
+  UNKNOWN_LEVEL_DEG,
   wrap180,
   yawQuaternion,
   type Place,
@@ -49,6 +51,72 @@ function trial(seed: number): NorthTrial | null {
   const stated = new Date(utc.getTime() + sigmaOf95(CLOCK_S) * random.normal() * 1000);
   const north = northFromSun({ detected, place, utc: stated, levelDeg: LEVEL_DEG, clockS: CLOCK_S });
   return { error: wrap180(north.yawDeg - trueYaw), half: north.uncertaintyDeg, elevationDeg: sun.elevationDeg };
+}
+
+/** How the level is known: 95 % half width as stated to the computation, null when nobody knows it. */
+const LEVELS: [string, number | null][] = [
+  ['level unknown', null],
+  ['rig set by its bubble (0.5°)', 0.5],
+  ['level measured (0.15°)', 0.15],
+];
+const CLOCKS = [3, 30, 180];
+/** As the finder states it for a clear disc. */
+const DISC_DEG = 0.06;
+
+/** One set without a picture: sun seen through a rig off level and a clock that is off, both drawn from what is stated. */
+function unrendered(seed: number, levelDeg: number | null, clockS: number): NorthTrial | null {
+  const random = createRandom(seed, `north ${levelDeg} ${clockS}`);
+  const place: Place = {
+    latitudeDeg: -60 + 120 * random.next(),
+    longitudeDeg: -180 + 360 * random.next(),
+    altitudeM: 0,
+  };
+  const utc = new Date(Date.UTC(2026, 0, 1) + 365 * 86400000 * random.next());
+  const sun = sunPosition(place, utc);
+  if (sun.elevationDeg < 4 || sun.elevationDeg > 65) return null;
+  const trueYaw = -180 + 360 * random.next();
+  const lean = sigmaOf95(levelDeg ?? UNKNOWN_LEVEL_DEG);
+  const aim = sigmaOf95(DISC_DEG);
+  const tilt = fromRotationVector([lean * random.normal() * DEG, 0, lean * random.normal() * DEG]);
+  const own = rotate(multiply(tilt, yawQuaternion(-trueYaw)), sun.direction);
+  const seen = anglesFromDirection(own);
+  const elevationDeg = seen.elevationDeg + aim * random.normal();
+  const detected = {
+    azimuthDeg: seen.azimuthDeg + (aim * random.normal()) / Math.cos(elevationDeg * DEG),
+    elevationDeg,
+    uncertaintyDeg: DISC_DEG,
+  };
+  const stated = new Date(utc.getTime() + sigmaOf95(clockS) * random.normal() * 1000);
+  const north = northFromSun({ detected, place, utc: stated, levelDeg, clockS });
+  return { error: wrap180(north.yawDeg - trueYaw), half: north.uncertaintyDeg, elevationDeg: sun.elevationDeg };
+}
+
+/** North by what is known of level and clock, without pictures: many sets of each stratum. */
+export function northStrataSection(sets: number): Section {
+  const rows = LEVELS.flatMap(([name, levelDeg]) =>
+    CLOCKS.map((clockS) => {
+      const trials: NorthTrial[] = [];
+      for (let seed = 1; trials.length < sets; seed++) {
+        const t = unrendered(seed, levelDeg, clockS);
+        if (t) trials.push(t);
+      }
+      const inside = trials.filter((t) => Math.abs(t.error) <= t.half).length / sets;
+      // Sets differ in how well north can be known: each interval against its own error.
+      const spread = 1 / quantile(trials.map((t) => Math.abs(t.error) / t.half), 0.95); // prettier-ignore
+      const median = quantile(trials.map((t) => t.half), 0.5); // prettier-ignore
+      return {
+        what: `${name}, clock ± ${clockS} s: north inside its 95 % interval; width over the empirical one; median half width`,
+        bound: '93-97 %, at most 1.3',
+        measured: `${(100 * inside).toFixed(1)} %, ${spread.toFixed(2)}, ${median.toFixed(2)}°`,
+        holds: inside >= 0.93 && inside <= 0.97 && spread <= 1.3,
+      };
+    }),
+  );
+  return {
+    title: 'North by what is known of level and clock',
+    how: `${sets} sets a stratum without pictures: random places and times with the sun 4° to 65° high, clocks normal with the stated 95 % half width, levels from what is stated of them (unknown: ± ${UNKNOWN_LEVEL_DEG}°), the disc seen to ± ${DISC_DEG}°.`,
+    rows,
+  };
 }
 
 /** North over randomised places, days, levels and clocks: does the truth lie inside the stated interval? */

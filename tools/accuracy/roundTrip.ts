@@ -131,7 +131,13 @@ function compare(
   ).rmsDeg;
   const seen = inspectPanorama(built.panorama, { clippedSr: built.clippedSr });
   if (!seen.sun) throw new Error(`seed ${seed}: the sun was not found`);
-  const north = northFromSun({ detected: seen.sun, place: spec.place, utc: new Date(spec.utc) });
+  const north = northFromSun({
+    detected: seen.sun,
+    place: spec.place,
+    utc: new Date(spec.utc),
+    levelDeg: 0.1,
+    clockS: 10,
+  });
   // True yaw: where the panorama's own zero azimuth really looks.
   const ahead = toRotationVector(common);
   const trueYaw = -ahead[1] * DEGREE;

@@ -8,10 +8,11 @@ import {
   type Api,
   type Asked,
   type Job,
+  type NewProduction,
   type Operation,
   type OperationName,
 } from '@tawny/contract';
-import { call } from './api';
+import { ApiError, call } from './api';
 import { keepsLastKnown } from './lastKnown';
 
 export function useProductionCode(): string {
@@ -195,6 +196,16 @@ export function useOperation<N extends OperationName>(name: N, params: Record<st
       call(name, { params: { production: code, ...params }, body } as unknown as Asked<N>),
     onSuccess: () => renew(client, code, (operationOf(name) as Operation).changes),
   });
+}
+
+/** Begins a production; `fault` is what the server says of a field of it. */
+export function useBeginProduction() {
+  const client = useQueryClient();
+  const begin = useMutation({
+    mutationFn: (body: NewProduction) => call('productions.create', { body }),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['productions'] }),
+  });
+  return { ...begin, fault: (name: string) => (begin.error instanceof ApiError ? begin.error.field(name) : undefined) };
 }
 
 /** Reads anew what an operation changed that was called by hand, such as an upload. */

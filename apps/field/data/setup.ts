@@ -1,13 +1,24 @@
 import { router, useLocalSearchParams } from 'expo-router';
+import { DateTime } from 'luxon';
+import type { ShootDay } from '@tawny/contract';
 import { useDays, useLocations, useSetups } from './queries';
 
-/** The setup in the address (`?setup=`), else the first of the production, with its day and location. */
+/** The day that is worked at: today's, else the last one before it, else the next. */
+export function dayAt<D extends Pick<ShootDay, 'date'>>(days: readonly D[], today: string): D | undefined {
+  const past = days.filter((d) => d.date <= today).sort((a, b) => b.date.localeCompare(a.date));
+  return past[0] ?? [...days].sort((a, b) => a.date.localeCompare(b.date))[0];
+}
+
+/** The setup in the address (`?setup=`), else the first of the day that is worked at, with the day's others, its day and location. */
 export function useSetup() {
   const { setup: wanted } = useLocalSearchParams<{ setup?: string }>();
   const setups = useSetups();
   const days = useDays();
   const locations = useLocations();
-  const setup = setups.data?.find((s) => s.id === wanted) ?? setups.data?.[0];
+  const all = setups.data ?? [];
+  const withSetups = (days.data ?? []).filter((d) => all.some((s) => s.dayId === d.id));
+  const now = dayAt(withSetups, DateTime.now().toISODate());
+  const setup = all.find((s) => s.id === wanted) ?? all.find((s) => s.dayId === now?.id);
   const day = days.data?.find((d) => d.id === setup?.dayId);
   const location = locations.data?.find((l) => l.id === day?.locationId);
   const error = setups.error ?? days.error ?? locations.error;
@@ -15,7 +26,8 @@ export function useSetup() {
     setup,
     day,
     location,
-    setups: setups.data ?? [],
+    /** Those of the same day. */
+    setups: all.filter((s) => s.dayId === setup?.dayId),
     error,
     choose: (id: string) => router.setParams({ setup: id }),
   };

@@ -8,12 +8,21 @@ export function clock(instant: string | Date, zone: string): string {
   return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm ZZZZ');
 }
 
+/** The same with seconds, where they matter. */
+export function clockSeconds(instant: string | Date, zone: string): string {
+  return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm:ss ZZZZ');
+}
+
 export function clockShort(instant: string | Date, zone: string): string {
   return DateTime.fromJSDate(new Date(instant), { zone }).toFormat('HH:mm');
 }
 
 export function longDate(date: string, zone: string): string {
   return DateTime.fromISO(date, { zone }).toFormat('cccc d LLLL yyyy');
+}
+
+export function shortDate(date: string): string {
+  return DateTime.fromISO(date).toFormat('ccc d LLL');
 }
 
 export function dayBounds(date: string, zone: string): { start: Date; end: Date } {

@@ -1,7 +1,9 @@
 import { Input } from '@rneui/themed';
 import { View } from 'react-native';
+import type { z } from 'zod';
 import { Choice } from './Choice';
 import { Row } from './Panel';
+import { PickerField } from './PickerField';
 import { OptionalStepper, Stepper } from './Stepper';
 import { Text } from './Text';
 import { SPACE } from './tokens';
@@ -14,6 +16,7 @@ interface Common<T> {
 /** One field of a form, as data. */
 export type FieldSpec<T> =
   | (Common<T> & { kind: 'text' })
+  | (Common<T> & { kind: 'date' | 'time' })
   | (Common<T> & {
       kind: 'number';
       unit?: string;
@@ -37,13 +40,21 @@ interface RecordFormProps<T> {
   fault: (name: string) => string | undefined;
 }
 
+/** Side by side with others of its sort. */
+const sortOf = ({ kind }: { kind: string }) => (kind === 'date' || kind === 'time' ? 'picker' : kind);
+
+/** What a schema says of a field; undefined when it is as it should be. */
+export function faultIn(shape: z.ZodSafeParseResult<unknown>, name: string): string | undefined {
+  return shape.success ? undefined : shape.error.issues.find((i) => i.path[0] === name)?.message;
+}
+
 /** A form from its description: numbers as steppers side by side, texts and choices in full width. */
 export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProps<T>) {
   const set = (name: keyof T, v: unknown) => onChange({ [name]: v } as Partial<T>);
   const groups: FieldSpec<T>[][] = [];
   for (const f of fields) {
     const last = groups[groups.length - 1];
-    if (f.kind === 'number' && last?.[0].kind === 'number') last.push(f);
+    if (['number', 'picker'].includes(sortOf(f)) && last && sortOf(last[0]) === sortOf(f)) last.push(f);
     else groups.push([f]);
   }
   return (
@@ -57,6 +68,21 @@ export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProp
                   key={f.name}
                   field={f}
                   value={value[f.name] as number | null}
+                  onChange={(v) => set(f.name, v)}
+                  fault={fault(f.name)}
+                />
+              ) : null,
+            )}
+          </Row>
+        ) : sortOf(group[0]) === 'picker' ? (
+          <Row key={group[0].name} wrap style={{ alignItems: 'flex-start' }}>
+            {group.map((f) =>
+              f.kind === 'date' || f.kind === 'time' ? (
+                <PickerField
+                  key={f.name}
+                  kind={f.kind}
+                  label={f.label}
+                  value={String(value[f.name] ?? '')}
                   onChange={(v) => set(f.name, v)}
                   fault={fault(f.name)}
                 />

@@ -42,7 +42,7 @@ async function read(bytes: Uint8Array, name: string, clockOffsetS = 0) {
   const file = path.join(folder, `${made++}-${name}`);
   fs.writeFileSync(file, bytes);
   const facts = await DECODE_TASKS.fileFacts(file, name);
-  return cellsFromFile(facts, name, BODIES, LENSES, clockOffsetS);
+  return cellsFromFile(facts, name, BODIES, LENSES, { offsetS: clockOffsetS, zone: null });
 }
 const jpeg = async (more: Partial<WrittenTags> = {}, clockOffsetS = 0) =>
   read(await encodeJpeg(new Uint8Array(160 * 90 * 3).fill(99), 160, 90, tags(more)), 'still.jpg', clockOffsetS);

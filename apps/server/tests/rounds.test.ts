@@ -25,6 +25,7 @@ function frames(exposures: readonly number[], more: Partial<Frame> = {}): Frame[
     iso: 100,
     exposure,
     takenAt: new Date(1.8e12 + i * 500).toISOString(),
+    zoneFrom: 'file',
     look: null,
     headingDeg: null,
     tiltDeg: null,

@@ -23,12 +23,14 @@ import {
   daySchema,
   locationInput,
   locationSchema,
+  productionInput,
   productionSchema,
   setupInput,
   setupSchema,
 } from './days';
 import { jobSchema } from './jobs';
 import {
+  begins,
   asks,
   by,
   file,
@@ -104,6 +106,9 @@ export const API = {
   productions: {
     list: lists('/productions', 'Lists the productions that one may see', productionSchema, { reads: ['productions'] }),
     get: reads(P, 'The production itself', productionSchema, { reads: ['productions'] }),
+    create: begins('/productions', 'Begins a production', productionInput, productionSchema, {
+      changes: ['productions'],
+    }),
   },
   locations: writtenRecords('locations', 'location', locationSchema, locationInput),
   days: {
@@ -121,7 +126,10 @@ export const API = {
       reads: ON_A_SETUP,
     }),
   },
-  clocks: writtenRecords('clocks', 'camera clock', cameraClockSchema, cameraClockInput, by('dayId')),
+  clocks: writtenRecords('clocks', 'camera clock', cameraClockSchema, cameraClockInput, by('dayId'), [
+    'rounds',
+    'calibrations',
+  ]),
   bodies: writtenRecords('bodies', 'camera body', bodySchema, bodyInput),
   lenses: writtenRecords('lenses', 'lens', lensSchema, lensInput),
   rigs: {

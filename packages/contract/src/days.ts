@@ -14,12 +14,34 @@ import {
 } from './common';
 import { record, recordInput } from './record';
 
-export const productionSchema = record({
+const productionFields = {
   code: z.string().regex(/^[A-Z0-9]{2,8}$/, 'A production code is 2 to 8 capitals or digits'),
   title: title('Title'),
   workingSpace: z.enum(['rec709', 'acescg']),
+};
+export const productionSchema = record(productionFields);
+export const productionInput = recordInput({
+  ...productionFields,
+  /** Code of a production whose kit comes along. */
+  kitFrom: z.string().min(1).max(20).optional(),
 });
 export type Production = z.infer<typeof productionSchema>;
+export type NewProduction = z.input<typeof productionInput>;
+
+/** A code that a title suggests: the initials of its words, or the beginning of its only one. */
+export function codeOf(title: string): string {
+  const words = title
+    .normalize('NFD')
+    .toUpperCase()
+    .split(/[^A-Z0-9\u0300-\u036f]+/)
+    .map((w) => w.replace(/[^A-Z0-9]/g, ''))
+    .filter((w) => w !== '' && !['THE', 'A', 'AN', 'OF', 'AND'].includes(w));
+  if (words.length === 0) return '';
+  return (words.length === 1 ? words[0] : words.map((w) => w[0]).join('') + words[words.length - 1].slice(1, 3)).slice(
+    0,
+    8,
+  );
+}
 
 /** What stands before the sun: elevation of the horizon at bearings, linear between. */
 export const skylineSchema = z
@@ -125,9 +147,12 @@ export type Setup = z.infer<typeof setupSchema>;
 export const dayMarkSchema = z.object({ kind: z.enum(['take', 'round']), at: instant });
 export type DayMark = z.infer<typeof dayMarkSchema>;
 
+/** The clock of the panorama rig among the cameras' letters. */
+export const RIG_CLOCK = 'Rig';
+
 const clockFields = {
   dayId: uuid,
-  camera: z.string().regex(/^[A-Z]$/, 'The camera is one letter, A to Z'),
+  camera: z.string().regex(/^([A-Z]|Rig)$/, 'The camera is one letter, A to Z, or Rig'),
   /** Camera clock minus true time, seconds. */
   offsetS: bounded('Clock offset', -86400, 86400, ' s'),
   uncertaintyS: positive('Uncertainty', 3600, ' s').default(1),

@@ -116,6 +116,17 @@ export function writes<const P extends string, B extends z.ZodType, A extends z.
   };
 }
 
+/** Makes what no production holds: the record's own id tells whether it was sent before, so no key is wanted. */
+export function begins<const P extends string, B extends z.ZodType, A extends z.ZodType>(
+  path: P,
+  does: string,
+  body: B,
+  answer: A,
+  extras: { changes: readonly Resource[] },
+): Operation<P, Nothing, B, A> {
+  return { ...writes(path, does, body, answer, extras), keyed: false };
+}
+
 /** Part of an upload that names, as JSON, a file which came in pieces before (`/productions/:production/arriving`, tus 1.0). */
 export const ARRIVED_PART = 'arrived';
 export const arrivedSchema = z.object({
@@ -162,9 +173,10 @@ export function records<const N extends string, T extends z.ZodType, F extends z
   noun: string,
   item: T,
   filter: F = {} as F,
+  also: readonly Resource[] = [],
 ) {
   const at = `${OWNED}/${name}` as const;
-  const changes = [name];
+  const changes = [name, ...also];
   return {
     list: lists(at, `Lists each ${noun}`, item, { filter, reads: [name] }),
     get: reads(`${at}/:id`, `One ${noun}`, item, { reads: [name] }),
@@ -186,13 +198,14 @@ export function writtenRecords<
   T extends z.ZodType,
   I extends z.ZodObject,
   F extends z.ZodRawShape = NoFields,
->(name: N, noun: string, item: T, input: I, filter: F = {} as F) {
+>(name: N, noun: string, item: T, input: I, filter: F = {} as F, also: readonly Resource[] = []) {
+  const changes = [name, ...also];
   const at = `${OWNED}/${name}` as const;
   return {
-    ...records(name, noun, item, filter),
-    create: writes(at, `Makes a ${noun} under the client's own id`, input, item, { changes: [name] }),
+    ...records(name, noun, item, filter, also),
+    create: writes(at, `Makes a ${noun} under the client's own id`, input, item, { changes }),
     change: writes(`${at}/:id`, `Changes fields of a ${noun} from the version that was seen`, changeOf(input), item, {
-      changes: [name],
+      changes,
       method: 'PATCH',
     }),
   };

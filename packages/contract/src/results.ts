@@ -17,6 +17,8 @@ export const frameSchema = z.object({
   iso: z.number().nullable(),
   exposure: z.number(),
   takenAt: z.string().nullable(),
+  /** Whose zone its time was read in: stated in the file, or that of the location; null without a time, or when nobody knows. */
+  zoneFrom: z.enum(['file', 'location']).nullable(),
   /** Mean linear level of a 16 x 16 grid. */
   look: z.array(z.number()).nullable(),
   /** Where the camera looked, when the file or the phone's sensor says so. */
@@ -98,6 +100,8 @@ export const panoramaSchema = z.object({
   framesPerView: z.number(),
   histogram: z.object({ firstStop: z.number(), binsPerStop: z.number(), sr: z.array(z.number()) }),
   sun: sunSchema.nullable(),
+  /** The frame that its disc was taken from; null when that is not known. */
+  sunFrameId: uuid.nullable(),
   warnings: z.array(z.string()),
   /** The check sheet: each quantity with a verdict and what to do. */
   checks: z.array(
@@ -161,6 +165,10 @@ export const orientationSchema = z.object({
     elevationDifferenceDeg: z.number(),
     elevationToleranceDeg: z.number(),
     utc: z.string(),
+    /** Clock minus true time as the sun's height tells it; null where it was not asked. */
+    clockErrorS: z.object({ value: z.number(), uncertainty: z.number() }).nullable().default(null),
+    /** Whether the height would show an hour's error: about noon it cannot. */
+    heightTestsHour: z.boolean().default(true),
   }),
 });
 export type Orientation = z.infer<typeof orientationSchema>;

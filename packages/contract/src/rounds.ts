@@ -20,6 +20,8 @@ const roundFields = {
   lightCondition: title('Light condition', 40),
   /** Middle of the round. */
   shotAt: instant,
+  /** Planned until there are frames whose files tell it; what somebody entered stays. */
+  shotAtFrom: z.enum(['planned', 'files', 'entered']).default('planned'),
   rig: rigSchema,
   /** Frames sorted into views by hand; null while their metadata decides. */
   manualViews: z.array(z.array(uuid)).max(60, 'At most 60 views').nullable().default(null),
@@ -36,7 +38,13 @@ export const viewCheckSchema = z.object({
 });
 export type ViewCheck = z.infer<typeof viewCheckSchema>;
 
-/** `viewChecks` is written by the server alone; null until the views were looked at. */
-export const roundSchema = record({ ...roundFields, viewChecks: z.array(viewCheckSchema).nullable() });
+/** Written by the server alone: how well the time is known and from what, and `viewChecks`, null until the views were looked at. */
+export const roundSchema = record({
+  ...roundFields,
+  /** 95 % half width, seconds; null for rounds of which nobody said. */
+  shotAtUncertaintyS: z.number().nullable(),
+  shotAtSource: z.string(),
+  viewChecks: z.array(viewCheckSchema).nullable(),
+});
 export const roundInput = recordInput(roundFields);
 export type LightRound = z.infer<typeof roundSchema>;

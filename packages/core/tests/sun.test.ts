@@ -7,6 +7,7 @@ import {
   illuminance,
   luminance,
   northFromSun,
+  UNKNOWN_LEVEL_DEG,
   refractionDeg,
   separateSun,
   standardAir,
@@ -158,14 +159,16 @@ describe('sun in the panorama', () => {
 describe('north', () => {
   const utc = new Date('2026-10-14T15:20:00Z');
   const at = sunPosition(PLACE, utc);
+  const known = { levelDeg: 0.1, clockS: 10 };
 
   test('the turn is computed minus found azimuth, across north', () => {
     const n = northFromSun({
       detected: { azimuthDeg: (at.azimuthDeg + 200) % 360, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 },
       place: PLACE,
       utc,
+      ...known,
     });
-    expect(n.yawDeg).toBeCloseTo(160, 9);
+    expect(n.yawDeg).toBeCloseTo(160, 4);
     expect(n.agrees).toBe(true);
     expect(n.uncertaintyDeg).toBeGreaterThan(0.02);
     expect(n.uncertaintyDeg).toBeLessThan(0.15);
@@ -176,6 +179,7 @@ describe('north', () => {
       detected: { azimuthDeg: 0, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 },
       place: PLACE,
       utc: new Date(utc.getTime() + 3600000),
+      ...known,
     });
     expect(n.agrees).toBe(false);
   });
@@ -185,13 +189,52 @@ describe('north', () => {
       detected: { azimuthDeg: 0, elevationDeg: 60, uncertaintyDeg: 0.02 },
       place: PLACE,
       utc: new Date('2026-06-21T12:00:00Z'),
+      ...known,
     });
     const low = northFromSun({
       detected: { azimuthDeg: 0, elevationDeg: 10, uncertaintyDeg: 0.02 },
       place: PLACE,
       utc,
+      ...known,
     });
     expect(wide.uncertaintyDeg).toBeGreaterThan(2 * low.uncertaintyDeg);
+  });
+
+  test('a level and a clock that nobody knows are not taken for good ones', () => {
+    const seen = { azimuthDeg: 10, elevationDeg: at.elevationDeg, uncertaintyDeg: 0.02 };
+    const told = northFromSun({ detected: seen, place: PLACE, utc, ...known });
+    const noLevel = northFromSun({ detected: seen, place: PLACE, utc, levelDeg: null, clockS: 10 });
+    const nothing = northFromSun({ detected: seen, place: PLACE, utc, levelDeg: null, clockS: null });
+    expect(noLevel.uncertaintyDeg).toBeCloseTo(UNKNOWN_LEVEL_DEG * Math.tan((at.elevationDeg * Math.PI) / 180), 1);
+    expect(noLevel.uncertaintyDeg).toBeGreaterThan(5 * told.uncertaintyDeg);
+    expect(nothing.uncertaintyDeg).toBeGreaterThan(noLevel.uncertaintyDeg);
+  });
+
+  test("the sun's height sets a clock that is off, as far as the level is known", () => {
+    // In the afternoon the sun falls: it was seen 100 s before the time that the clock wrote.
+    const seen = sunPosition(PLACE, new Date(utc.getTime() - 100_000));
+    const detected = { azimuthDeg: seen.azimuthDeg, elevationDeg: seen.elevationDeg, uncertaintyDeg: 0.02 };
+    const good = northFromSun({ detected, place: PLACE, utc, levelDeg: 0.05, clockS: 180 });
+    expect(good.clock.valueS).toBeGreaterThan(90);
+    expect(good.clock.valueS).toBeLessThan(105);
+    expect(good.clock.uncertaintyS).toBeLessThan(40);
+    expect(Math.abs(good.yawDeg)).toBeLessThan(good.uncertaintyDeg);
+    expect(Math.abs(good.yawDeg)).toBeLessThan(0.05);
+    // Off level as it may be, the height says little of the clock, and the interval says so.
+    const loose = northFromSun({ detected, place: PLACE, utc, levelDeg: null, clockS: 180 });
+    expect(loose.clock.uncertaintyS).toBeGreaterThan(150);
+    expect(Math.abs(loose.yawDeg)).toBeLessThan(loose.uncertaintyDeg);
+  });
+
+  test('about noon its height cannot tell an hour; in the afternoon it does', () => {
+    const heightTells = (time: string, levelDeg: number | null) => {
+      const when = new Date(time);
+      const { azimuthDeg, elevationDeg } = sunPosition(PLACE, when);
+      const detected = { azimuthDeg, elevationDeg, uncertaintyDeg: 0.05 };
+      return northFromSun({ detected, place: PLACE, utc: when, levelDeg, clockS: 30 }).heightTestsHour;
+    };
+    expect(heightTells('2026-10-14T15:20:00Z', 0.2)).toBe(true);
+    expect(heightTells('2026-10-14T11:45:00Z', null)).toBe(false);
   });
 });
 

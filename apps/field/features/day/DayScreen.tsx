@@ -27,8 +27,7 @@ export function DayScreen() {
   if (!setup || !day || !location) return <Waiting error={error} what="the shoot day" />;
   const date = planned ?? day.date;
   const move = (days: number) => setPlanned(DateTime.fromISO(date).plus({ days }).toISODate());
-  const today = setups.filter((s) => s.dayId === day.id);
-  const lists = (gaps.data ?? []).filter((g) => today.some((s) => s.id === g.setupId));
+  const lists = (gaps.data ?? []).filter((g) => setups.some((s) => s.id === g.setupId));
   return (
     <View style={{ gap: SPACE(4) }}>
       <Row wrap style={{ justifyContent: 'space-between' }}>
@@ -58,13 +57,13 @@ export function DayScreen() {
       <View style={wide ? { flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
         <View style={{ flex: wide ? 3 : undefined }}>
           {gaps.data ? (
-            <GapList gaps={lists.flatMap((l) => l.gaps)} setups={today} zone={location.zone} />
+            <GapList gaps={lists.flatMap((l) => l.gaps)} setups={setups} zone={location.zone} />
           ) : (
             <Waiting error={gaps.error} what="the gap list" />
           )}
         </View>
         <View style={{ flex: wide ? 2 : undefined }}>
-          <SetupList day={day} setups={today} chosen={setup} gaps={lists} zone={location.zone} />
+          <SetupList day={day} setups={setups} chosen={setup} gaps={lists} zone={location.zone} />
         </View>
       </View>
     </View>

@@ -1,50 +1,39 @@
 import { router } from 'expo-router';
-import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { magneticDeclinationDeg } from '@tawny/core';
-import { dayInput, locationInput, type CameraClock, type Location, type ShootDay } from '@tawny/contract';
-import { useClocks, useProductionCode, useSave } from '../../data/queries';
+import { dayInput, locationInput, RIG_CLOCK, type CameraClock, type Location, type ShootDay } from '@tawny/contract';
+import { useClocks, useDays, useProductionCode, useSave, useSetups } from '../../data/queries';
 import { useSetup } from '../../data/setup';
+import { shortDate } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
-import { RecordForm, type FieldSpec } from '../../ui/RecordForm';
+import { faultIn, RecordForm } from '../../ui/RecordForm';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { readDevicePosition } from '../records/deviceSensors';
 import { Waiting } from '../shell/Waiting';
-import { newSetup, type NewSetup } from './newSetup';
-
-const DAY_FIELDS: FieldSpec<ShootDay>[] = [
-  { kind: 'text', name: 'unit', label: 'Unit' },
-  { kind: 'text', name: 'date', label: 'Date (YYYY-MM-DD)' },
-  { kind: 'text', name: 'callLocal', label: 'Call (hh:mm)' },
-  { kind: 'text', name: 'wrapLocal', label: 'Wrap (hh:mm)' },
-  { kind: 'text', name: 'weather', label: 'Weather' },
-];
-const PLACE_FIELDS: FieldSpec<Location>[] = [
-  { kind: 'text', name: 'name', label: 'Name' },
-  { kind: 'number', name: 'latitudeDeg', label: 'Latitude, north positive', unit: '°', step: 0.001, digits: 5 },
-  { kind: 'number', name: 'longitudeDeg', label: 'Longitude, east positive', unit: '°', step: 0.001, digits: 5 },
-  { kind: 'number', name: 'altitudeM', label: 'Altitude', unit: 'm', step: 1, digits: 0 },
-];
+import { BeginDay } from './BeginDay';
+import { DAY_FIELDS, PLACE_FIELDS } from './fields';
+import { useHere } from './useHere';
 
 /** The day and the place it happens at. */
 export function PlaceScreen() {
   const { day, location, error } = useSetup();
+  const newest = useDays().data?.[0];
   if (!day || !location) return <Waiting error={error} what="the day" />;
   return (
     <View style={{ gap: SPACE(4) }}>
       <Text size="title" strong heading={1}>
         {`Day ${day.number} and ${location.name}`}
       </Text>
+      <Days day={day} />
       <DayForm key={`${day.id}${day.version}`} stored={day} />
       <PlaceForm key={`${location.id}${location.version}`} stored={location} date={day.date} />
       <Clocks day={day} />
-      <NextDay day={day} />
+      <BeginDay key={newest?.id} last={newest} />
     </View>
   );
 }
@@ -59,7 +48,7 @@ function DayForm({ stored }: { stored: ShootDay }) {
         fields={DAY_FIELDS}
         value={day}
         onChange={(part) => setDay((d) => ({ ...d, ...part }))}
-        fault={(n) => (shape.success ? undefined : shape.error.issues.find((i) => i.path[0] === n)?.message)}
+        fault={(n) => faultIn(shape, n)}
       />
       {save.error ? <Notice state="lost" title="The day was not saved" detail={save.error.message} /> : null}
       <Row>
@@ -77,32 +66,20 @@ function DayForm({ stored }: { stored: ShootDay }) {
 
 function PlaceForm({ stored, date }: { stored: Location; date: string }) {
   const [place, setPlace] = useState(stored);
-  const [fault, setFault] = useState<string | null>(null);
   const [point, setPoint] = useState({ bearingDeg: 180, elevationDeg: 5 });
   const save = useSave<Location>('locations');
   const shape = locationInput.safeParse(place);
   const moved = place.latitudeDeg !== stored.latitudeDeg || place.longitudeDeg !== stored.longitudeDeg;
-  const here = async () => {
-    try {
-      setFault(null);
-      const p = await readDevicePosition();
-      setPlace((old) => ({
-        ...old,
-        latitudeDeg: Number(p.latitudeDeg.toFixed(6)),
-        longitudeDeg: Number(p.longitudeDeg.toFixed(6)),
-        altitudeM: p.altitudeM === null ? old.altitudeM : Math.round(p.altitudeM),
-      }));
-    } catch (e) {
-      setFault((e as Error).message);
-    }
-  };
+  const here = useHere(({ altitudeM, ...at }) =>
+    setPlace((old) => ({ ...old, ...at, altitudeM: altitudeM ?? old.altitudeM })),
+  );
   return (
     <Panel title="Location">
       <RecordForm
         fields={PLACE_FIELDS}
         value={place}
         onChange={(part) => setPlace((l) => ({ ...l, ...part }))}
-        fault={(n) => (shape.success ? undefined : shape.error.issues.find((i) => i.path[0] === n)?.message)}
+        fault={(n) => faultIn(shape, n)}
       />
       <Text
         size="small"
@@ -146,7 +123,7 @@ function PlaceForm({ stored, date }: { stored: Location; date: string }) {
           <Action title="Level horizon" onPress={() => setPlace({ ...place, skyline: [] })} />
         ) : null}
       </Row>
-      {fault ? <Notice state="doubtful" title="No position from this device" detail={fault} /> : null}
+      {here.fault ? <Notice state="doubtful" title="No position from this device" detail={here.fault} /> : null}
       {save.error ? <Notice state="lost" title="The location was not saved" detail={save.error.message} /> : null}
       <Row wrap>
         <Action
@@ -156,50 +133,33 @@ function PlaceForm({ stored, date }: { stored: Location; date: string }) {
           busy={save.isPending}
           onPress={() => save.mutate({ record: place, change: moved ? { ...place, zone: undefined } : place })}
         />
-        <Action title="This device's position" onPress={() => void here()} />
+        <Action title="This device's position" onPress={() => void here.ask()} />
       </Row>
     </Panel>
   );
 }
 
-/** Starts the next shoot day at the same place, with a first setup in it. */
-function NextDay({ day }: { day: ShootDay }) {
+/** The shoot days of the production; the one that is looked at stands in brackets. */
+function Days({ day }: { day: ShootDay }) {
   const code = useProductionCode();
-  const saveDay = useSave<Omit<ShootDay, 'version' | 'createdAt' | 'updatedAt'> & { version?: number }>('days');
-  const saveSetup = useSave<NewSetup>('setups');
-  const date = DateTime.fromISO(day.date).plus({ days: 1 }).toISODate()!;
-  const start = () => {
-    const id = crypto.randomUUID();
-    saveDay.mutate(
-      {
-        record: {
-          id,
-          locationId: day.locationId,
-          number: day.number + 1,
-          date,
-          unit: day.unit,
-          callLocal: day.callLocal,
-          wrapLocal: day.wrapLocal,
-          weather: '',
-        },
-      },
-      {
-        onSuccess: () =>
-          saveSetup.mutate(
-            { record: newSetup(id, undefined) },
-            { onSuccess: (s) => router.push(`/${code}/setup/${s.id}` as never) },
-          ),
-      },
-    );
+  const days = useDays();
+  const setups = useSetups();
+  const firstOf = (id: string) => setups.data?.find((s) => s.dayId === id);
+  const open = (id: string) => {
+    const first = firstOf(id);
+    if (first) router.push(`/${code}/day?setup=${first.id}` as never);
   };
-  const error = saveDay.error ?? saveSetup.error;
   return (
-    <Panel title="Next shoot day">
-      <Text>{`Day ${day.number + 1}, ${date}, same place and hours.`}</Text>
-      {error ? <Notice state="lost" title="The day was not made" detail={error.message} /> : null}
-      <Row>
-        <Action title={`Start day ${day.number + 1}`} busy={saveDay.isPending || saveSetup.isPending} onPress={start} />
-      </Row>
+    <Panel title="Shoot days">
+      <Choice
+        label="Shoot day"
+        options={(days.data ?? [])
+          .filter((d) => firstOf(d.id))
+          .sort((a, b) => a.date.localeCompare(b.date))
+          .map((d) => ({ value: d.id, title: `Day ${d.number} · ${shortDate(d.date)}` }))}
+        value={day.id}
+        onChange={open}
+      />
     </Panel>
   );
 }
@@ -211,16 +171,17 @@ function Clocks({ day }: { day: ShootDay }) {
   const [camera, setCamera] = useState('B');
   const [offsetS, setOffset] = useState(0);
   const known = clocks.data?.find((c) => c.camera === camera);
+  const nameOf = (c: string) => (c === RIG_CLOCK ? 'Panorama rig' : `Camera ${c}`);
   return (
     <Panel title="Camera clocks">
       {(clocks.data ?? []).map((c) => (
         <Text
           key={c.id}
-        >{`Camera ${c.camera}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} ± ${c.uncertaintyS} s (${c.source})`}</Text>
+        >{`${nameOf(c.camera)}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} ± ${c.uncertaintyS} s (${c.source})`}</Text>
       ))}
       <Choice
         label="Camera"
-        options={['A', 'B', 'C', 'D'].map((c) => ({ value: c, title: `Camera ${c}` }))}
+        options={['A', 'B', 'C', 'D', RIG_CLOCK].map((c) => ({ value: c, title: nameOf(c) }))}
         value={camera}
         onChange={setCamera}
       />
@@ -248,7 +209,7 @@ function Clocks({ day }: { day: ShootDay }) {
       </Row>
       <Text size="small" tone="quietInk">
         Photograph an exact clock with the camera: what its file says, less what the clock shows, is this number. Times
-        read from files are corrected by it.
+        read from files are corrected by it, also of rounds that were shot before.
       </Text>
       {save.error ? <Notice state="lost" title="The clock was not saved" detail={save.error.message} /> : null}
     </Panel>

@@ -1,7 +1,7 @@
 import { View } from 'react-native';
 import type { Calibration, Location, Panorama } from '@tawny/contract';
 import { useOperation } from '../../data/queries';
-import { clock } from '../../data/time';
+import { clockSeconds } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Notice } from '../../ui/Notice';
@@ -64,13 +64,13 @@ export function OrientationCard({
         <Notice
           state="doubtful"
           title="No sun was found in this panorama"
-          detail="North cannot come from the sun here. Shoot a round with the sun in sight, or note a compass heading for the first view."
+          detail="North cannot come from the sun here. Shoot a round with the sun in sight while it is out."
         />
       )}
       {north ? (
         <View style={{ gap: SPACE(3) }}>
           <Row wrap gap={5}>
-            <Reading label={`Sun computed for ${clock(north.sun.utc, location.zone)}`}>
+            <Reading label={`Sun computed for ${clockSeconds(north.sun.utc, location.zone)}`}>
               <Figure
                 value={north.sun.computedAzimuthDeg.toFixed(2)}
                 unit={`°, ${north.sun.computedElevationDeg.toFixed(2)}° up`}
@@ -103,6 +103,11 @@ export function OrientationCard({
               },
             ]}
           />
+          {north.sun.heightTestsHour ? null : (
+            <Text size="small" tone="quietInk">
+              About this hour the sun's height hardly changes: it cannot check the clock here.
+            </Text>
+          )}
           {north.verdict === 'agrees' ? null : (
             <Notice
               state="doubtful"

@@ -13,7 +13,6 @@ import {
   stageOf,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
-import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
@@ -34,6 +33,7 @@ import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { GroupingSheet } from './GroupingSheet';
 import { shutterText } from './ladderMath';
+import { RoundTime } from './RoundTime';
 import { ViewCheckList } from './ViewCheckList';
 import { SkyDial } from '../sky/SkyDial';
 
@@ -111,7 +111,7 @@ function Heading({ round, location, setup }: { round: LightRound; location: Loca
     <View>
       <Text size="small" tone="quietInk">{`${setup.slate} ${setup.name}`}</Text>
       <Text size="title" strong heading={1}>{`${round.name}, ${round.lightCondition}`}</Text>
-      <Text tone="quietInk">{clock(round.shotAt, location.zone)}</Text>
+      <RoundTime key={round.version} round={round} zone={location.zone} />
     </View>
   );
 }

@@ -1,7 +1,8 @@
 import { Link, useGlobalSearchParams, usePathname } from 'expo-router';
-import type { ReactNode } from 'react';
+import { useEffect, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import Svg, { Circle, Path } from 'react-native-svg';
+import { keepLastProduction } from '../../data/lastProduction';
 import { useProduction, useProductionCode } from '../../data/queries';
 import { PlaceIcon, type Place } from '../../ui/icons/PlaceIcon';
 import { Text } from '../../ui/Text';
@@ -21,6 +22,8 @@ const PLACES: { place: Place; title: string }[] = [
 export function Shell({ children }: { children: ReactNode }) {
   const { palette } = useTheme();
   const wide = useWide();
+  const code = useProductionCode();
+  useEffect(() => keepLastProduction(localStorage, code), [code]);
   return (
     <View style={{ flex: 1, flexDirection: wide ? 'row' : 'column', backgroundColor: palette.ground }}>
       {wide ? <Rail /> : <TopBar />}
@@ -120,7 +123,9 @@ function Rail() {
       }}
     >
       <View style={{ alignItems: 'center', paddingBottom: SPACE(3) }}>
-        <Sign />
+        <ProductionsLink>
+          <Text size="small">{useProductionCode()}</Text>
+        </ProductionsLink>
       </View>
       {useLinks().map((l) => (
         <PlaceLink key={l.place} {...l} />
@@ -151,15 +156,37 @@ function TopBar() {
         backgroundColor: palette.raised,
       }}
     >
-      <View style={{ flexDirection: 'row', alignItems: 'center', gap: SPACE(2) }}>
-        <Sign />
+      <ProductionsLink>
         <Text strong>{production.data?.title ?? ''}</Text>
-      </View>
+      </ProductionsLink>
       <View style={{ flexDirection: 'row' }}>
         <KitLink />
         <ThemeSwitch />
       </View>
     </View>
+  );
+}
+
+/** Which production this is, and the way to the others. */
+function ProductionsLink({ children }: { children: ReactNode }) {
+  const wide = useWide();
+  return (
+    <Link href={'/productions' as never} asChild>
+      <Pressable
+        role="link"
+        aria-label="Productions"
+        style={{
+          flexDirection: wide ? 'column' : 'row',
+          alignItems: 'center',
+          gap: SPACE(2),
+          minHeight: TARGET,
+          minWidth: TARGET,
+        }}
+      >
+        <Sign />
+        {children}
+      </Pressable>
+    </Link>
   );
 }
 

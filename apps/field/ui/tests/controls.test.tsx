@@ -244,6 +244,7 @@ describe('the check sheet', () => {
     framesPerView: 7,
     histogram: { firstStop: -2, binsPerStop: 1, sr: [1, 4, 5, 2.5] },
     sun: null,
+    sunFrameId: null,
     warnings: [],
     checks,
     options: {},

@@ -34,6 +34,7 @@ const frame = (name: string, hash: string): Frame => ({
   iso: 100,
   exposure: 0.1,
   takenAt: null,
+  zoneFrom: null,
   look: null,
   headingDeg: null,
   tiltDeg: null,

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
-import type { Calibration } from '@tawny/contract';
+import type { Calibration, LightRound } from '@tawny/contract';
 import {
   findingOf,
   gainFromCard,
@@ -8,6 +8,7 @@ import {
   inSpace,
   measurePatch,
   northFromSun,
+  UNKNOWN_LEVEL_DEG,
   yawQuaternion,
   type PatchRect,
   type Provenance,
@@ -18,6 +19,7 @@ import { decodeFloatPicture, readLinearPicture } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import {
   Calibrations,
+  Frames,
   Locations,
   Panoramas,
   Plates,
@@ -25,6 +27,7 @@ import {
   Takes,
   type Owned,
   type StoredCalibration,
+  type StoredPanorama,
 } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { findPanorama, pixelsOf } from '../panoramas/operations';
@@ -34,6 +37,7 @@ import { bare } from '../records/bare';
 import { basisOfOne, inheritFacts, recordFacts, useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
+import { rigClock, trueMiddleMs } from '../rounds/roundTime';
 import type { Services } from '../services';
 import { latestCalibration, originOf } from './latest';
 
@@ -102,8 +106,40 @@ const DECODINGS: Record<number, Provenance> = {
   32: from('fromFile', 'floats are linear'),
 };
 
-/** What the sun's interval is told with when nobody states better. */
-const USUAL = { levelDeg: 0.1, clockS: 10 };
+/** Where a round's time comes from, as provenance. */
+const TIME_KINDS: Record<LightRound['shotAtFrom'], ProvenanceKind> = {
+  planned: 'predicted',
+  files: 'fromFile',
+  entered: 'logged',
+};
+
+/**
+ * When the sun's disc was photographed: the middle of the exposure that it was taken from, its camera's clock corrected; of a round whose
+ * files do not tell, the time of the round, which may be as far off as the round was long.
+ */
+async function timeOfSun(
+  tx: EntityManager,
+  panorama: Owned<StoredPanorama>,
+  round: Owned<LightRound>,
+  statedS: number | undefined,
+): Promise<{ utc: Date; clockS: number | null; source: string }> {
+  const known = statedS ?? round.shotAtUncertaintyS;
+  const { productionId } = panorama;
+  const middle = { utc: new Date(round.shotAt), clockS: known, source: round.shotAtSource };
+  if (round.shotAtFrom !== 'files') return middle;
+  const clock = await rigClock(tx, productionId, round.stationId);
+  const frames = (await tx.getRepository(Frames).findBy({ productionId, roundId: round.id })).filter((f) => f.takenAt);
+  const own = frames.find((f) => f.id === panorama.sunFrameId);
+  if (own)
+    return {
+      utc: new Date(trueMiddleMs(own, clock)),
+      clockS: known,
+      source: `${round.shotAtSource}; the sun's own frame ${own.name}`,
+    };
+  const times = frames.map((f) => trueMiddleMs(f, clock));
+  const half = times.length > 0 ? (Math.max(...times) - Math.min(...times)) / 2000 : 0;
+  return { ...middle, clockS: known === null ? null : Math.hypot(known, half) };
+}
 
 export const calibrationOperations = ({
   files,
@@ -123,14 +159,13 @@ export const calibrationOperations = ({
       );
     const { round, station } = await originOf(tx, found);
     const { location } = await setPlace(tx, production.id, station.setupId);
-    const utc = new Date(round.shotAt);
-    const levelDeg = body.levelDeg ?? found.levelDeg ?? USUAL.levelDeg;
-    const clockS = body.clockS ?? USUAL.clockS;
+    const { utc, clockS, source } = await timeOfSun(tx, found, round, body.clockS);
+    const levelDeg = body.levelDeg ?? found.levelDeg;
     const north = northFromSun({ detected: found.sun, place: location, utc, levelDeg, clockS });
     const facts = [
       await useFact(tx, Rounds, round, ['shotAt'], {
         name: 'time of the round',
-        provenance: from('assumed', 'planned light time', utc),
+        provenance: from(TIME_KINDS[round.shotAtFrom], source, utc),
         uncertainty: clockS,
         unit: 's',
       }),
@@ -143,9 +178,9 @@ export const calibrationOperations = ({
         provenance: body.levelDeg
           ? from('logged', 'stated for this measurement')
           : found.levelDeg === null
-            ? from('assumed', 'a levelled rig')
+            ? from('assumed', 'nobody looked: rigs lean as much as that')
             : from('measured', 'upright edges in the picture'),
-        uncertainty: levelDeg,
+        uncertainty: levelDeg ?? UNKNOWN_LEVEL_DEG,
         unit: '°',
       }),
       await useFact(tx, Panoramas, found, ['sun'], {
@@ -183,6 +218,8 @@ export const calibrationOperations = ({
           elevationDifferenceDeg: north.elevationDifferenceDeg,
           elevationToleranceDeg: north.elevationToleranceDeg,
           utc: utc.toISOString(),
+          clockErrorS: clockS === null ? null : { value: north.clock.valueS, uncertainty: north.clock.uncertaintyS },
+          heightTestsHour: north.heightTestsHour,
         },
       },
       facts,

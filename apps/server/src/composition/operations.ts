@@ -1,7 +1,6 @@
 import { find as findZone } from 'geo-tz';
 import {
   bodyInput,
-  cameraClockInput,
   eyeLineInput,
   filterInput,
   lampInput,
@@ -15,7 +14,6 @@ import {
   setupInput,
   stationInput,
   type CameraBody,
-  type CameraClock,
   type EyeLine,
   type FilterRecord,
   type LampRecord,
@@ -28,13 +26,12 @@ import {
   type Setup,
   type Station,
 } from '@tawny/contract';
-import { mayDo } from '../access/authorise';
 import { calibrationOperations } from '../calibrations/operations';
 import { clipOperations } from '../clips/operations';
+import { clockOperations } from '../rounds/clockOperations';
 import { dayOperations } from '../days/operations';
 import {
   Bodies,
-  CameraClocks,
   EyeLines,
   Filters,
   Lamps,
@@ -42,7 +39,6 @@ import {
   Locations,
   PlanMarks,
   PlanMeasures,
-  Productions,
   Readings,
   ReferenceObjects,
   Setups,
@@ -57,6 +53,7 @@ import { panoramaOperations } from '../panoramas/operations';
 import { plateOperations } from '../plates/operations';
 import { instrumentOperations } from '../readings/operations';
 import { writtenHandlers } from '../records/recordHandlers';
+import { productionOperations } from '../productions/operations';
 import { referenceOperations } from '../references/operations';
 import { roundOperations } from '../rounds/operations';
 import type { Services } from '../services';
@@ -68,13 +65,7 @@ export function allHandlers(services: Services): AllHandlers {
   const { db } = services;
   const byName = { by: ['name'], direction: 'ASC' } as const;
   return {
-    productions: {
-      list: async ({ user }) => {
-        const all = await db.getRepository(Productions).find({ order: { code: 'ASC' } });
-        return { items: all.filter((p) => mayDo(user, 'read', p)), next: null };
-      },
-      get: async ({ production }) => production,
-    },
+    productions: productionOperations(db),
     locations: writtenHandlers<'locations', Location>({
       entity: Locations,
       noun: 'location',
@@ -94,12 +85,7 @@ export function allHandlers(services: Services): AllHandlers {
     gaps: {
       list: async ({ production }) => ({ items: await productionGaps(db, production.id, new Date()), next: null }),
     },
-    clocks: writtenHandlers<'clocks', CameraClock>({
-      entity: CameraClocks,
-      noun: 'camera clock',
-      input: cameraClockInput,
-      order: { by: ['camera'], direction: 'ASC' },
-    }),
+    clocks: clockOperations,
     bodies: writtenHandlers<'bodies', CameraBody>({
       entity: Bodies,
       noun: 'camera body',

@@ -12,6 +12,7 @@ import { Spaces1700000000008 } from './migrations/0008-spaces';
 import { Facts1700000000009 } from './migrations/0009-facts';
 import { Holds1700000000010 } from './migrations/0010-holds';
 import { GapIndexes1700000000011 } from './migrations/0011-gap-indexes';
+import { Times1700000000012 } from './migrations/0012-times';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -29,6 +30,7 @@ const MIGRATIONS = [
   Facts1700000000009,
   Holds1700000000010,
   GapIndexes1700000000011,
+  Times1700000000012,
 ];
 
 /**

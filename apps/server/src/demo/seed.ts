@@ -12,6 +12,7 @@ import {
   planMarkInput,
   planMeasureInput,
   readingInput,
+  RIG_CLOCK,
   setupInput,
   stationInput,
   takeInput,
@@ -147,6 +148,10 @@ export async function seedDemo(db: DataSource, date: string): Promise<boolean> {
     await add(
       CameraClocks as never,
       cameraClockInput.parse({ id: id(), dayId: day.id, camera: 'A', offsetS: 3, source: 'photographed clock' }),
+    );
+    await add(
+      CameraClocks as never,
+      cameraClockInput.parse({ id: id(), dayId: day.id, camera: RIG_CLOCK, offsetS: 3, source: 'photographed clock' }),
     );
     await add(
       Stations as never,

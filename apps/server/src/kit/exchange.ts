@@ -170,3 +170,13 @@ export async function importKit(
   }
   return { rows: report, imported: await storeOffered(db, productionId, rows), dryRun: false };
 }
+
+/** Takes the kit of another production along; what is there already stays as it is. */
+export async function copyKit(db: Queries, from: string, to: string): Promise<KitImport> {
+  const items = await Promise.all(
+    KINDS.map(async (k) =>
+      (await kitOf(db, from, k)).map((r, i) => ({ kind: k.name, row: i + 1, value: fieldsOf(r) })),
+    ),
+  );
+  return importKit(db, to, items.flat(), { dryRun: false, acceptRest: true });
+}

@@ -1,9 +1,8 @@
 import { writeCsv } from '@tawny/formats';
-import { mayDo } from '../access/authorise';
-import { Productions } from '../db/entities';
+import { readableProduction } from '../access/readableProduction';
 import type { Handlers } from '../http/handler';
 import { notFound } from '../problems';
-import { fieldsOf, importKit, kitOf, offered } from './exchange';
+import { copyKit, fieldsOf, importKit, kitOf, offered } from './exchange';
 import { KINDS } from './kinds';
 
 /** Kit in and out, and from another production. */
@@ -41,14 +40,7 @@ export const kitOperations: Handlers<'kit'> = {
     return importKit(tx, production.id, items, body);
   },
   copy: async ({ tx, production, user, body }) => {
-    const source = await tx.getRepository(Productions).findOneBy({ code: body.from.toUpperCase() });
-    if (!source || !mayDo(user, 'read', source)) throw notFound('production');
-    const items = await Promise.all(
-      KINDS.map(async (k) =>
-        (await kitOf(tx, source.id, k)).map((r, i) => ({ kind: k.name, row: i + 1, value: fieldsOf(r) })),
-      ),
-    );
-    // What is there already stays as it is; the rest comes along.
-    return importKit(tx, production.id, items.flat(), { dryRun: false, acceptRest: true });
+    const source = await readableProduction(tx, user, body.from);
+    return copyKit(tx, source.id, production.id);
   },
 };

@@ -28,6 +28,7 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     image,
     attributes: { ...attributes, clippedSr: inspection.clippedSr },
     measure: null,
+    sunFrameId: null,
     inspection,
     checks,
     levelDeg,

@@ -28,6 +28,8 @@ export interface FinishedPanorama {
   /** 0 covered, 1 clipped, 2 not seen, 3 from one frame because something moved; and relative uncertainty, both a byte a pixel. Null for a panorama from elsewhere. */
   measure: { mask: Uint8Array; uncertainty: Uint8Array } | null;
   inspection: Inspection;
+  /** The frame that the sun's disc was taken from, where that is known. */
+  sunFrameId: string | null;
   checks: Check[];
   levelDeg: number | null;
   uncoveredSr: number;
@@ -91,6 +93,7 @@ export async function storePanorama(
       contrast: sun.contrast,
       uncertaintyDeg: sun.uncertaintyDeg,
     },
+    sunFrameId: finished.sunFrameId,
     warnings: finished.warnings,
     checks: finished.checks,
     options: finished.options,

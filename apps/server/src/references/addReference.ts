@@ -7,6 +7,7 @@ import { References, type Owned, type StoredReference } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../records/bare';
+import { fileTime } from '../records/fileTime';
 import { onceForFile } from '../records/onceForFile';
 import { referenceLacks } from './lacks';
 
@@ -28,10 +29,12 @@ export async function readReference(
   input: z.infer<typeof referenceUpload>,
   received: Received,
   name: string,
+  zone: string,
 ): Promise<ReadReference> {
   try {
     const { head, preview } = await decoder.run('look', received.path, name, THUMB);
     const { metadata } = head;
+    const time = fileTime(metadata, zone);
     const previewHash = await files.put(preview);
     await received.keep();
     return {
@@ -51,8 +54,8 @@ export async function readReference(
       shutterS: metadata.shutterS,
       fNumber: metadata.fNumber,
       iso: metadata.iso,
-      takenAt: new Date(metadata.takenAtMs ?? (input.takenAt ? Date.parse(input.takenAt) : Date.now())).toISOString(),
-      takenAtFrom: metadata.takenAtMs === null ? 'arrival' : 'file',
+      takenAt: (time?.at ?? (input.takenAt ? new Date(input.takenAt) : new Date())).toISOString(),
+      takenAtFrom: time ? 'file' : 'arrival',
       version: 1,
     };
   } finally {

@@ -4,6 +4,7 @@ import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
 import { findOwned } from '../records/find';
+import { setPlace } from '../records/place';
 import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
 import type { Services } from '../services';
 import { publicReference, readReference, recordReference } from './addReference';
@@ -21,8 +22,9 @@ export const referenceOperations = ({ db, files, decoder, uploads }: Services): 
   upload: async ({ production, query, request }) => {
     const productionId = production.id;
     await findOwned(db, Setups, productionId, query.setupId, 'setup');
+    const { location } = await setPlace(db, productionId, query.setupId);
     return uploads.each(request, async ({ name, received }) =>
-      recordReference(db, await readReference(files, decoder, productionId, query, received, name)),
+      recordReference(db, await readReference(files, decoder, productionId, query, received, name, location.zone)),
     );
   },
   change: async ({ tx, production, params, body: { version, ...fields } }) =>

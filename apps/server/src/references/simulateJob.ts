@@ -43,6 +43,7 @@ export const simulateReferenceJob: JobHandler<'simulateReference'> = async ({ db
     },
     await files.receive(Readable.from(Buffer.from(photo.bytes))),
     name,
+    place.location.zone,
   );
   return async (tx) => (await recordReference(tx, read)).id;
 };

@@ -5,6 +5,7 @@ import { Frames, type Owned, type StoredFrame } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
 import type { Received } from '../files/store';
 import { bare } from '../records/bare';
+import { fileTime } from '../records/fileTime';
 
 export type Added = { frame: Frame } | { duplicate: string };
 
@@ -13,17 +14,21 @@ export type ReadFrame = Omit<Owned<StoredFrame>, 'createdAt'>;
 
 /**
  * The one way by which frames enter a round, whoever photographed them: read and checked, then kept.
- * A refused file leaves nothing behind. @throws FileProblem naming the file
+ * A refused file leaves nothing behind.
+ * @param zone of the place, for files that state no offset to UTC
+ * @throws FileProblem naming the file
  */
 export async function readFrame(
   decoder: Decoder,
   round: Owned<LightRound>,
   received: Received,
   name: string,
+  zone: string,
 ): Promise<ReadFrame> {
   try {
     const source = await decoder.run('readSourceFrame', received.path, name, round.rig);
     const { metadata } = source;
+    const time = fileTime({ takenAtMs: source.takenAtMs, hasUtcOffset: metadata.hasUtcOffset }, zone);
     await received.keep();
     return {
       id: randomUUID(),
@@ -38,7 +43,8 @@ export async function readFrame(
       fNumber: metadata.fNumber,
       iso: metadata.iso,
       exposure: source.exposure,
-      takenAt: source.takenAtMs === null ? null : new Date(source.takenAtMs).toISOString(),
+      takenAt: time && time.at.toISOString(),
+      zoneFrom: time && time.zoneFrom,
       look: source.look && [...source.look],
       headingDeg: metadata.attitude?.headingDeg ?? null,
       tiltDeg: metadata.attitude?.tiltDeg ?? null,

@@ -121,6 +121,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
         full: built.full,
         attributes,
         measure: built,
+        sunFrameId: inspection.sun ? frames[paths.indexOf(built.brightestFrame)].id : null,
         inspection,
         checks,
         levelDeg,

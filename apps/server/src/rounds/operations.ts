@@ -1,5 +1,5 @@
 import { randomInt } from 'node:crypto';
-import { In } from 'typeorm';
+import { In, type EntityManager } from 'typeorm';
 import { roundInput, type LightRound, type Station } from '@tawny/contract';
 import { Frames, Jobs, Rounds, Stations } from '../db/entities';
 import type { Handlers } from '../http/handler';
@@ -14,6 +14,7 @@ import type { Services } from '../services';
 import { simulatedSet } from '../standins/simulatedSet';
 import { readFrame, recordFrame } from './addFrame';
 import { groupFrames } from './grouping';
+import { settleTime } from './roundTime';
 
 const PHONE_PX = { width: 720, height: 960 };
 const FRAME_ORDER = { by: ['takenAt', 'name'], direction: 'ASC' } as const;
@@ -33,13 +34,28 @@ export function roundOperations({ db, decoder, uploads }: Services): Handlers<'r
       await enqueue(tx, { productionId, kind: 'checkViews', subjectId: roundId, input: {}, background: true });
     });
 
+  const written = writtenHandlers<'rounds', LightRound>({
+    entity: Rounds,
+    noun: 'round',
+    input: roundInput,
+    order: { by: ['shotAt'], direction: 'DESC' },
+  });
+  /** A round as it stands once its time has been settled. */
+  const settled = async (tx: EntityManager, productionId: string, id: string) => {
+    await settleTime(tx, productionId, id);
+    return bare(await findOwned(tx, Rounds, productionId, id, 'round'));
+  };
+
   return {
-    ...writtenHandlers<'rounds', LightRound>({
-      entity: Rounds,
-      noun: 'round',
-      input: roundInput,
-      order: { by: ['shotAt'], direction: 'DESC' },
-    }),
+    ...written,
+    create: async (context) => {
+      const { id } = (await written.create(context)) as LightRound;
+      return settled(context.tx, context.production.id, id);
+    },
+    change: async (context) => {
+      const { id } = (await written.change(context)) as LightRound;
+      return settled(context.tx, context.production.id, id);
+    },
     frames: async ({ tx, production, params, query }) => {
       const { id } = await find(production.id, params.id);
       const { items, next } = await listPage(tx, Frames, FRAME_ORDER, production.id, { roundId: id }, query);
@@ -60,9 +76,12 @@ export function roundOperations({ db, decoder, uploads }: Services): Handlers<'r
     },
     addFrames: async ({ production, params, request }) => {
       const found = await find(production.id, params.id);
+      const station = await findOwned(db, Stations, production.id, found.stationId, 'station');
+      const { location } = await setPlace(db, production.id, station.setupId);
       const { items, problems } = await uploads.each(request, async ({ name, received }) =>
-        recordFrame(db, await readFrame(decoder, found, received, name)),
+        recordFrame(db, await readFrame(decoder, found, received, name, location.zone)),
       );
+      await settleTime(db, production.id, found.id);
       await askForLook(production.id, found.id);
       return {
         accepted: items.flatMap((a) => ('frame' in a ? [a.frame] : [])),

@@ -8,17 +8,18 @@ import { setPlace } from '../records/place';
 import { simulatedSet } from '../standins/simulatedSet';
 import { readFrame, recordFrame, type ReadFrame } from './addFrame';
 import { lookAtViews } from './checkViewsJob';
+import { settleTime } from './roundTime';
+
+/** What the stand-in's clock shows beyond true time: nobody set it today. */
+const STAND_IN_CLOCK_S = 3.4;
 
 /** The simulated panorama camera: its files enter the round as any others do. */
 export const simulateRoundJob: JobHandler<'simulateRound'> = async ({ db, files, job, control }) => {
   const { input, productionId } = job;
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId, id: job.subjectId });
   const station: Station = await db.getRepository(Stations).findOneByOrFail({ productionId, id: round.stationId });
-  const { spec, utcOffsetMinutes } = simulatedSet(
-    await setPlace(db, productionId, station.setupId),
-    new Date(round.shotAt),
-    round.lightCondition,
-  );
+  const place = await setPlace(db, productionId, station.setupId);
+  const { spec, utcOffsetMinutes } = simulatedSet(place, new Date(round.shotAt), round.lightCondition);
   const shot = await simulateRound(
     {
       spec,
@@ -29,6 +30,8 @@ export const simulateRoundJob: JobHandler<'simulateRound'> = async ({ db, files,
       width: input.widthPx,
       kind: 'jpeg',
       utcOffsetMinutes,
+      sunMoves: true,
+      clockOffsetS: STAND_IN_CLOCK_S,
     },
     control,
   );
@@ -38,7 +41,13 @@ export const simulateRoundJob: JobHandler<'simulateRound'> = async ({ db, files,
   for (const file of shot.files) {
     throwIfCancelled(control);
     frames.push(
-      await readFrame(inThisProcess, current, await files.receive(Readable.from(Buffer.from(file.bytes))), file.name),
+      await readFrame(
+        inThisProcess,
+        current,
+        await files.receive(Readable.from(Buffer.from(file.bytes))),
+        file.name,
+        place.location.zone,
+      ),
     );
   }
   if (shot.truth.sun.clippedStops > 0)
@@ -49,6 +58,7 @@ export const simulateRoundJob: JobHandler<'simulateRound'> = async ({ db, files,
     await tx.getRepository(Rounds).update({ id: round.id }, { rig, version: () => 'version + 1' } as never);
     for (const frame of frames) await recordFrame(tx, frame);
     await tx.getRepository(Rounds).update({ id: round.id }, { viewChecks } as never);
+    await settleTime(tx, productionId, round.id);
     return round.id;
   };
 };

@@ -1,6 +1,7 @@
 import type { CameraBody, FileCells, LensRecord } from '@tawny/contract';
 import { exactShutterSeconds } from '@tawny/core';
 import type { FileFacts } from '../decode/tasks';
+import { fileTime } from '../records/fileTime';
 
 const plain = (t: string) => t.toLowerCase().replace(/[^a-z0-9]/g, '');
 
@@ -13,7 +14,7 @@ export function cellsFromFile(
   name: string,
   bodies: readonly CameraBody[],
   lenses: readonly LensRecord[],
-  clockOffsetS: number,
+  clock: { offsetS: number; zone: string | null },
 ): FileCells {
   const cells: FileCells['cells'] = {};
   const notes: string[] = [];
@@ -52,13 +53,16 @@ export function cellsFromFile(
     const angle = f.shutterTagS * 360 * fps;
     if (angle <= 360 + 1e-6) cells.shutterAngleDeg = Number(Math.min(360, angle).toFixed(2));
   }
-  if (f.takenAtMs !== null) {
-    cells.shotAt = new Date(f.takenAtMs - 1000 * clockOffsetS).toISOString();
-    if (!f.hasUtcOffset) notes.push('the file does not state its offset to UTC: its time is read as UTC');
-    if (clockOffsetS !== 0)
+  const time = fileTime(f, clock.zone ?? 'utc');
+  if (time) {
+    const { offsetS, zone } = clock;
+    cells.shotAt = new Date(time.at.getTime() - 1000 * offsetS).toISOString();
+    if (time.zoneFrom === 'location')
       notes.push(
-        `the camera's clock is ${Math.abs(clockOffsetS).toFixed(0)} s ${clockOffsetS > 0 ? 'fast' : 'slow'}: corrected`,
+        `the file does not state its offset to UTC: its time is read ${zone === null ? 'as UTC' : `in ${zone}`}`,
       );
+    if (offsetS !== 0)
+      notes.push(`the camera's clock is ${Math.abs(offsetS).toFixed(0)} s ${offsetS > 0 ? 'fast' : 'slow'}: corrected`);
   }
   if (Object.keys(cells).length === 0) notes.push('its metadata says nothing that a take needs');
   return {

@@ -85,17 +85,18 @@ export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'ta
       db.getRepository(Lenses).findBy({ productionId }),
     ]);
     const take = query.takeId ? await db.getRepository(Takes).findOneBy({ productionId, id: query.takeId }) : null;
+    const place = take ? await setPlace(db, productionId, take.setupId) : null;
     // A camera's clock is known for a day, not for good.
-    const clock = take
-      ? await db.getRepository(CameraClocks).findOneBy({
-          productionId,
-          camera: take.camera,
-          dayId: (await setPlace(db, productionId, take.setupId)).day.id,
-        })
-      : null;
+    const clock =
+      take && place
+        ? await db.getRepository(CameraClocks).findOneBy({ productionId, camera: take.camera, dayId: place.day.id })
+        : null;
     return uploads.all(request, async ([{ name, received }]) => {
       const facts = await decoder.run('fileFacts', received.path, name);
-      return cellsFromFile(facts, name, bodies, lenses, clock?.offsetS ?? 0);
+      return cellsFromFile(facts, name, bodies, lenses, {
+        offsetS: clock?.offsetS ?? 0,
+        zone: place?.location.zone ?? null,
+      });
     });
   },
 });

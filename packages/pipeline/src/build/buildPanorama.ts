@@ -7,7 +7,6 @@ import {
   rowSolidAngle,
   UNSEEN,
   USUAL_GHOST_STOPS,
-  type Bracket,
   type Grouping,
   type MovedThing,
   type Quaternion,
@@ -106,8 +105,8 @@ export interface BuildResult {
   /** What upright things say of the level, before it was mended; null when they say too little. */
   level: { tiltDeg: number; uncertaintyDeg: number; mended: boolean } | null;
   warnings: string[];
-  /** Mid time of the frames when the files tell UTC. */
-  midTime: Date | null;
+  /** Path of the shortest frame of the view that the brightest light is taken from: the one that holds the sun when any does. */
+  brightestFrame: string;
   /** Camera-to-panorama rotation of every view as used. */
   attitudes: Quaternion[];
 }
@@ -182,7 +181,8 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const placed = levelled.views;
 
   report('Matching the views', 0.58);
-  const regions = placed.length > 1 ? [...areas, ...brightestRegion(placed)] : [];
+  const brightest = placed.length > 1 ? brightestRegion(placed) : [];
+  const regions = placed.length > 1 ? [...areas, ...brightest] : [];
   const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
   moved.forEach((m) =>
     log(
@@ -248,7 +248,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
       mended: placed !== fit.views,
     },
     warnings,
-    midTime: middle(brackets),
+    brightestFrame: brightestFrame(merged.views, brightest, ready.length),
     attitudes: placed.map((v) => v.attitude),
   };
 }
@@ -345,9 +345,11 @@ function maskAreas(mask: Uint8Array, width: number): { clippedSr: number; uncove
   return { clippedSr, uncoveredSr, movedSr };
 }
 
-function middle(brackets: readonly Bracket<SourceFrame>[]): Date | null {
-  const frames = brackets.flatMap((b) => b.frames);
-  if (!frames.every((f) => f.takenAtMs !== null && f.metadata.hasUtcOffset)) return null;
-  const times = frames.map((f) => f.takenAtMs!);
-  return new Date((Math.min(...times) + Math.max(...times)) / 2);
+/** The shortest frame of the view that the brightest light comes from. */
+function brightestFrame(merged: readonly MergedBracket[], regions: readonly WholeRegion[], views: number): string {
+  const region = regions[regions.length - 1];
+  // Cameras of two lenses put two views into one bracket.
+  const bracket = region ? Math.floor((region.view * merged.length) / views) : 0;
+  const { frames } = merged[bracket].bracket;
+  return frames.reduce((a, b) => (b.exposure < a.exposure ? b : a)).path;
 }

@@ -30,6 +30,10 @@ export interface SimulateRoundInput {
   width: number;
   kind: FrameKind;
   utcOffsetMinutes: number;
+  /** The sun goes on while the round is shot: every view sees it where it stands at that view's middle. */
+  sunMoves?: boolean;
+  /** What the camera's clock shows beyond true time, seconds: the files say it. */
+  clockOffsetS?: number;
   /** One-sigma error of each view's heading, degrees; tilt and roll have about a third of it. */
   pointingErrorDeg?: number;
   faults?: RoundFaults;
@@ -212,12 +216,18 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   };
   let done = 0;
   const start = new Date(spec.utc).getTime() - (views * VIEW_SPACING_MS) / 2;
+  /** The disc as a view sees it. */
+  const sunAt = (view: number) => {
+    if (!input.sunMoves) return sun;
+    const utc = new Date(start + (view + 0.5) * VIEW_SPACING_MS).toISOString();
+    return discAt(createScene({ ...spec, utc }), station);
+  };
   const perView = await mapLimited(attitudes, THREADS, control, async ({ actual }, view) => {
     const files = await runInThread(
       'exposeView',
       {
         set: await seenFrom(actual),
-        sun,
+        sun: sunAt(view),
         lens,
         attitude: quaternionFromAttitude(actual),
         faults: faultsOf(view),
@@ -226,7 +236,7 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
         kind: input.kind,
         seed: spec.seed,
         view,
-        startMs: start + view * VIEW_SPACING_MS,
+        startMs: start + view * VIEW_SPACING_MS + 1000 * (input.clockOffsetS ?? 0),
         utcOffsetMinutes: input.utcOffsetMinutes,
         firstNumber: 1 + view * frames,
       },

@@ -1,0 +1,1 @@
+export { ProductionsScreen as default } from '../features/productions/ProductionsScreen';

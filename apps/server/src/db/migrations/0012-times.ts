@@ -1,0 +1,26 @@
+import type { MigrationInterface, QueryRunner } from 'typeorm';
+
+/**
+ * Rounds say where their time comes from, frames whose zone theirs was read in. Rounds of before stand at the time that was planned;
+ * of their frames nobody knows the zone.
+ */
+export class Times1700000000012 implements MigrationInterface {
+  name = 'Times1700000000012';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query(
+      `ALTER TABLE rounds ADD COLUMN shot_at_from text NOT NULL DEFAULT 'planned' CHECK (shot_at_from IN ('planned', 'files', 'entered')),
+        ADD COLUMN shot_at_uncertainty_s float8, ADD COLUMN shot_at_source text NOT NULL DEFAULT 'planned light time'`,
+    );
+    await runner.query(`ALTER TABLE frames ADD COLUMN zone_from text CHECK (zone_from IN ('file', 'location'))`);
+    await runner.query('ALTER TABLE panoramas ADD COLUMN sun_frame_id uuid');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query(
+      'ALTER TABLE rounds DROP COLUMN shot_at_from, DROP COLUMN shot_at_uncertainty_s, DROP COLUMN shot_at_source',
+    );
+    await runner.query('ALTER TABLE frames DROP COLUMN zone_from');
+    await runner.query('ALTER TABLE panoramas DROP COLUMN sun_frame_id');
+  }
+}
