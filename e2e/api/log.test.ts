@@ -228,7 +228,7 @@ test('metadata of a portrait frame fills cells and says what it cannot know', as
   expect(text.body.errors[0].file).toBe('notes.jpg');
 });
 
-test('a video becomes a filmstrip with timecode and a chosen frame becomes a plate; broken ones are named', async ({
+test('a video shows its frames with timecode and a chosen frame becomes a plate; broken ones are named', async ({
   request,
 }) => {
   test.setTimeout(120000);
@@ -252,7 +252,7 @@ test('a video becomes a filmstrip with timecode and a chosen frame becomes a pla
   const buffer = fs.readFileSync(file);
   fs.rmSync(file);
   const made = await sendFiles(request, `/takes/${take.id}/clips`, [
-    { name: 'A004_C009.mov', mimeType: 'video/quicktime', buffer },
+    { name: 'roll4-09.mov', mimeType: 'video/quicktime', buffer },
   ]);
   expect(made.status, JSON.stringify(made.body)).toBe(201);
   const clip = made.body as Clip;
@@ -270,7 +270,7 @@ test('a video becomes a filmstrip with timecode and a chosen frame becomes a pla
   expect(strip).toHaveLength(12);
   expect((await request.get(`${HERN}/clips/${clip.id}/frames/${strip[5]}.jpg`)).status()).toBe(200);
   const plate = (await postJson(request, `/clips/${clip.id}/plates`, { frame: 36 })).body as Plate;
-  expect(plate).toMatchObject({ name: 'A004_C009_10000112.png', widthPx: 320 });
+  expect(plate).toMatchObject({ name: 'roll4-09_10000112.png', widthPx: 320 });
   expect((await postJson(request, `/clips/${clip.id}/plates`, { frame: 48 })).body.detail).toMatch(/has 48 frames/);
   const broken = await sendFiles(request, `/takes/${take.id}/clips`, [
     { name: 'broken.mov', mimeType: 'video/quicktime', buffer: buffer.subarray(0, 900) },

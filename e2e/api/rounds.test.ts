@@ -276,7 +276,7 @@ test('a tripod is cut out, a place comes from the view that was chosen, and one 
   const none = await built({ areas: [{ azimuthDeg: 10, elevationDeg: 0, radiusDeg: 5, view: 2 }] });
   expect(none.state).toBe('failed');
   expect(none.error!.message).toContain('area 1 is to come from view 3, but there are 1');
-  expect((await postJson(request, `/rounds/${round.id}/build`, { ghostStops: 0 })).status).toBe(422);
+  expect((await postJson(request, `/rounds/${round.id}/build`, { movedStops: 0 })).status).toBe(422);
 });
 
 test('a panorama too wide for memory is written by strips and is the same', async ({ request }) => {

@@ -119,7 +119,7 @@ test('a panorama from elsewhere is taken in, checked and called what it is', asy
   await expect(page.getByText(/lights are cut off: this panorama has lost its highlights/).first()).toBeVisible();
   await page.getByRole('radio', { name: 'Stops' }).click();
   await expect(page.getByTestId('scale-bar')).toBeVisible();
-  await page.getByRole('radio', { name: 'Look around' }).click();
+  await page.getByRole('radio', { name: 'Flat view' }).click();
   const strip = page.getByTestId('panorama-strip');
   await strip.scrollIntoViewIfNeeded();
   const box = (await strip.boundingBox())!;
@@ -173,7 +173,7 @@ test('a round with nothing but a phone: it says where to look and what its expos
   const panorama = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items[0];
   expect(panorama.seamStops!).toBeLessThan(0.15);
   // A place is taken whole from a view that somebody chose, when it is built again.
-  await page.getByRole('radio', { name: 'What moved' }).click();
+  await page.getByRole('radio', { name: 'Moved' }).click();
   await expect(page.getByTestId('moved-words')).toContainText('one frame of the bracket stands alone');
   await page.getByTestId('panorama-strip').scrollIntoViewIfNeeded();
   const box = (await page.getByTestId('panorama-strip').boundingBox())!;

@@ -104,7 +104,7 @@ export interface OffModelFigure {
   medianPercent: number;
   p95Percent: number;
   driftStops: number;
-  ghostPercent: number;
+  movedPercent: number;
 }
 
 /** Median and 95th percentile of radiance against truth beyond 3 m: each pixel against the truth in its own true direction, after one scale. */
@@ -162,7 +162,7 @@ export async function offModelFigure(round: OffModelRound): Promise<OffModelFigu
   return onDisk(shot, async (files) => {
     const build = (options: BuildOptions) => buildPanorama({ files, rig: shot.rig, width: WIDTH, options });
     const both = await build({});
-    const features = await build({ geometry: 'features', camera: 'file', ghosts: false });
+    const features = await build({ geometry: 'features', camera: 'file', moved: false });
     const rms = (b: BuildResult) => commonRotation(b.attitudes, actual);
     const { common } = rms(both);
     const s = stitch(both, truth, common);
@@ -178,7 +178,7 @@ export async function offModelFigure(round: OffModelRound): Promise<OffModelFigu
       medianPercent: s.median,
       p95Percent: s.p95,
       driftStops: both.lightDriftStops ?? 0,
-      ghostPercent: 100 * both.ghostFraction,
+      movedPercent: 100 * both.movedFraction,
     };
   });
 }
@@ -213,7 +213,7 @@ export async function offModelSection(): Promise<Section> {
       ...figures.map((f) => ({
         what: `${f.name}: pointing by metadata only / features only / both`,
         bound: '-',
-        measured: `${f.metadataDeg.toFixed(3)} / ${f.featuresDeg.toFixed(4)} / ${f.bothDeg.toFixed(4)}°; focal length ${f.focalPercent.toFixed(3)} % off; radiance ${f.medianPercent.toFixed(2)} / ${f.p95Percent.toFixed(2)} %; light drift ${f.driftStops.toFixed(2)} stop; moved ${f.ghostPercent.toFixed(1)} %`,
+        measured: `${f.metadataDeg.toFixed(3)} / ${f.featuresDeg.toFixed(4)} / ${f.bothDeg.toFixed(4)}°; focal length ${f.focalPercent.toFixed(3)} % off; radiance ${f.medianPercent.toFixed(2)} / ${f.p95Percent.toFixed(2)} %; light drift ${f.driftStops.toFixed(2)} stop; moved ${f.movedPercent.toFixed(1)} %`,
         holds: null,
       })),
     ],

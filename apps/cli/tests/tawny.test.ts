@@ -283,7 +283,7 @@ test('a place comes from the view that was named, the tripod is cut out, the mea
     '200,20,5,4',
     '--tripod',
     '25',
-    '--ghost-stops',
+    '--moved-stops',
     '1',
     '--measure',
     mask,

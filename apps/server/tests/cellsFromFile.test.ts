@@ -2,7 +2,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { buildInput, type CameraBody, type LensRecord } from '@tawny/contract';
-import { createImage, RELATIVE_REC709, USUAL_GHOST_STOPS } from '@tawny/core';
+import { createImage, RELATIVE_REC709, USUAL_MOVED_STOPS } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodeTiff16, writeExr, type WrittenTags } from '@tawny/formats';
 import { DECODE_TASKS } from '../src/decode/tasks';
 import { cellsFromFile } from '../src/takes/cellsFromFile';
@@ -146,5 +146,5 @@ test('a file without metadata says that it says nothing; one that is no picture 
 });
 
 test("what a build takes for moved is the merge's own measure", () => {
-  expect(buildInput.parse({}).ghostStops).toBe(USUAL_GHOST_STOPS);
+  expect(buildInput.parse({}).movedStops).toBe(USUAL_MOVED_STOPS);
 });

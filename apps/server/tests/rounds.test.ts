@@ -154,7 +154,7 @@ describe('tables of a package', () => {
     support: 'lockedOff',
     flopped: false,
     roll: 'A004',
-    clip: 'A004_C004',
+    clip: 'roll4-04',
     timecodeIn: null,
     timecodeOut: null,
     timecodeRate: null,

@@ -256,13 +256,13 @@ export const testFrameSchema = z.object({
 export type TestFrameResult = z.infer<typeof testFrameSchema>;
 export const buildInput = z.object({
   widthPx: z.number().int().min(256).max(16384).multipleOf(2).default(4096),
-  ghosts: z.boolean().default(true),
+  moved: z.boolean().default(true),
   camera: z.enum(['file', 'round']).default('round'),
   geometry: z.enum(['metadata', 'features', 'refined']).default('refined'),
   nadir: z.enum(['fill', 'keep']).default('keep'),
   level: z.boolean().default(true),
   /** By how many stops the frames of a bracket must differ to count as moved. */
-  ghostStops: z.number().min(0.1).max(3).default(0.32),
+  movedStops: z.number().min(0.1).max(3).default(0.32),
   /** What lies within this many degrees of straight down counts as not seen. */
   tripodDeg: z.number().min(0).max(45).default(0),
   /** Places in the panorama's own frame that are to come whole from one view, counted from 0. */

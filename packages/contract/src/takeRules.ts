@@ -121,7 +121,7 @@ export function nextSlate(slate: string): string {
   return next(setup[0]) ? `${scene}${next(setup[0])}A` : slate;
 }
 
-/** A name whose last number is one higher, its zeros kept: A004_C012 → A004_C013. */
+/** A name whose last number is one higher, its zeros kept: roll4-12 → roll4-13. */
 export function countUp(name: string): string {
   return name.replace(/(\d+)(?=\D*$)/, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'));
 }

@@ -66,12 +66,12 @@ describe('rounds and rigs', () => {
   test('a build is what a careful person would choose unless told otherwise', () => {
     expect(buildInput.parse({})).toEqual({
       widthPx: 4096,
-      ghosts: true,
+      moved: true,
       camera: 'round',
       geometry: 'refined',
       nadir: 'keep',
       level: true,
-      ghostStops: 0.32,
+      movedStops: 0.32,
       tripodDeg: 0,
       areas: [],
     });

@@ -70,7 +70,7 @@ const take: TakeInput = takeInput.parse({
   northM: 0,
   shotAt: '2026-10-14T15:20:00Z',
   notes: 'gull in shot',
-  clip: 'A004_C012',
+  clip: 'roll4-12',
   timecodeRate: 24,
 });
 
@@ -119,7 +119,7 @@ test('the next take is a copy, one number on, without what belongs to one take a
     id: 'new',
     take: 4,
     status: 'good',
-    clip: 'A004_C013',
+    clip: 'roll4-13',
     shotAt: '2026-10-14T15:25:00Z',
     notes: '',
   });

@@ -25,7 +25,7 @@ export * from './photometry/card';
 export * from './photometry/bracketPlan';
 export * from './merge/linearise';
 export * from './merge/merge';
-export { USUAL_GHOST_STOPS } from './merge/ghosts';
+export { USUAL_MOVED_STOPS } from './merge/moved';
 export * from './merge/response';
 export * from './merge/sampleResponse';
 export * from './merge/exposureRatios';

@@ -186,7 +186,7 @@ describe('exposure ratios of linear frames', () => {
   });
 });
 
-describe('ghosts', () => {
+describe('moved', () => {
   const [w, h] = [64, 48];
   const exposures = [4, 1, 0.25];
   const frame = (x: number, walker: boolean) => {
@@ -200,21 +200,21 @@ describe('ghosts', () => {
   test('somebody in one frame is taken out, the rest stays', () => {
     const frames = [frame(exposures[0], true), frame(exposures[1], false), frame(exposures[2], false)];
     const plain = mergeBracket(frames, { width: w, height: h, curve: 'srgb' });
-    const clean = mergeBracket(frames, { width: w, height: h, curve: 'srgb', ghosts: true });
+    const clean = mergeBracket(frames, { width: w, height: h, curve: 'srgb', moved: true });
     const at = 3 * (25 * w + 27);
     expect(plain.image.data[at]).toBeLessThan(0.1);
     expect(clean.image.data[at]).toBeCloseTo(0.12, 2);
-    expect(clean.ghosts![25 * w + 27]).toBe(1);
-    expect(clean.ghosts![5 * w + 5]).toBe(0);
+    expect(clean.moved![25 * w + 27]).toBe(1);
+    expect(clean.moved![5 * w + 5]).toBe(0);
     expect(clean.image.data[3 * (5 * w + 5)]).toBe(plain.image.data[3 * (5 * w + 5)]);
-    expect(plain.ghosts).toBeNull();
+    expect(plain.moved).toBeNull();
   });
   test('a still bracket has none', () => {
     expect(
       mergeBracket(
         exposures.map((x) => frame(x, false)),
-        { width: w, height: h, curve: 'srgb', ghosts: true },
-      ).ghosts!.every((g) => g === 0),
+        { width: w, height: h, curve: 'srgb', moved: true },
+      ).moved!.every((g) => g === 0),
     ).toBe(true);
   });
   test('a recovered response wins over the stated curve', () => {

@@ -51,8 +51,8 @@ const bracket = (name: string, curve = linearToSrgb) =>
 
 describe('a bracket of files', () => {
   test('becomes light that is right over its whole range', async () => {
-    const merged = await mergeFiles(await bracket('plain'), { ndStops: 0, camera: 'file', ghosts: false });
-    expect(merged).toMatchObject({ widthPx: W, heightPx: H, frames: 4, ghostFraction: 0 });
+    const merged = await mergeFiles(await bracket('plain'), { ndStops: 0, camera: 'file', takeOut: false });
+    expect(merged).toMatchObject({ widthPx: W, heightPx: H, frames: 4, movedFraction: 0 });
     const at = (x: number, y: number) => merged.image.data[3 * (y * W + x) + 1] / light(x, y);
     const scale = at(100, 80);
     for (const x of [30, 60, 140, 180])
@@ -62,8 +62,8 @@ describe('a bracket of files', () => {
   test('behind an ND it is as much more light', async () => {
     const files = await bracket('nd');
     const [bare, dark] = [
-      await mergeFiles(files, { ndStops: 0, camera: 'file', ghosts: false }),
-      await mergeFiles(files, { ndStops: 3, camera: 'file', ghosts: false }),
+      await mergeFiles(files, { ndStops: 0, camera: 'file', takeOut: false }),
+      await mergeFiles(files, { ndStops: 3, camera: 'file', takeOut: false }),
     ];
     expect(dark.image.data[3 * (80 * W + 100)] / bare.image.data[3 * (80 * W + 100)]).toBeCloseTo(8, 4);
   });
@@ -82,11 +82,11 @@ describe('a bracket of files', () => {
       }
     }
     fs.writeFileSync(files[1].path, await encodeJpeg(codes, W, H, tags(60, 1)));
-    const clean = await mergeFiles(files, { ndStops: 0, camera: 'file', ghosts: true });
-    const reference = await mergeFiles(await bracket('clean'), { ndStops: 0, camera: 'file', ghosts: false });
+    const clean = await mergeFiles(files, { ndStops: 0, camera: 'file', takeOut: true });
+    const reference = await mergeFiles(await bracket('clean'), { ndStops: 0, camera: 'file', takeOut: false });
     const share = (30 * 80) / (W * H);
-    expect(clean.ghostFraction).toBeGreaterThan(0.8 * share);
-    expect(clean.ghostFraction).toBeLessThan(2.5 * share);
+    expect(clean.movedFraction).toBeGreaterThan(0.8 * share);
+    expect(clean.movedFraction).toBeLessThan(2.5 * share);
     const i = 3 * (80 * W + 135) + 1;
     expect(clean.image.data[i] / reference.image.data[i]).toBeCloseTo(1, 1);
   });
@@ -96,7 +96,7 @@ describe('a bracket of files', () => {
       await bracket('first'),
       await Promise.all(ladder.map((d, i) => shoot(`second_${i}.jpg`, d, 60 + i, linearToSrgb))),
     ];
-    await expect(mergeFiles([...a, ...b], { ndStops: 0, camera: 'file', ghosts: false })).rejects.toThrow(
+    await expect(mergeFiles([...a, ...b], { ndStops: 0, camera: 'file', takeOut: false })).rejects.toThrow(
       /form 2 brackets: merge one at a time/,
     );
   });

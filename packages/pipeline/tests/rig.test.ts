@@ -122,7 +122,7 @@ describe('merged views on disk', () => {
     clipLevel: 3,
     starvedFraction: 0,
     clippedFraction: 0.5,
-    ghostFraction: 0,
+    movedFraction: 0,
     shakePx: 0,
     bits: 8 as const,
   };
@@ -148,11 +148,11 @@ describe('merged views on disk', () => {
       width: 2,
       height: 2,
       curve: undefined,
-      ghosts: true,
+      takeOut: true,
     };
     const key = await store.key(input);
     expect(await store.key(input)).toBe(key);
-    expect(await store.key({ ...input, ghosts: false })).not.toBe(key);
+    expect(await store.key({ ...input, takeOut: false })).not.toBe(key);
     expect(await store.key({ ...input, frames: [{ ...input.frames[0], exposure: 2 }] })).not.toBe(key);
     fs.writeFileSync(file, 'another');
     expect(await store.key(input)).not.toBe(key);

@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { inSpace, NOMINAL_LUMINANCE_PER_UNIT, USUAL_GHOST_STOPS } from '@tawny/core';
+import { inSpace, NOMINAL_LUMINANCE_PER_UNIT, USUAL_MOVED_STOPS } from '@tawny/core';
 import { encodePng, FileProblem, writeExr } from '@tawny/formats';
 import {
   buildPanorama,
@@ -24,8 +24,8 @@ interface BuildFlags {
   projection?: string;
   fov?: number;
   views?: number;
-  ghost: string;
-  ghostStops: number;
+  moved: string;
+  movedStops: number;
   tripod?: number;
   area?: string[];
   nadir: string;
@@ -44,12 +44,12 @@ function buildOptions(o: BuildFlags): BuildOptions {
     return value;
   };
   return {
-    ghosts: word('ghost', o.ghost, ['on', 'off']) === 'on',
+    moved: word('moved', o.moved, ['on', 'off']) === 'on',
     nadir: word('nadir', o.nadir, ['fill', 'keep']),
     camera: word('camera', o.camera, ['file', 'round']),
     geometry: word('geometry', o.geometry, ['metadata', 'features', 'refined']),
     level: word('level', o.level, ['on', 'off']) === 'on',
-    ghostStops: o.ghostStops,
+    movedStops: o.movedStops,
     tripodDeg: o.tripod,
     areas: o.area?.map(areaOf),
   };
@@ -84,8 +84,8 @@ export function addBuild(program: Command): void {
     )
     .option('--fov <deg>', 'with --projection: field of view, degrees', number)
     .option('--views <n>', 'with --projection: number of views', whole)
-    .option('--ghost <on|off>', 'take out what moved within a bracket', 'on')
-    .option('--ghost-stops <stops>', 'by how much frames must differ to count as moved', number, USUAL_GHOST_STOPS)
+    .option('--moved <on|off>', 'take out what moved within a bracket', 'on')
+    .option('--moved-stops <stops>', 'by how much frames must differ to count as moved', number, USUAL_MOVED_STOPS)
     .option(
       '--area <az,el,radius,view...>',
       'take a place whole from one view: azimuth, elevation and radius in degrees of the panorama, view from 1',
@@ -153,7 +153,7 @@ export function addBuild(program: Command): void {
           uncoveredSr: built.uncoveredSr,
           seamStops: built.seamStops,
           lightDriftStops: built.lightDriftStops,
-          ghostFraction: built.ghostFraction,
+          movedFraction: built.movedFraction,
           movedSr: built.movedSr,
           moved: built.moved.map((m) => ({ ...m, view: m.view + 1 })),
           exposureFactors: built.exposureFactors,

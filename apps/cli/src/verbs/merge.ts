@@ -13,12 +13,12 @@ export function addMerge(program: Command): void {
     .requiredOption('--out <file>', 'OpenEXR file to write')
     .option('--nd <stops>', 'neutral density on the lens, stops', number, 0)
     .option('--camera <source>', 'believe the file (stated curve and exposures) or the round (measured)', 'round')
-    .option('--ghost <on|off>', 'take out what moved between the frames', 'on')
+    .option('--moved <on|off>', 'take out what moved between the frames', 'on')
     .option('--json', 'print one JSON object')
-    .action(async (files: string[], o: { out: string; nd: number; camera: string; ghost: string; json?: boolean }) => {
+    .action(async (files: string[], o: { out: string; nd: number; camera: string; moved: string; json?: boolean }) => {
       const merged = await mergeFiles(
         files.map((f) => ({ path: f, name: path.basename(f) })),
-        { ndStops: o.nd, camera: o.camera === 'file' ? 'file' : 'round', ghosts: o.ghost !== 'off' },
+        { ndStops: o.nd, camera: o.camera === 'file' ? 'file' : 'round', takeOut: o.moved !== 'off' },
         { onLog: say },
       );
       await fs.writeFile(

@@ -85,7 +85,9 @@ export function BeginDay({ last }: { last: ShootDay | undefined }) {
             fields={UNKNOWN_PLACE}
             value={place as Location}
             onChange={(part) => setPlace((p) => ({ ...p, ...part }))}
-            fault={(n) => (place.name === '' && n === 'name' ? undefined : faultIn(placeShape, n))}
+            fault={(n) =>
+              ['', null].includes(place[n as keyof NewLocation] as null) ? undefined : faultIn(placeShape, n)
+            }
           />
           <Row wrap>
             <Action title="This device's position" onPress={() => void here.ask()} />

@@ -14,7 +14,7 @@ import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 
-/** The plate as a clip: a video or an image sequence, scrubbed on a filmstrip; chosen frames become plate frames. */
+/** The plate as a clip: a video or an image sequence, scrubbed along its frames; chosen frames become plate frames. */
 export function ClipPanel({ takeId }: { takeId: string }) {
   const code = useProductionCode();
   const clips = useClips(takeId);
@@ -65,7 +65,7 @@ export function ClipPanel({ takeId }: { takeId: string }) {
         </Notice>
       ) : null}
       {(clips.data ?? []).map((c) => (
-        <Filmstrip key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />
+        <ClipFrames key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />
       ))}
       {plates.data && plates.data.length > 0 ? (
         <Text
@@ -77,7 +77,7 @@ export function ClipPanel({ takeId }: { takeId: string }) {
   );
 }
 
-function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void; onRead: () => void }) {
+function ClipFrames({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void; onRead: () => void }) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const [frame, setFrame] = useState(0);
@@ -99,14 +99,14 @@ function Filmstrip({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void;
       >{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
       {running ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {job.data?.error ? (
-        <Notice state="lost" title="The filmstrip could not be made" detail={job.data.error.message} />
+        <Notice state="lost" title="The frames of the clip could not be read" detail={job.data.error.message} />
       ) : null}
       <ScrollView
         horizontal
         style={{ backgroundColor: palette.surround }}
         contentContainerStyle={{ gap: 4, padding: 6 }}
         role="list"
-        aria-label={`Filmstrip of ${clip.name}`}
+        aria-label={`Frames of the clip ${clip.name}`}
       >
         {clip.stripFrames.map((n) => (
           <Pressable

@@ -13,7 +13,7 @@ import { ChosenAreas, type Spot } from './ChosenAreas';
 
 const DEFAULTS = buildInput.parse({});
 
-const GHOST_STOPS = [
+const MOVED_STOPS = [
   ['0.16', '⅙ stop'],
   ['0.32', '⅓ stop'],
   ['0.64', '⅔ stop'],
@@ -47,7 +47,7 @@ export function BuildAction({
   const build = useOperation('rounds.build', { id: roundId });
   const set = (part: Partial<BuildInput>) => setInput((i) => ({ ...i, ...part }));
   const chosen = [
-    input.ghosts ? 'moving things taken out' : 'moving things kept',
+    input.moved ? 'moving things taken out' : 'moving things kept',
     input.camera === 'round' ? 'camera measured' : 'camera as stated',
     input.geometry === 'refined' ? 'views fitted' : `views by ${input.geometry}`,
     input.level ? 'levelled' : 'as it leant',
@@ -69,19 +69,19 @@ export function BuildAction({
             { value: 'out', title: 'Take out' },
             { value: 'keep', title: 'Keep' },
           ]}
-          value={input.ghosts ? 'out' : 'keep'}
-          onChange={(v) => set({ ghosts: v === 'out' })}
+          value={input.moved ? 'out' : 'keep'}
+          onChange={(v) => set({ moved: v === 'out' })}
         />
-        {input.ghosts ? (
+        {input.moved ? (
           <>
             <Text size="small" tone="quietInk">
               Frames contradict each other when they differ by
             </Text>
             <Choice
               label="Frames differ by"
-              options={GHOST_STOPS}
-              value={String(input.ghostStops)}
-              onChange={(v) => set({ ghostStops: Number(v) })}
+              options={MOVED_STOPS}
+              value={String(input.movedStops)}
+              onChange={(v) => set({ movedStops: Number(v) })}
             />
           </>
         ) : null}

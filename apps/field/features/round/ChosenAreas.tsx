@@ -56,7 +56,7 @@ export function ChosenAreas({ panorama, views, spot, yawDeg, areas, onChange }: 
       <Text size="small" tone="quietInk">
         {things.length === 0
           ? 'Things that moved between views: none found'
-          : 'Things that moved between views, numbered as under "What moved"; the view that each is taken from'}
+          : 'Things that moved between views, numbered as under "Moved"; the view that each is taken from'}
       </Text>
       {things.map((t, i) => {
         const chosen = areas.find((a) => near(a, t));

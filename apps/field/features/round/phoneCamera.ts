@@ -139,6 +139,7 @@ export function stamp(
     binary,
   );
   const { headingDeg, tiltDeg, rollDeg } = facts.attitude;
+  // As the published XMP specification of the GPano namespace (1.0) defines them.
   const pose = {
     PoseHeadingDegrees: ((headingDeg % 360) + 360) % 360,
     PosePitchDegrees: tiltDeg,

@@ -39,13 +39,13 @@ const THIRD = 1 / 3;
 const MASK_PX = 4096;
 const SHAPES = [
   { value: 'strip', title: 'Strip' },
-  { value: 'flat', title: 'Look around' },
+  { value: 'flat', title: 'Flat view' },
 ] as const;
 const COLOURS = [
   { value: 'picture', title: 'Picture' },
   { value: 'stops', title: 'Stops' },
 ] as const;
-const MOVED = { value: 'moved', title: 'What moved' } as const;
+const MOVED = { value: 'moved', title: 'Moved' } as const;
 
 interface Probe {
   azimuthDeg: number;

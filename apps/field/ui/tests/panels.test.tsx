@@ -66,7 +66,7 @@ const mini: CameraBody = {
   ...stored,
   ...bodyInput.parse({
     id: uuid(2),
-    name: 'Corrie Mini',
+    name: 'Gorse 16',
     baseEi: 400,
     formats: [{ name: 'crop', gateWidthMm: 18, gateHeightMm: 10, widthPx: 1920, heightPx: 1080, maxFps: 60 }],
   }),
@@ -342,7 +342,7 @@ describe('cells of a take', () => {
     expect(heard).toHaveBeenLastCalledWith({ lensId: prime.id, focalMeasured: false, focalLengthMm: 18 });
     fireEvent.press(screen.getByLabelText('Skerry zoom'));
     expect(heard).toHaveBeenLastCalledWith({ lensId: zoom.id, focalMeasured: false });
-    fireEvent.press(screen.getByLabelText('Corrie Mini'));
+    fireEvent.press(screen.getByLabelText('Gorse 16'));
     expect(heard).toHaveBeenLastCalledWith({ bodyId: mini.id, formatName: 'crop' });
   });
   test("what was not measured begins at the last take's value, or where it usually is", () => {

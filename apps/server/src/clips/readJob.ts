@@ -8,7 +8,7 @@ import { videoFrame } from '../decode/video';
 const STRIP = 12;
 const WIDTH = 320;
 
-/** Makes the filmstrip of a clip: a dozen frames from its first to its last. */
+/** Reads frames of a clip to look through: a dozen from its first to its last. */
 export const readClipJob: JobHandler<'readClip'> = async ({ db, files, job, control }) => {
   const { productionId } = job;
   const clip = await db.getRepository(Clips).findOneByOrFail({ productionId, id: job.subjectId });

@@ -394,7 +394,7 @@ export const Clips = table<Clip>('clips', {
   startTimecode: 'text?',
   stripFrames: 'jsonb',
 });
-/** Frames of a clip: of a sequence all, of a video those on the filmstrip. */
+/** Frames of a clip: of a sequence all, of a video those that are looked through. */
 export type ClipFrame = {
   id: string;
   createdAt: string;

@@ -49,7 +49,7 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT')
       throw new Error('ffprobe is not installed (Debian package ffmpeg)');
-    throw bad('is no video that can be decoded here; copy it again from the card, or export it as ProRes or H.264');
+    throw bad('is no video that can be decoded here; copy it again from the card, or export it as H.264');
   }
   const { streams, format } = probeSchema.parse(JSON.parse(text));
   const video = streams.find((s) => s.codec_type === 'video');

@@ -51,7 +51,7 @@ export function demoKit() {
   });
   const second = bodyInput.parse({
     id: id(),
-    name: 'Corrie Mini',
+    name: 'Gorse 16',
     serial: 'CM-0042',
     baseEi: 400,
     formats: [

@@ -1,5 +1,5 @@
 import { createImage, RELATIVE_REC709, type RgbImage } from '../image/image';
-import { takeOutGhosts, USUAL_GHOST_STOPS } from './ghosts';
+import { takeOutMoved, USUAL_MOVED_STOPS } from './moved';
 import { decodingTable, quantisationVariance, type Curve } from './linearise';
 import { mergeNarrow } from './mergeNarrow';
 import { mergeWide } from './mergeWide';
@@ -31,7 +31,7 @@ export interface MergeOptions {
   /** Memory to fill instead of making new: 3 floats and a byte a pixel. */
   into?: { pixels: Float32Array; clipped: Uint8Array; uncertainty?: Uint8Array };
   /** Replace things that moved between the frames by the frame that shows them best: true, or by how many stops frames must differ; off by default. */
-  ghosts?: boolean | number;
+  moved?: boolean | number;
 }
 
 export interface MergedView {
@@ -44,7 +44,7 @@ export interface MergedView {
   /** Fraction of pixels that no frame holds above its noise (signal below 3 sigma in the longest). */
   readonly starvedFraction: number;
   /** 1 where frames contradicted each other and one was taken alone; null when not asked for. */
-  readonly ghosts: Uint8Array | null;
+  readonly moved: Uint8Array | null;
 }
 
 /**
@@ -97,15 +97,15 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   const starved = wide
     ? mergeWide(stack, image.data, clipped, uncertainty)
     : mergeNarrow(stack, image.data, clipped, uncertainty);
-  const ghosts =
-    options.ghosts && sorted.length > 2
-      ? takeOutGhosts(stack, image, clipped, options.ghosts === true ? USUAL_GHOST_STOPS : options.ghosts)
+  const moved =
+    options.moved && sorted.length > 2
+      ? takeOutMoved(stack, image, clipped, options.moved === true ? USUAL_MOVED_STOPS : options.moved)
       : null;
   return {
     image,
     clipped,
     clipLevel: saturation / x[x.length - 1],
     starvedFraction: starved / (width * height),
-    ghosts,
+    moved,
   };
 }

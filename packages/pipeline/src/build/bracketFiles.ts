@@ -16,7 +16,7 @@ import type { Rig } from './rig';
 export interface MergeFilesOptions {
   ndStops: number;
   camera: 'file' | 'round';
-  ghosts: boolean;
+  takeOut: boolean;
 }
 
 export interface MergedFiles {
@@ -26,7 +26,7 @@ export interface MergedFiles {
   frames: number;
   clippedFraction: number;
   starvedFraction: number;
-  ghostFraction: number;
+  movedFraction: number;
   clipLevel: number;
   exposureFactors: number[];
   responseDepartureStops: number | null;
@@ -73,7 +73,7 @@ export async function mergeFiles(
       height,
       curve: undefined,
       tables: camera.response?.tables,
-      ghosts: options.ghosts,
+      takeOut: options.takeOut,
       align: true,
       pixels: image.data,
       clipped,
@@ -87,7 +87,7 @@ export async function mergeFiles(
     frames: frames.length,
     clippedFraction: facts.clippedFraction,
     starvedFraction: facts.starvedFraction,
-    ghostFraction: facts.ghostFraction,
+    movedFraction: facts.movedFraction,
     clipLevel: facts.clipLevel,
     exposureFactors: camera.exposureFactors,
     responseDepartureStops: camera.response?.departureStops ?? null,

@@ -6,7 +6,7 @@ import {
   MOVED,
   rowSolidAngle,
   UNSEEN,
-  USUAL_GHOST_STOPS,
+  USUAL_MOVED_STOPS,
   type Grouping,
   type MovedThing,
   type Quaternion,
@@ -38,9 +38,9 @@ export interface BuildInput extends RoundFrames {
 /** What may be chosen; a rebuild with others never touches the frames. */
 export interface BuildOptions {
   /** Take out what moved between the frames of a bracket. Default true. */
-  ghosts?: boolean;
+  moved?: boolean;
   /** By how many stops frames must differ to count as moved. Default a third. */
-  ghostStops?: number;
+  movedStops?: number;
   /** Places of the panorama (its own frame) that are to be taken whole from one view, counted from 0. */
   areas?: readonly ChosenArea[];
   /** 'file' believes the stated curve and exposures, 'round' measures both. Default 'round'. */
@@ -78,7 +78,7 @@ export interface BuildResult {
   bracketFrames: number;
   views: { frames: string[]; notes: string[]; starvedFraction: number; clippedFraction: number }[];
   /** Share of the merged pixels taken from one frame because others contradicted it. */
-  ghostFraction: number;
+  movedFraction: number;
   /** Solid angle of the panorama that comes from one frame for that reason. */
   movedSr: number;
   /** Things that moved between views, each taken whole from one. */
@@ -150,7 +150,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     grouping.ladder,
     rig,
     camera,
-    { ghosts: options.ghosts === false ? false : (options.ghostStops ?? USUAL_GHOST_STOPS), align: true, store },
+    { takeOut: options.moved === false ? false : (options.movedStops ?? USUAL_MOVED_STOPS), align: true, store },
     control,
     (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length),
   );
@@ -230,7 +230,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
       starvedFraction: v.facts.starvedFraction,
       clippedFraction: v.facts.clippedFraction,
     })),
-    ghostFraction: facts.reduce((sum, f) => sum + f.ghostFraction, 0) / facts.length,
+    movedFraction: facts.reduce((sum, f) => sum + f.movedFraction, 0) / facts.length,
     shakePx: Math.max(...facts.map((f) => f.shakePx)),
     hotSamples: merged.hotSamples,
     glareTaken,

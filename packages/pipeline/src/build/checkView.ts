@@ -28,7 +28,7 @@ export async function checkViewTask({ frames, width, height, rig }: CheckViewInp
     width: w,
     height: h,
     curve: rig.curve,
-    ghosts: true,
+    takeOut: true,
     align: true,
     pixels: image.data,
     clipped,

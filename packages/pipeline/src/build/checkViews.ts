@@ -57,10 +57,10 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
       ? yes(false, `is noise only over ${percent(facts.starvedFraction)} even in its longest frame: add longer frames`)
       : [],
   ({ facts }) =>
-    facts.ghostFraction > 0.1
-      ? yes(true, `moved over ${percent(facts.ghostFraction)} between its frames`)
-      : facts.ghostFraction > 0.02
-        ? yes(false, `moved over ${percent(facts.ghostFraction)}: taken from single frames when built`)
+    facts.movedFraction > 0.1
+      ? yes(true, `moved over ${percent(facts.movedFraction)} between its frames`)
+      : facts.movedFraction > 0.02
+        ? yes(false, `moved over ${percent(facts.movedFraction)}: taken from single frames when built`)
         : [],
   ({ facts, bracket }) => {
     const share = facts.shakePx / Math.max(bracket.frames[0].width, bracket.frames[0].height);
@@ -174,7 +174,7 @@ function judge(seen: Seen): CheckedView {
     findings: findings.map((f) => f.words),
     clippedSr: facts.clippedSr,
     starvedShare: facts.starvedFraction,
-    movedShare: facts.ghostFraction,
+    movedShare: facts.movedFraction,
     shakePx: facts.shakePx,
   };
 }

@@ -19,8 +19,8 @@ export interface MergeViewInput {
   curve: Curve | undefined;
   /** Response recovered from the round; wins over the curve of 8-bit frames. */
   tables?: [Float32Array, Float32Array, Float32Array];
-  /** As `MergeOptions.ghosts`. */
-  ghosts?: boolean | number;
+  /** As `MergeOptions.moved`. */
+  takeOut?: boolean | number;
   /** Bring frames together that are shifted against each other. */
   align?: boolean;
   /** Shared memory that receives the result. */
@@ -36,7 +36,7 @@ export interface MergeViewOutput {
   clipLevel: number;
   starvedFraction: number;
   clippedFraction: number;
-  ghostFraction: number;
+  movedFraction: number;
   /** Largest shift between frames that was mended, pixels. */
   shakePx: number;
   bits: 8 | 16 | 32;
@@ -59,7 +59,7 @@ export function mergeDecoded(
     const { clipLevel } = named(decoded[0].name, () =>
       takeFloats(decoded[0].codes as Float32Array, decoded[0].exposure, into),
     );
-    return { clipLevel, starvedFraction: 0, clippedFraction: share(into.clipped), ghostFraction: 0, shakePx: 0, bits };
+    return { clipLevel, starvedFraction: 0, clippedFraction: share(into.clipped), movedFraction: 0, shakePx: 0, bits };
   }
   const curve = input.curve ?? (bits === 8 ? 'srgb' : 'linear');
   const tables = bits === 8 ? input.tables : undefined;
@@ -67,13 +67,13 @@ export function mergeDecoded(
   const shakePx = input.align
     ? bringTogether(frames, width, height, tables?.[1] ?? decodingTable(curve, bits === 8 ? 255 : 65535))
     : 0;
-  const merged = mergeBracket(frames, { width, height, curve, tables, ghosts: input.ghosts, into });
-  if (merged.ghosts) input.moved?.set(merged.ghosts);
+  const merged = mergeBracket(frames, { width, height, curve, tables, moved: input.takeOut, into });
+  if (merged.moved) input.moved?.set(merged.moved);
   return {
     clipLevel: merged.clipLevel,
     starvedFraction: merged.starvedFraction,
     clippedFraction: share(merged.clipped),
-    ghostFraction: merged.ghosts ? share(merged.ghosts) : 0,
+    movedFraction: merged.moved ? share(merged.moved) : 0,
     shakePx,
     bits,
   };

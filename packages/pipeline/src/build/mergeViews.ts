@@ -27,7 +27,7 @@ export interface MergedBracket {
 }
 
 export interface MergeChoices {
-  ghosts: boolean | number;
+  takeOut: boolean | number;
   align: boolean;
   /** Where finished views are kept until the build is stored; null keeps none. */
   store: MergedStore | null;
@@ -64,7 +64,7 @@ export async function mergeViews(
       height,
       curve: rig.curve,
       tables: camera.response?.tables,
-      ghosts: choices.ghosts,
+      takeOut: choices.takeOut,
       align: choices.align,
     };
     const key = choices.store && (await choices.store.key(input));
@@ -78,7 +78,7 @@ export async function mergeViews(
     onMerged(++done);
     const words = [
       `${(100 * facts.clippedFraction).toFixed(3)} % clipped`,
-      facts.ghostFraction > 0.001 ? `${(100 * facts.ghostFraction).toFixed(1)} % moved` : '',
+      facts.movedFraction > 0.001 ? `${(100 * facts.movedFraction).toFixed(1)} % moved` : '',
       facts.shakePx > 0 ? `frames shifted by up to ${facts.shakePx.toFixed(1)} px, brought together` : '',
       taken ? 'taken up from the build that broke off' : '',
     ];

@@ -29,7 +29,7 @@ export async function measureRigGlare(
   const merge = async (files: Files, words: string) => {
     try {
       // A single frame that cuts the sun off would make its energy, and with it the glare, a guess.
-      return await mergeFiles(files, { ndStops: rig.ndStops ?? 0, camera: 'file', ghosts: false }, control);
+      return await mergeFiles(files, { ndStops: rig.ndStops ?? 0, camera: 'file', takeOut: false }, control);
     } catch (error) {
       throw error instanceof RangeError ? new RangeError(`sun ${words}: ${error.message}`) : error;
     }

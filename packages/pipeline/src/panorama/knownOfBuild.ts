@@ -6,7 +6,7 @@ export function knownOfBuild(built: BuildResult, options: BuildOptions = {}): Pa
   return {
     seamStops: built.seamStops,
     uncoveredSr: built.uncoveredSr,
-    movedSr: options.ghosts === false ? undefined : built.movedSr,
+    movedSr: options.moved === false ? undefined : built.movedSr,
     movedThings: built.views.length > 1 ? built.moved : undefined,
     lightDriftStops: built.lightDriftStops,
     framesPerView: built.bracketFrames,

@@ -1,5 +1,27 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm';
 
+/** Choices of builds, and what they are called from now on. */
+const CHOICES = [
+  ['panoramas', 'options'],
+  ['jobs', 'input'],
+] as const;
+const NAMES = [
+  ['ghosts', 'moved'],
+  ['ghostStops', 'movedStops'],
+] as const;
+
+async function renameKeys(
+  runner: QueryRunner,
+  table: string,
+  column: string,
+  names: readonly (readonly [string, string])[],
+): Promise<void> {
+  for (const [before, after] of names)
+    await runner.query(
+      `UPDATE ${table} SET ${column} = (${column} - '${before}') || jsonb_build_object('${after}', ${column}->'${before}') WHERE ${column} ? '${before}'`,
+    );
+}
+
 /**
  * Rounds say where their time comes from, frames whose zone theirs was read in. Rounds of before stand at the time that was planned;
  * of their frames nobody knows the zone.
@@ -14,6 +36,7 @@ export class Times1700000000012 implements MigrationInterface {
     );
     await runner.query(`ALTER TABLE frames ADD COLUMN zone_from text CHECK (zone_from IN ('file', 'location'))`);
     await runner.query('ALTER TABLE panoramas ADD COLUMN sun_frame_id uuid');
+    for (const [table, column] of CHOICES) await renameKeys(runner, table, column, NAMES);
   }
 
   async down(runner: QueryRunner): Promise<void> {
@@ -22,5 +45,7 @@ export class Times1700000000012 implements MigrationInterface {
     );
     await runner.query('ALTER TABLE frames DROP COLUMN zone_from');
     await runner.query('ALTER TABLE panoramas DROP COLUMN sun_frame_id');
+    const back = NAMES.map(([a, b]) => [b, a] as const);
+    for (const [table, column] of CHOICES) await renameKeys(runner, table, column, back);
   }
 }

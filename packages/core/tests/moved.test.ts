@@ -21,19 +21,19 @@ function bracket(inside: readonly number[], noise = 0): BracketFrame[] {
   });
 }
 
-const share = (ghosts: Uint8Array) => ghosts.reduce((a, b) => a + b, 0) / ghosts.length;
-const merge = (frames: BracketFrame[], ghosts: boolean | number) =>
-  mergeBracket(frames, { width: W, height: H, curve: 'srgb', ghosts });
+const share = (moved: Uint8Array) => moved.reduce((a, b) => a + b, 0) / moved.length;
+const merge = (frames: BracketFrame[], moved: boolean | number) =>
+  mergeBracket(frames, { width: W, height: H, curve: 'srgb', moved });
 const BLOCK = (32 * 28) / (W * H);
 
 describe('what moved within a bracket', () => {
   test('how much frames must differ is in the hand of whoever merges', () => {
     // Half a stop darker in one frame.
     const frames = bracket([0.12 / Math.SQRT2, 0.12, 0.12]);
-    expect(share(merge(frames, 0.3).ghosts!)).toBeGreaterThan(0.9 * BLOCK);
-    expect(share(merge(frames, 0.8).ghosts!)).toBe(0);
-    expect(share(merge(frames, true).ghosts!)).toBeGreaterThan(0.9 * BLOCK);
-    expect(merge(frames, false).ghosts).toBeNull();
+    expect(share(merge(frames, 0.3).moved!)).toBeGreaterThan(0.9 * BLOCK);
+    expect(share(merge(frames, 0.8).moved!)).toBe(0);
+    expect(share(merge(frames, true).moved!)).toBeGreaterThan(0.9 * BLOCK);
+    expect(merge(frames, false).moved).toBeNull();
   });
   test('the frame that most others agree with stands', () => {
     for (const odd of [0, 1, 2]) {
@@ -44,16 +44,16 @@ describe('what moved within a bracket', () => {
   });
   test('noise does not move', () => {
     const merged = merge(bracket([0.12, 0.12, 0.12], 0.05), true);
-    expect(share(merged.ghosts!)).toBeLessThan(0.002);
+    expect(share(merged.moved!)).toBeLessThan(0.002);
   });
   test('two frames cannot outvote each other: nothing is taken out of a bracket of two', () => {
     const frames = bracket([0.04, 0.12, 0.12]).slice(0, 2);
-    expect(merge(frames, true).ghosts).toBeNull();
+    expect(merge(frames, true).moved).toBeNull();
   });
   test('a frame that cuts the place off does not contradict', () => {
     // Bright enough to clip in the longest frame: there only two are left to compare, and they agree.
     const merged = merge(bracket([0.5, 0.5, 0.5]), true);
-    expect(share(merged.ghosts!)).toBe(0);
+    expect(share(merged.moved!)).toBe(0);
     expect(merged.image.data[3 * (30 * W + 40)]).toBeCloseTo(0.5, 1);
   });
 });

@@ -1,20 +1,20 @@
 import type { RgbImage } from '../image/image';
 import type { Stack } from './stack';
 
-/** What `ghosts: true` means: a fifth of the value. */
-export const USUAL_GHOST_STOPS = 0.32;
+/** What `moved: true` means: a fifth of the value. */
+export const USUAL_MOVED_STOPS = 0.32;
 /** Frames that differ from another by more than this many sigmas, and by the stops that were asked for, contradict it. */
-const GHOST_SIGMAS = 6;
+const MOVED_SIGMAS = 6;
 /** Eight-bit codes below this are biased by rounding and compression: they contradict nobody. */
-const GHOST_LEAST_CODE = 12;
+const MOVED_LEAST_CODE = 12;
 /** Blocks of this many pixels a side are judged as one: a figure is larger than noise. */
-const GHOST_BLOCK = 4;
+const MOVED_BLOCK = 4;
 
 /**
  * Where frames contradict each other the result is one of them alone: the one that most others agree with (on a tie the bracket's reference, the
  * frame that holds most of the picture), or the nearest exposure that holds the place. Returns the map of what was taken so.
  */
-export function takeOutGhosts(
+export function takeOutMoved(
   { codes, x, tables, rounding, clipCodes, inverseWell, readVariance }: Stack,
   image: RgbImage,
   clipped: Uint8Array,
@@ -23,7 +23,7 @@ export function takeOutGhosts(
   const { width, height, data } = image;
   const count = codes.length;
   const leastShare = 1 - 2 ** -stops;
-  const least = codes[0] instanceof Uint8Array ? GHOST_LEAST_CODE : 1;
+  const least = codes[0] instanceof Uint8Array ? MOVED_LEAST_CODE : 1;
   const holds = (k: number, i: number) =>
     codes[k][i] >= least &&
     codes[k][i] < clipCodes[i % 3] &&
@@ -37,8 +37,8 @@ export function takeOutGhosts(
   const order = Array.from({ length: count }, (_, k) => k).sort(
     (a, b) => Math.abs(a - reference) - Math.abs(b - reference),
   );
-  const columns = Math.ceil(width / GHOST_BLOCK);
-  const rows = Math.ceil(height / GHOST_BLOCK);
+  const columns = Math.ceil(width / MOVED_BLOCK);
+  const rows = Math.ceil(height / MOVED_BLOCK);
   const bad = new Uint8Array(columns * rows);
   for (let by = 0; by < rows; by++) {
     for (let bx = 0; bx < columns; bx++) {
@@ -46,8 +46,8 @@ export function takeOutGhosts(
       const mean = new Float64Array(count);
       const variance = new Float64Array(count);
       const n = new Float64Array(count);
-      for (let y = by * GHOST_BLOCK; y < Math.min(height, (by + 1) * GHOST_BLOCK); y++) {
-        for (let xx = bx * GHOST_BLOCK; xx < Math.min(width, (bx + 1) * GHOST_BLOCK); xx++) {
+      for (let y = by * MOVED_BLOCK; y < Math.min(height, (by + 1) * MOVED_BLOCK); y++) {
+        for (let xx = bx * MOVED_BLOCK; xx < Math.min(width, (bx + 1) * MOVED_BLOCK); xx++) {
           const i = 3 * (y * width + xx) + 1;
           for (let k = 0; k < count; k++) {
             if (!holds(k, i)) continue;
@@ -59,12 +59,12 @@ export function takeOutGhosts(
           }
         }
       }
-      const full = GHOST_BLOCK * GHOST_BLOCK * 0.7;
+      const full = MOVED_BLOCK * MOVED_BLOCK * 0.7;
       const able = order.filter((k) => n[k] >= full);
       const contradict = (k: number, j: number) => {
         const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
         const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[j] / (n[j] * n[j]));
-        return Math.abs(p - q) > GHOST_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
+        return Math.abs(p - q) > MOVED_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
       };
       const against = able.map((k) => able.filter((j) => j !== k && contradict(k, j)).length);
       if (against.every((c) => c === 0)) continue;
@@ -72,7 +72,7 @@ export function takeOutGhosts(
       bad[by * columns + bx] = 1 + able[against.indexOf(Math.min(...against))];
     }
   }
-  const ghosts = new Uint8Array(width * height);
+  const moved = new Uint8Array(width * height);
   /** 1 + the frame chosen in a block or next to it; 0 where nothing contradicts. */
   const near = (bx: number, by: number) => {
     if (bad[by * columns + bx]) return bad[by * columns + bx];
@@ -90,17 +90,17 @@ export function takeOutGhosts(
       const chosen = near(bx, by);
       if (chosen === 0) continue;
       const preferred = [chosen - 1, ...order.filter((k) => k !== chosen - 1)];
-      for (let y = by * GHOST_BLOCK; y < Math.min(height, (by + 1) * GHOST_BLOCK); y++) {
-        for (let xx = bx * GHOST_BLOCK; xx < Math.min(width, (bx + 1) * GHOST_BLOCK); xx++) {
+      for (let y = by * MOVED_BLOCK; y < Math.min(height, (by + 1) * MOVED_BLOCK); y++) {
+        for (let xx = bx * MOVED_BLOCK; xx < Math.min(width, (bx + 1) * MOVED_BLOCK); xx++) {
           const p = y * width + xx;
           if (clipped[p]) continue;
           const k = preferred.find((f) => holds(f, 3 * p) && holds(f, 3 * p + 1) && holds(f, 3 * p + 2));
           if (k === undefined) continue;
-          ghosts[p] = 1;
+          moved[p] = 1;
           for (let c = 0; c < 3; c++) data[3 * p + c] = tables[c][codes[k][3 * p + c]] / x[k];
         }
       }
     }
   }
-  return ghosts;
+  return moved;
 }
