@@ -6,10 +6,8 @@ import { readExr } from '@tawny/formats';
 import type { Basis, Calibration, Handoff, Job, LightRound, Panorama, SetupGaps } from '@tawny/contract';
 import { ended, getJson, newRound, patchJson, postJson, sendFiles, sendFrames, newTake } from '../support/api';
 import { latlongBracket, panoramaFile } from '../support/frames';
-import { addPlate, litSetup, measureCard } from '../support/lit';
+import { addPlate, calibrationOf, litSetup, measureCard } from '../support/lit';
 
-const calibrationOf = async (request: APIRequestContext, panoramaId: string) =>
-  (await getJson<{ calibration: Calibration }>(request, `/panoramas/${panoramaId}/calibration`)).calibration;
 const kinds = (basis: Basis) => Object.fromEntries(basis.facts.map((f) => [f.name, f.kind]));
 const staleGaps = async (request: APIRequestContext, setupId: string) =>
   (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items
@@ -24,7 +22,7 @@ test('a measurement says what it rests on, is stale when that changes, and no mo
   await measureCard(request, panorama.id, (await addPlate(request, take)).id);
   const measured = await calibrationOf(request, panorama.id);
   expect(kinds(measured.basis)).toEqual({
-    'time of the round': 'assumed',
+    'time of the round': 'predicted',
     place: 'logged',
     level: 'assumed',
     'sun in the picture': 'measured',
@@ -35,7 +33,7 @@ test('a measurement says what it rests on, is stale when that changes, and no mo
   });
   expect(measured.basis.facts.find((f) => f.name === 'time of the round')).toMatchObject({
     source: 'planned light time',
-    uncertainty: 10,
+    uncertainty: 1200,
     unit: 's',
   });
   expect(measured.basis.changed).toEqual([]);

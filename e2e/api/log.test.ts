@@ -312,7 +312,9 @@ test('however many takes a setup has, the gap list names the newest of a light a
   const minute = (n: number) => new Date(Date.UTC(2026, 9, 14, 10, n)).toISOString();
   const round = { id: randomUUID(), stationId: station.id, name: 'Old round', lightCondition: 'bench light' };
   const rig = { projection: 'latlong', fovDeg: 360, views: 1 };
-  expect((await postJson(request, '/rounds', { ...round, shotAt: minute(0), rig })).status).toBe(201);
+  expect((await postJson(request, '/rounds', { ...round, shotAt: minute(0), shotAtFrom: 'entered', rig })).status).toBe(
+    201,
+  );
   expect((await sendFrames(request, round.id, [await latlongFrame('old.jpg', 60, 1)])).status).toBe(201);
   const zoom = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find((l) => l.kind === 'zoom')!;
   // Not in the order of their times; several lack height or tilt, two are on a zoom whose focal length was read off.

@@ -12,7 +12,7 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import { encodePng } from '@tawny/formats';
-import type { Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import type { Calibration, Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
 import { ended, getJson, newRound, newTake, postJson, sendFiles } from './api';
 import { panoramaFile } from './frames';
 
@@ -121,3 +121,7 @@ export const measureCard = (request: APIRequestContext, panoramaId: string, plat
     panoramaRect: IN_PANORAMA,
     ...more,
   });
+
+/** What was measured of a panorama last. */
+export const calibrationOf = async (request: APIRequestContext, panoramaId: string) =>
+  (await getJson<{ calibration: Calibration }>(request, `/panoramas/${panoramaId}/calibration`)).calibration;

@@ -32,15 +32,13 @@ export type NewProduction = z.input<typeof productionInput>;
 export function codeOf(title: string): string {
   const words = title
     .normalize('NFD')
+    .replace(/\p{M}/gu, '')
     .toUpperCase()
-    .split(/[^A-Z0-9\u0300-\u036f]+/)
-    .map((w) => w.replace(/[^A-Z0-9]/g, ''))
+    .split(/[^A-Z0-9]+/)
     .filter((w) => w !== '' && !['THE', 'A', 'AN', 'OF', 'AND'].includes(w));
   if (words.length === 0) return '';
-  return (words.length === 1 ? words[0] : words.map((w) => w[0]).join('') + words[words.length - 1].slice(1, 3)).slice(
-    0,
-    8,
-  );
+  const last = words[words.length - 1];
+  return (words.length === 1 ? last : words.map((w) => w[0]).join('') + last.slice(1, 3)).slice(0, 8);
 }
 
 /** What stands before the sun: elevation of the horizon at bearings, linear between. */

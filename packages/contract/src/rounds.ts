@@ -22,6 +22,8 @@ const roundFields = {
   shotAt: instant,
   /** Planned until there are frames whose files tell it; what somebody entered stays. */
   shotAtFrom: z.enum(['planned', 'files', 'entered']).default('planned'),
+  /** The rig of the kit that it began with; null when its facts were stated otherwise. */
+  rigId: uuid.nullable().default(null),
   rig: rigSchema,
   /** Frames sorted into views by hand; null while their metadata decides. */
   manualViews: z.array(z.array(uuid)).max(60, 'At most 60 views').nullable().default(null),

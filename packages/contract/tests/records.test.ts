@@ -1,5 +1,7 @@
-import { randomUUID } from 'node:crypto';
+import { codeOf, productionInput, randomUUID } from 'node:crypto';
 import {
+  codeOf,
+  productionInput,
   buildInput,
   eyeLineInput,
   importPanoramaInput,
@@ -146,4 +148,11 @@ describe('lenses', () => {
     );
     expect(lensInput.safeParse({ ...lens, distortion: { ...distortion, solvedOn: 'yesterday' } }).success).toBe(false);
   });
+});
+
+test('a code follows a title: initials and the end of the last word, one word as it is, never more than eight', () => {
+  const codes = ['The Tin Heron', 'Gannet', 'Märchen vom Reiher', 'A Very Long Title Of Many Many Words', '  ', '東京'];
+  expect(codes.map(codeOf)).toEqual(['THER', 'GANNET', 'MVREI', 'VLTMMWOR', '', '']);
+  for (const code of codes.map(codeOf).filter(Boolean))
+    expect(productionInput.shape.code.safeParse(code).success).toBe(true);
 });

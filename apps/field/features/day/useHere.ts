@@ -9,13 +9,13 @@ interface Here {
 }
 
 /** Asks this device where it is, when somebody wants that. */
-export function useHere(use: (here: Here) => void) {
+export function useHere(take: (here: Here) => void) {
   const [fault, setFault] = useState<string | null>(null);
   const ask = async () => {
     try {
       setFault(null);
       const { latitudeDeg, longitudeDeg, altitudeM } = await readDevicePosition();
-      use({
+      take({
         latitudeDeg: Number(latitudeDeg.toFixed(6)),
         longitudeDeg: Number(longitudeDeg.toFixed(6)),
         altitudeM: altitudeM === null ? null : Math.round(altitudeM),

@@ -2,8 +2,8 @@ import { router } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { sunPosition } from '@tawny/core';
-import type { LightRound, Location, Setup, Station } from '@tawny/contract';
-import { useAllRounds, useProductionCode, useStations, useOperation } from '../../data/queries';
+import type { LightRound, Location, PanoramaRig, RigStatement, Setup, Station } from '@tawny/contract';
+import { useAllRounds, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock, clockShort } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -22,8 +22,9 @@ export function RoundsScreen() {
   const { setup, location, setups, error, choose } = useSetup();
   const stations = useStations(setup?.id);
   const rounds = useAllRounds();
-  if (!setup || !location || !stations.data || !rounds.data)
-    return <Waiting error={error ?? stations.error ?? rounds.error} what="the stations" />;
+  const rigs = useRigs();
+  if (!setup || !location || !stations.data || !rounds.data || !rigs.data)
+    return <Waiting error={error ?? stations.error ?? rounds.error ?? rigs.error} what="the stations" />;
   return (
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
@@ -44,6 +45,8 @@ export function RoundsScreen() {
           rounds={rounds.data.filter((r) => r.stationId === s.id)}
           setup={setup}
           location={location}
+          rigs={rigs.data}
+          lastRigId={lastRigOf(rounds.data)}
         />
       ))}
       <NewStation setup={setup} count={stations.data.length} />
@@ -56,12 +59,13 @@ function StationPanel({
   rounds,
   setup,
   location,
+  ...kit
 }: {
   station: Station;
   rounds: LightRound[];
   setup: Setup;
   location: Location;
-}) {
+} & RigChoice) {
   const code = useProductionCode();
   const { palette } = useTheme();
   return (
@@ -94,9 +98,35 @@ function StationPanel({
           </Text>
         </Pressable>
       ))}
-      <StartRound station={station} setup={setup} location={location} number={rounds.length + 1} />
+      <StartRound station={station} setup={setup} location={location} number={rounds.length + 1} {...kit} />
     </Panel>
   );
+}
+
+interface RigChoice {
+  rigs: readonly PanoramaRig[];
+  /** Of the round that was started last with one of the kit. */
+  lastRigId: string | null;
+}
+
+/** What is assumed while nobody states a rig. */
+const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
+
+const lastRigOf = (rounds: readonly LightRound[]): string | null =>
+  [...rounds].filter((r) => r.rigId !== null).sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0]?.rigId ?? null;
+
+/** A rig's facts in a line. */
+function rigWords({ projection, fovDeg, views, rows, ndStops, glare, twoCircles }: RigStatement): string {
+  const all = rows ? rows.reduce((sum, r) => sum + r.views, 0) : views;
+  return [
+    projection === 'latlong' ? 'whole 360° frames' : `${all} views, ${projection} ${fovDeg}°`,
+    rows ? `${rows.length} rows` : null,
+    twoCircles ? 'two circles a frame' : null,
+    ndStops ? `ND ${ndStops} stops` : null,
+    glare ? 'glare measured' : null,
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }
 
 /** Time of the round first: everything that follows from the sun hangs on it. */
@@ -105,16 +135,20 @@ function StartRound({
   setup,
   location,
   number,
+  rigs,
+  lastRigId,
 }: {
   station: Station;
   setup: Setup;
   location: Location;
   number: number;
-}) {
+} & RigChoice) {
   const code = useProductionCode();
   const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
   const [condition, setCondition] = useState(setup.lightCondition);
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
+  const [rigId, setRigId] = useState(lastRigId ?? rigs[0]?.id ?? null);
+  const rig = rigs.find((r) => r.id === rigId);
   const start = useOperation('rounds.create');
   const sun = sunPosition(location, at);
   const move = (minutes: number) => setAt((t) => new Date(t.getTime() + minutes * 60000));
@@ -126,7 +160,8 @@ function StartRound({
         name: `Round ${number}`,
         lightCondition: condition,
         shotAt: at.toISOString(),
-        rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
+        rigId: rig?.id ?? null,
+        rig: rig?.statement ?? UNSTATED_RIG,
       },
       { onSuccess: (r) => router.push(`/${code}/round/${r.id}?setup=${setup.id}`) },
     );
@@ -152,6 +187,28 @@ function StartRound({
           onChange={setCondition}
         />
       ) : null}
+      {rigs.length > 0 ? (
+        <View>
+          {rigs.length > 1 ? (
+            <Choice
+              label="Panorama rig"
+              options={rigs.map((r) => ({ value: r.id, title: r.name }))}
+              value={rigId ?? ''}
+              onChange={setRigId}
+            />
+          ) : null}
+          {rig ? (
+            <Text
+              size="small"
+              tone="quietInk"
+            >{`${rigs.length > 1 ? '' : `${rig.name}: `}${rigWords(rig.statement)}`}</Text>
+          ) : null}
+        </View>
+      ) : (
+        <Text size="small" tone="quietInk">
+          No panorama rig in the kit: six fisheye views of 185° are assumed. State yours in the kit, or with the frames.
+        </Text>
+      )}
       {start.error ? <Notice state="lost" title="The round was not started" detail={start.error.message} /> : null}
       <Row>
         <Action kind="main" grow title={`Start round ${number}`} onPress={submit} busy={start.isPending} />

@@ -303,6 +303,7 @@ export const Rounds = table<LightRound>('rounds', {
   shotAtFrom: 'text',
   shotAtUncertaintyS: 'float8?',
   shotAtSource: 'text',
+  rigId: 'uuid?',
   rig: 'jsonb',
   manualViews: 'jsonb?',
   viewChecks: 'jsonb?',

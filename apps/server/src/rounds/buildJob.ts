@@ -3,7 +3,7 @@ import { inSpace } from '@tawny/core';
 import type { LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
-import { Frames, Productions, Rounds, type Owned } from '../db/entities';
+import { Frames, Productions, Rigs, Rounds, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
 import { useFact, type UsedFact } from '../records/facts';
 import { storePanorama } from '../panoramas/storePanorama';
@@ -38,7 +38,11 @@ async function factsOfBuild(
   round: Owned<LightRound>,
   frames: readonly Pick<ReadFrame, 'bits' | 'name'>[],
 ): Promise<UsedFact[]> {
-  const stated = Object.keys(round.rig).length > 3 || !isDeepStrictEqual({ ...round.rig }, UNSTATED_RIG);
+  const kit = round.rigId
+    ? await db.getRepository(Rigs).findOneBy({ productionId: round.productionId, id: round.rigId })
+    : null;
+  const stated =
+    kit !== null || Object.keys(round.rig).length > 3 || !isDeepStrictEqual({ ...round.rig }, UNSTATED_RIG);
   const bits = frames[0]?.bits ?? 8;
   const raw = frames.every((f) => /\.(dng|exr|hdr)$/i.test(f.name));
   return [
@@ -49,7 +53,7 @@ async function factsOfBuild(
     await useFact(db, Rounds, round, ['rig'], {
       name: 'rig',
       provenance: stated
-        ? { kind: 'logged', source: 'stated with the round', at: null }
+        ? { kind: 'logged', source: kit ? `${kit.name} of the kit` : 'stated with the round', at: null }
         : { kind: 'assumed', source: 'six fisheye views of 185°, as no rig was stated', at: null },
     }),
     await useFact(db, Rounds, round, ['rig'], {

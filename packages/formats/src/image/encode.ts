@@ -14,7 +14,7 @@ function exifBlocks(tags: WrittenTags) {
       LensModel: tags.lensModel,
       DateTimeOriginal: time.dateTime,
       SubSecTimeOriginal: time.subSeconds,
-      OffsetTimeOriginal: time.offset,
+      ...(time.offset === null ? {} : { OffsetTimeOriginal: time.offset }),
     },
   };
 }

@@ -12,7 +12,7 @@ export function exifFields(tags: WrittenTags): Field[] {
     rational(0x829d, [Math.round(tags.fNumberTag * 10), 10]),
     short(0x8827, tags.iso),
     ascii(0x9003, time.dateTime),
-    ascii(0x9011, time.offset),
+    ...(time.offset === null ? [] : [ascii(0x9011, time.offset)]),
     rational(0x920a, [Math.round(tags.focalLengthMm * 100), 100]),
     ascii(0x9291, time.subSeconds),
     ascii(0xa434, tags.lensModel),

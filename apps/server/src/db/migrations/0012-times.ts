@@ -23,7 +23,7 @@ async function renameKeys(
 }
 
 /**
- * Rounds say where their time comes from, frames whose zone theirs was read in. Rounds of before stand at the time that was planned;
+ * Rounds say where their time comes from and which rig of the kit they began with, frames whose zone their time was read in. Rounds of before stand at the time that was planned;
  * of their frames nobody knows the zone.
  */
 export class Times1700000000012 implements MigrationInterface {
@@ -34,6 +34,10 @@ export class Times1700000000012 implements MigrationInterface {
       `ALTER TABLE rounds ADD COLUMN shot_at_from text NOT NULL DEFAULT 'planned' CHECK (shot_at_from IN ('planned', 'files', 'entered')),
         ADD COLUMN shot_at_uncertainty_s float8, ADD COLUMN shot_at_source text NOT NULL DEFAULT 'planned light time'`,
     );
+    await runner.query(
+      `ALTER TABLE rounds ADD COLUMN rig_id uuid,
+        ADD FOREIGN KEY (production_id, rig_id) REFERENCES panorama_rigs(production_id, id) ON DELETE SET NULL (rig_id)`,
+    );
     await runner.query(`ALTER TABLE frames ADD COLUMN zone_from text CHECK (zone_from IN ('file', 'location'))`);
     await runner.query('ALTER TABLE panoramas ADD COLUMN sun_frame_id uuid');
     for (const [table, column] of CHOICES) await renameKeys(runner, table, column, NAMES);
@@ -43,6 +47,7 @@ export class Times1700000000012 implements MigrationInterface {
     await runner.query(
       'ALTER TABLE rounds DROP COLUMN shot_at_from, DROP COLUMN shot_at_uncertainty_s, DROP COLUMN shot_at_source',
     );
+    await runner.query('ALTER TABLE rounds DROP COLUMN rig_id');
     await runner.query('ALTER TABLE frames DROP COLUMN zone_from');
     await runner.query('ALTER TABLE panoramas DROP COLUMN sun_frame_id');
     const back = NAMES.map(([a, b]) => [b, a] as const);
