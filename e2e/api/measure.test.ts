@@ -180,7 +180,7 @@ test('a package before and after measuring: numbered, true to the light, and it 
     const exr = async (folder: string, kind: RegExp) =>
       readExr(await fs.readFile(await file(folder, kind)), 'packed').image;
     const [own, full, residual] = [
-      await exr(plain.folder, /panorama_v001\.exr$/),
+      await exr(plain.folder, /panorama_set-frame_v001\.exr$/),
       await exr(measured.folder, /panorama_v002\.exr$/),
       await exr(measured.folder, /residual_v002\.exr$/),
     ];
@@ -210,6 +210,12 @@ test('a package before and after measuring: numbered, true to the light, and it 
     colour.forEach((c, i) => expect((c * intensity) / (whole[i] - rest[i])).toBeCloseTo(1, 2));
     expect(rest[1] / whole[1]).toBeLessThan(0.6);
 
+    // Until north is known, camera and dome share no frame, and every name says so.
+    const unknown = await fs.readFile(await file(plain.folder, /stage_set-frame_v001\.usda$/), 'utf8');
+    expect(unknown).toMatch(/north unknown/);
+    expect(unknown).not.toMatch(/def Camera/);
+    expect(stage).toMatch(/def Camera/);
+
     // The page states the same numbers, and every file is in the hash list.
     const page = await fs.readFile(path.join(measured.folder, 'readme.txt'), 'utf8');
     expect(page).toMatch(/plate units: gain -\d+\.\d+ \+- 0\.0\d+ stop/);
@@ -221,6 +227,41 @@ test('a package before and after measuring: numbered, true to the light, and it 
     }
   } finally {
     await Promise.all([plain, measured].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+test("another take's package carries the gain by what differs, widens it, and says whose it is", async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, take, setupId } = set;
+  const plate = await addPlate(request, take);
+  const measured = ((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!;
+  const other = await newTake(request, setupId, {
+    ...TAKE,
+    take: take.take + 7,
+    tStop: 5.6,
+    ndStops: TAKE.ndStops + 1,
+    lightCondition: 'cloud over',
+  });
+  const [own, carried] = [await pack(request, set), await pack(request, { ...set, take: other })];
+  try {
+    const gain = async (folder: string) => {
+      const page = await fs.readFile(path.join(folder, 'readme.txt'), 'utf8');
+      const [, stops, within, how] = /gain (-?[\d.]+) \+- ([\d.]+) stop \(95 %\) (.*)/.exec(page)!;
+      return { stops: Number(stops), within: Number(within), how };
+    };
+    const [a, b] = [await gain(own.folder), await gain(carried.folder)];
+    expect(a).toMatchObject({ how: 'by the grey card in this take' });
+    expect(a.stops).toBeCloseTo(measured.adopted.value, 3);
+    expect(b.stops - a.stops).toBeCloseTo(2 * Math.log2(8 / 5.6) - 1, 3);
+    expect(b.within).toBeCloseTo(Math.hypot(measured.adopted.uncertainty!, 0.1, 0.1), 3);
+    expect(b.how).toMatch(/^carried from the card in Z9\/\d+A \(Corrie 35\) by what differs: T-stop, ND/);
+    expect(own.handoff.missing.join()).not.toMatch(/BORROWED|own: carried/);
+    expect(carried.handoff.missing[0]).toMatch(/BORROWED, this panorama is of "bench light", the take of "cloud over"/);
+    expect(carried.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
+  } finally {
+    await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
   }
 });
 

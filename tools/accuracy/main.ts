@@ -2,6 +2,7 @@ import fs from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
+import { carriedSection } from './carried';
 import { detectionSection } from './detection';
 import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
@@ -31,6 +32,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', cardSection],
+  ['exposure carried', () => carriedSection(1000)],
   ['north, stated uncertainty', () => northCoverageSection(200)],
   ['north by level and clock', () => northStrataSection(1000)],
 ];

@@ -39,10 +39,22 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
       { name: 'time of the round', kind: 'assumed' as const, source: 'planned light time', uncertainty: 10, unit: 's' },
     ],
     changed: [],
+    carried: null,
+    conditions: ['sun out', 'sun out'] as const,
   };
   expect(missingParts({ ...all, facts: [] })).toHaveLength(1);
   expect(missingParts(all)[0]).toBe('certainty about what is assumed: time of the round (planned light time)');
   expect(missingParts({ ...all, changed: ['place'] })[0]).toMatch(/^STALE: place changed/);
+  // What is borrowed is said first: the light of another condition, then the gain of another take.
+  expect(
+    missingParts({ ...all, conditions: ['sun out', 'cloud over'], carried: 'carried from the card in 12/1A' }).slice(
+      0,
+      2,
+    ),
+  ).toEqual([
+    'the light of the take: BORROWED, this panorama is of "sun out", the take of "cloud over"',
+    "a gain of this take's own: carried from the card in 12/1A",
+  ]);
   expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(
     /north.*gain.*lower bound.*single exposure/s,
   );
@@ -58,6 +70,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     widthPx: 4096,
     heightPx: 2048,
     gainStops: null,
+    gainCarried: null,
     gainUncertaintyStops: null,
     yawDeg: null,
     northUncertaintyDeg: null,
@@ -71,6 +84,6 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     files: ['p.exr'],
   });
   expect(text).toMatch(/CLIPPED: a lower bound/);
-  expect(text).toMatch(/NOT MEASURED/);
+  expect(text).toMatch(/UNKNOWN: everything is in the frame of the set/);
   expect(text).toMatch(/residual \+ sun\s+300/);
 });

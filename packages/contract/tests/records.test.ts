@@ -1,4 +1,4 @@
-import { codeOf, productionInput, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import {
   codeOf,
   productionInput,

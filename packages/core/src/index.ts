@@ -22,6 +22,7 @@ export * from './colour/convert';
 export * from './photometry/exposure';
 export * from './photometry/nominal';
 export * from './photometry/card';
+export * from './photometry/carry';
 export * from './photometry/bracketPlan';
 export * from './merge/linearise';
 export * from './merge/merge';

@@ -20,6 +20,8 @@ interface PackageParts {
   body: Owned<CameraBody> | undefined;
   lens: Owned<LensRecord> | undefined;
   location: Owned<Location>;
+  /** The take whose plate the gain was measured in, when it is not this one. */
+  carriedFrom: Owned<Take> | null;
 }
 
 /** What a package rests on of its own; through panorama and calibration it rests on what those rest on. */
@@ -48,6 +50,17 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt'],
       how('camera of the take', 'logged', `${p.take.slate}/${p.take.take}${p.take.camera}`),
     ), // prettier-ignore
+    ...(p.carriedFrom
+      ? [
+          await useFact(
+            db,
+            Takes,
+            p.take,
+            ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei', 'bodyId', 'lensId'],
+            how('exposure that the gain was carried to', 'logged', `${p.take.slate}/${p.take.take}${p.take.camera}`),
+          ),
+        ]
+      : []),
     ...(p.body ? [await useFact(db, Bodies, p.body, ['formats'], how('recording format', 'logged', p.body.name))] : []),
     ...(p.lens
       ? [

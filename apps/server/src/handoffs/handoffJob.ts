@@ -32,6 +32,7 @@ import { setPlace } from '../records/place';
 import { recordFacts } from '../records/facts';
 import { factsOfPackage, inheritedBasis } from './facts';
 import { missingParts } from './missing';
+import { carriedWords, scaleOfTake } from './scaleOfTake';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
@@ -72,13 +73,16 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     db.getRepository(Lenses).findBy({ productionId }),
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
-  const { orientation, scale } = calibration ?? { orientation: null, scale: null };
+  const { orientation } = calibration ?? { orientation: null };
+  const scale = await scaleOfTake(db, calibration?.scale ?? null, take);
   const { number } = input;
-  const name = (kind: string) => packageName(production.code, setup.name, station.name, kind, number);
+  // Without north everything stays in the set's own frame, and every file's name says so.
+  const frame = orientation ? '' : '_set-frame';
+  const name = (kind: string) => packageName(production.code, setup.name, station.name, `${kind}${frame}`, number);
 
   report('Turning and scaling the panorama', 0.1);
   const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
-  const gain = 2 ** (scale?.adopted.value ?? 0);
+  const gain = 2 ** (scale?.gainStops ?? 0);
   const turned = orientation ? turnPanorama(source.image, orientation.adopted.value) : source.image;
   const full: RgbImage = {
     ...turned,
@@ -102,7 +106,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     owner: production.title,
     northAligned: orientation !== null,
     clippedSr: panorama.clippedSr,
-    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${orientation ? 'north-aligned' : 'north not measured'}`,
+    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${orientation ? 'north-aligned' : 'set frame, north unknown'}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
@@ -112,6 +116,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     },
   ];
   report('Writing the stage', 0.75);
+  const carried = carriedWords(scale, bodies);
   const body = bodies.find((b) => b.id === take.bodyId);
   const lens = lenses.find((l) => l.id === take.lensId);
   const camera = cameraOfTake(take, body, lens, location);
@@ -135,8 +140,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
                 diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg,
               }
             : null,
-        camera: camera && pose ? { name: `Camera_${take.camera}`, camera } : null,
-        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}.`,
+        // Where the camera looked is known from north: it shares no frame with a dome whose north is unknown.
+        camera: camera && pose && orientation ? { name: `Camera_${take.camera}`, camera } : null,
+        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${orientation ? 'World frame, north measured' : 'Set frame, north unknown: the camera is left out'}.`,
       }),
       'utf8',
     ),
@@ -154,11 +160,21 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
 
   report('Writing the page', 0.85);
-  const facts = await factsOfPackage(db, { panorama, calibration, take, body, lens, location });
+  const facts = await factsOfPackage(db, {
+    panorama,
+    calibration,
+    take,
+    body,
+    lens,
+    location,
+    carriedFrom: scale?.carried ? scale.from : null,
+  });
   const restsOn = await inheritedBasis(db, panorama.id, calibration?.id ?? null);
   const missing = missingParts({
     north: orientation !== null,
     gain: scale !== null,
+    carried,
+    conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
     ...restsOn,
     sun: Boolean(sun),
     clipped: Boolean(sun?.clipped),
@@ -182,8 +198,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         space: SPACE_WORDS[full.space],
         widthPx: full.width,
         heightPx: full.height,
-        gainStops: scale?.adopted.value ?? null,
-        gainUncertaintyStops: scale?.adopted.uncertainty ?? null,
+        gainStops: scale?.gainStops ?? null,
+        gainUncertaintyStops: scale?.uncertaintyStops ?? null,
+        gainCarried: carried,
         yawDeg: orientation?.adopted.value ?? null,
         northUncertaintyDeg: orientation?.adopted.uncertainty ?? null,
         illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),

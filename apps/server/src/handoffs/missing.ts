@@ -5,6 +5,10 @@ import type { Basis } from '@tawny/contract';
 interface Present {
   north: boolean;
   gain: boolean;
+  /** How the gain was carried from another take; null when it was measured in this one. */
+  carried: string | null;
+  /** Light of the panorama and of the take. */
+  conditions: readonly [string, string];
   sun: boolean;
   clipped: boolean;
   single: boolean;
@@ -20,8 +24,12 @@ interface Present {
 /** What a package does not hold, in words for the artist. */
 export function missingParts(p: Present): string[] {
   const out: string[] = [];
-  if (!p.north) out.push("north: the panorama keeps the rig's own heading");
+  const [shot, wanted] = p.conditions;
+  if (shot !== wanted)
+    out.push(`the light of the take: BORROWED, this panorama is of "${shot}", the take of "${wanted}"`);
+  if (!p.north) out.push('north: unknown, everything is in the frame of the set; complete for lighting in it');
   if (!p.gain) out.push('gain to the plate: values are relative');
+  if (p.carried !== null) out.push(`a gain of this take's own: ${p.carried}`);
   if (!p.sun) out.push('a sun: none was found in the panorama');
   if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
   if (p.single) out.push('measured highlights: a single exposure is good for reflections only');

@@ -14,6 +14,8 @@ export interface ReadmeFacts {
   heightPx: number;
   gainStops: number | null;
   gainUncertaintyStops: number | null;
+  /** How it was carried from another take's plate; null when it was measured in this take's. */
+  gainCarried: string | null;
   yawDeg: number | null;
   northUncertaintyDeg: number | null;
   illuminanceFull: number;
@@ -41,7 +43,7 @@ export function writeReadme(x: ReadmeFacts): string {
   const scale =
     x.gainStops === null
       ? 'relative panorama units (no plate gain was measured)'
-      : `plate units: gain ${x.gainStops.toFixed(3)} +- ${x.gainUncertaintyStops!.toFixed(3)} stop (95 %) by the grey card`;
+      : `plate units: gain ${x.gainStops.toFixed(3)}${x.gainUncertaintyStops === null ? '' : ` +- ${x.gainUncertaintyStops.toFixed(3)}`} stop (95 %) ${x.gainCarried ?? 'by the grey card in this take'}`;
   const sun = x.sun
     ? [
         `Sun               azimuth ${x.sun.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.elevationDeg.toFixed(2)} deg, diameter ${x.sun.diameterDeg.toFixed(3)} deg`,
@@ -63,7 +65,7 @@ export function writeReadme(x: ReadmeFacts): string {
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
     `Scale             ${scale}`,
-    `North             ${x.yawDeg === null ? "NOT MEASURED: the picture keeps the rig's own heading" : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
+    `North             ${x.yawDeg === null ? 'UNKNOWN: everything is in the frame of the set, the picture at the heading of its rig; camera and dome share no frame' : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
     ...sun,
     `Mean luminance    ${f(x.meanLuminance)}      maximum ${f(x.maxLuminance)}`,
     `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,

@@ -1,0 +1,68 @@
+import { photometricExposure, stopsBetween } from './exposure';
+
+/** Settings of a plate that its exposure follows from. */
+export interface PlateSettings {
+  /** Names of body and lens, or their ids: equal or not is all that counts. */
+  body: string;
+  lens: string;
+  tStop: number;
+  shutterS: number;
+  ei: number;
+  ndStops: number;
+}
+
+type Setting = 'T-stop' | 'shutter' | 'EI' | 'ND' | 'lens' | 'body';
+
+/**
+ * 95 % half widths, in stops, of what a change of one setting promises: stops and filters by their engravings, shutters by quartz, EI by the
+ * maker's steps; another lens transmits otherwise than its T-stop says, and another body is known by its metadata alone.
+ */
+export const CHANGE_STOPS: Record<Setting, number> = {
+  'T-stop': 0.1,
+  shutter: 0.02,
+  EI: 0.05,
+  ND: 0.1,
+  lens: 0.15,
+  body: 0.42,
+};
+
+export interface CarriedGain {
+  gainStops: number;
+  /** 95 % half width; null when that of the gain it comes from is not known. */
+  uncertaintyStops: number | null;
+  /** Settings that differ, and so widen it; none: it is the same exposure. */
+  changed: Setting[];
+}
+
+/**
+ * A gain that was measured in one plate, carried to another plate of the same light by the exposures of both: what is the same in
+ * both cancels, what differs brings its own error along. CONVENTIONS.md section 3.
+ * @throws RangeError on settings that no camera has
+ */
+export function carryGain(
+  measured: { gainStops: number; uncertaintyStops: number | null },
+  from: PlateSettings,
+  to: PlateSettings,
+): CarriedGain {
+  const exposure = ({ shutterS, ei, tStop, ndStops }: PlateSettings) =>
+    photometricExposure({ shutterS, iso: ei, tStop, ndStops });
+  const differs = (a: number, b: number) => Math.abs(a / b - 1) > 1e-6;
+  const changed = (
+    [
+      ['T-stop', differs(from.tStop, to.tStop)],
+      ['shutter', differs(from.shutterS, to.shutterS)],
+      ['EI', differs(from.ei, to.ei)],
+      ['ND', Math.abs(from.ndStops - to.ndStops) > 1e-6],
+      ['lens', from.lens !== to.lens],
+      ['body', from.body !== to.body],
+    ] as [Setting, boolean][]
+  ).flatMap(([setting, is]) => (is ? [setting] : []));
+  return {
+    gainStops: measured.gainStops + stopsBetween(exposure(to), exposure(from)),
+    uncertaintyStops:
+      measured.uncertaintyStops === null
+        ? null
+        : Math.hypot(measured.uncertaintyStops, ...changed.map((s) => CHANGE_STOPS[s])),
+    changed,
+  };
+}
