@@ -1,5 +1,5 @@
 // npm test: all set-up, then every test; ends with "N passed, N failed".
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -7,7 +7,7 @@ import { ensureDebian } from './setup/debian.mjs';
 import { ensureModules, root } from './setup/modules.mjs';
 import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
 import { startServices } from './setup/services.mjs';
-import { ensureWeb, webFolder } from './setup/web.mjs';
+import { webFolder } from './setup/web.mjs';
 
 const step = (text) => console.log(`\n== ${text}`);
 /** Short, so that no test waits long for a sender that is silent. */
@@ -24,10 +24,24 @@ function count(passed, failed) {
   totals.failed += failed;
 }
 
-function check(name, command, args) {
-  step(name);
-  const run = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
-  count(run.status === 0 ? 1 : 0, run.status === 0 ? 0 : 1);
+/** Runs what needs neither database nor browser side by side; each is heard when it ends. */
+async function checks(list) {
+  await Promise.all(
+    list.map(([name, command, args]) => {
+      const run = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+      let said = '';
+      run.stdout.on('data', (text) => (said += text));
+      run.stderr.on('data', (text) => (said += text));
+      return new Promise((resolve) =>
+        run.once('close', (status) => {
+          step(`${name}: ${status === 0 ? 'good' : 'failed'}`);
+          process.stdout.write(said);
+          count(status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+          resolve();
+        }),
+      );
+    }),
+  );
 }
 
 function jest() {
@@ -47,7 +61,6 @@ function jest() {
 /** Browser and API tests of some projects against a server and a demo database of their own. */
 async function endToEnd(title, database, projects) {
   step(`Database, server and worker for ${title}`);
-  ensureWeb();
   fs.rmSync(path.join(dataHome(), database), { recursive: true, force: true });
   const postgres = await startPostgres(database, { durable: false });
   const filesFolder = path.join(work, `files-${database}`);
@@ -110,10 +123,20 @@ ensureDebian([
   'libimage-exiftool-perl',
 ]);
 ensureModules();
-if (wants('types')) check('Types', 'npm', ['run', '-s', 'typecheck']);
-if (wants('lint')) check('Lint', 'npm', ['run', '-s', 'lint']);
-if (wants('lint')) check('Format', 'npm', ['run', '-s', 'format:check']);
-if (wants('lint')) check('Kernels as their source says', 'node', ['tools/kernels.mjs', '--check']);
+const npm = (name) => ['npm', ['run', '-s', name]];
+const e2eWanted = wants('e2e') || wants('day');
+step('Types, lint, format, kernels and the interface, side by side');
+await checks([
+  ...(wants('types') ? [['Types', ...npm('typecheck')]] : []),
+  ...(wants('lint')
+    ? [
+        ['Lint', ...npm('lint')],
+        ['Format', ...npm('format:check')],
+        ['Kernels as their source says', 'node', ['tools/kernels.mjs', '--check']],
+      ]
+    : []),
+  ...(e2eWanted ? [['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]] : []),
+]);
 if (wants('unit')) jest();
 const e2e = (...args) =>
   endToEnd(...args).catch((error) => {

@@ -1,16 +1,26 @@
-import { expect, test } from '@playwright/test';
-import type { LightRound, Panorama, Setup, SetupGaps } from '@tawny/contract';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import type { CameraBody, LightRound, Panorama, Setup, SetupGaps } from '@tawny/contract';
 import { LEFT_OPEN, logDay } from '../../apps/server/src/demo/logDay';
-import { getJson } from '../support/api';
+import { getJson, patchJson } from '../support/api';
 
 /** Small frames and few: the day's order is what is tested here, its pictures elsewhere. */
 const SMALL = { views: 4, frames: 5, framePx: 512, panoramaPx: 512 };
+
+/** Plates and references as small as the rest: stand-ins photograph in the body's recording format. */
+async function shrinkFormats(request: APIRequestContext): Promise<void> {
+  for (const { id, version, formats } of (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items) {
+    const small = (px: number) => 2 * Math.round(px / 6);
+    const change = { version, formats: formats.map((f) => ({ ...f, widthPx: small(f.widthPx), heightPx: small(f.heightPx) })) }; // prettier-ignore
+    expect((await patchJson(request, `/bodies/${id}`, change)).status).toBe(200);
+  }
+}
 
 test('the demo day is logged to its end, and its gap list then asks only for what wants a person', async ({
   page,
   request,
 }) => {
   test.setTimeout(600000);
+  await shrinkFormats(request);
   const said: string[] = [];
   const open = await logDay(process.env.TAWNY_BASE!, (line) => said.push(line), SMALL);
   const setups = (await getJson<{ items: Setup[] }>(request, '/setups')).items;

@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import { Linking, View } from 'react-native';
-import type { Calibration, Handoff, Location, Panorama, Setup, Take } from '@tawny/contract';
+import type { Calibration, Handoff, LightRound, Location, Panorama, Setup, Take } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
 import {
   useCalibration,
   useHandoffs,
   useJob,
+  usePlates,
   useProductionCode,
   useTakes,
   useOperation,
@@ -14,7 +15,6 @@ import {
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
-import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
@@ -23,7 +23,9 @@ import { StateMark, StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
-import { useNewestPanorama } from '../measure/useNewestPanorama';
+import { PanoramaPicker } from '../measure/PanoramaPicker';
+import { TakeChoice } from '../measure/TakeChoice';
+import { useChosenPanorama } from '../measure/useChosenPanorama';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
 import { signed } from '../../ui/signed';
@@ -31,18 +33,19 @@ import { signed } from '../../ui/signed';
 /** What goes in, what is missing, build, history. */
 export function HandoffScreen() {
   const { setup, location, setups, error, choose } = useSetup();
-  const newest = useNewestPanorama(setup?.id);
-  const calibration = useCalibration(newest.panorama?.id);
+  const chosen = useChosenPanorama(setup);
+  const calibration = useCalibration(chosen.panorama?.id);
   const takes = useTakes(setup?.id);
   const handoffs = useHandoffs(setup?.id);
   const wide = useWide();
-  if (!setup || !location || !newest.ready || !takes.data || !handoffs.data)
-    return <Waiting error={error ?? newest.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
+  if (!setup || !location || !chosen.ready || !takes.data || !handoffs.data)
+    return <Waiting error={error ?? chosen.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
   const builder = (
     <Builder
-      key={setup.id}
+      key={`${setup.id}${chosen.panorama?.id ?? ''}`}
       setup={setup}
-      panorama={newest.panorama}
+      panorama={chosen.panorama}
+      round={chosen.round}
       calibration={calibration.data ?? null}
       takes={takes.data}
     />
@@ -52,6 +55,7 @@ export function HandoffScreen() {
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
       <Text size="title" strong heading={1}>{`Hand off ${setup.name}`}</Text>
+      <PanoramaPicker shot={chosen.shot} chosen={chosen.panorama?.id} zone={location.zone} onChoose={chosen.choose} />
       {wide ? (
         <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
           <View style={{ flex: 1 }}>{builder}</View>
@@ -70,6 +74,7 @@ export function HandoffScreen() {
 interface BuilderProps {
   setup: Setup;
   panorama: Panorama | undefined;
+  round: LightRound | undefined;
   calibration: Calibration | null;
   takes: Take[];
 }
@@ -82,18 +87,26 @@ const stateOf = (calibration: Calibration, { verdict }: { verdict: string }): St
 const plusMinus = ({ adopted }: { adopted: { uncertainty: number | null } }) =>
   adopted.uncertainty === null ? '' : `±${adopted.uncertainty.toFixed(2)}`;
 
-function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
+function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
   const { palette } = useTheme();
-  const [takeId, setTakeId] = useState(takes[0]?.id);
+  const lightOf = (t: Take) => t.lightCondition || setup.lightCondition;
+  // A take of the panorama's own light, when there is one.
+  const [takeId, setTakeId] = useState((takes.find((t) => lightOf(t) === round?.lightCondition) ?? takes[0])?.id);
+  const take = takes.find((t) => t.id === takeId);
+  const plates = usePlates(takeId);
+  const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId) ?? true;
+  const borrowed = round && take && lightOf(take) !== round.lightCondition;
   const job = useJob(setup.id, 'handoff');
   const build = useOperation('handoffs.create');
   const busy = job.data?.state === 'queued' || job.data?.state === 'running';
   const parts: { state: StateName; what: string; detail: string }[] = [
     panorama
       ? {
-          state: panorama.basis.changed.length > 0 ? 'doubtful' : 'complete',
+          state: panorama.basis.changed.length > 0 || borrowed ? 'doubtful' : 'complete',
           what: 'Panorama',
-          detail: `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops`,
+          detail: borrowed
+            ? `Borrowed: it was shot in "${round.lightCondition}", this take in "${lightOf(take)}"`
+            : `${panorama.widthPx} × ${panorama.heightPx} px, ${panorama.dynamicRangeStops.toFixed(1)} stops`,
         }
       : { state: 'lost', what: 'Panorama', detail: 'Missing: build a round first' },
     calibration?.orientation
@@ -102,12 +115,18 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
           what: 'North',
           detail: `turned by ${calibration.orientation.adopted.value.toFixed(2)}° ${plusMinus(calibration.orientation)}°`,
         }
-      : { state: 'doubtful', what: 'North', detail: "Missing: the package will keep the rig's heading" },
+      : {
+          state: 'doubtful',
+          what: 'North',
+          detail: 'Unknown: the package is complete for lighting in the frame of the set, and says so',
+        },
     calibration?.scale
       ? {
-          state: stateOf(calibration, calibration.scale),
+          state: measuredHere ? stateOf(calibration, calibration.scale) : 'doubtful',
           what: 'Exposure',
-          detail: `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
+          detail: !measuredHere
+            ? 'Carried from the take whose card was measured, by what differs; the package states it with its interval'
+            : `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
         }
       : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
     panorama?.sun
@@ -151,12 +170,7 @@ function Builder({ setup, panorama, calibration, takes }: BuilderProps) {
           <Text size="small" tone="quietInk">
             Camera of take
           </Text>
-          <Choice
-            label="Camera of take"
-            options={takes.slice(0, 5).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))}
-            value={takeId}
-            onChange={setTakeId}
-          />
+          <TakeChoice label="Camera of take" takes={takes} value={takeId} onChange={setTakeId} />
         </View>
       ) : null}
       {busy ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}

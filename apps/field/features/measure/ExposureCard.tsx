@@ -5,7 +5,6 @@ import { upload } from '../../data/api';
 import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
-import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import type { StripRect } from '../../ui/panorama/stripView';
@@ -13,6 +12,7 @@ import { Progress } from '../../ui/Progress';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { TakeChoice } from './TakeChoice';
 import { PlateMarker } from './PlateMarker';
 import { signed } from '../../ui/signed';
 
@@ -64,12 +64,7 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
       }
     >
       {gain ? <GainResult gain={gain} /> : null}
-      <Choice
-        label="Take"
-        options={takes.slice(0, 4).map((t) => ({ value: t.id, title: `${t.slate} / ${t.take}` }))}
-        value={takeId}
-        onChange={setTakeId}
-      />
+      <TakeChoice label="Take" takes={takes} value={takeId} onChange={setTakeId} />
       {plate ? (
         <View style={{ gap: SPACE(2) }}>
           <PlateMarker plate={plate} mark={plateMark} onMark={setPlateMark} />

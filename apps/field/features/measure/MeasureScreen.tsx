@@ -16,25 +16,35 @@ import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
 import { ExposureCard } from './ExposureCard';
 import { OrientationCard } from './OrientationCard';
-import { useNewestPanorama } from './useNewestPanorama';
+import { PanoramaPicker } from './PanoramaPicker';
+import { useChosenPanorama } from './useChosenPanorama';
 
-/** Exposure and orientation of the newest panorama of a setup. */
+/** Exposure and orientation of a panorama of a setup. */
 export function MeasureScreen() {
   const { setup, location, setups, error, choose } = useSetup();
   const code = useProductionCode();
-  const newest = useNewestPanorama(setup?.id);
-  const calibration = useCalibration(newest.panorama?.id);
+  const chosen = useChosenPanorama(setup);
+  const calibration = useCalibration(chosen.panorama?.id);
   const takes = useTakes(setup?.id);
   const wide = useWide();
   const [marking, setMarking] = useState(false);
   const [mark, setMark] = useState<StripRect | null>(null);
-  if (!setup || !location || !newest.ready || !takes.data)
-    return <Waiting error={error ?? newest.error ?? takes.error} what="the panorama" />;
-  const { panorama, round } = newest;
+  if (!setup || !location || !chosen.ready || !takes.data)
+    return <Waiting error={error ?? chosen.error ?? takes.error} what="the panorama" />;
+  const { panorama, round } = chosen;
   const head = (
     <>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
       <Text size="title" strong heading={1}>{`Measure ${setup.name}`}</Text>
+      <PanoramaPicker
+        shot={chosen.shot}
+        chosen={chosen.panorama?.id}
+        zone={location.zone}
+        onChoose={(id) => {
+          setMark(null);
+          chosen.choose(id);
+        }}
+      />
     </>
   );
   if (!panorama || !round) {
@@ -87,7 +97,7 @@ export function MeasureScreen() {
     <>
       <OrientationCard panorama={panorama} calibration={calibration.data} location={location} />
       <ExposureCard
-        key={setup.id}
+        key={panorama.id}
         panorama={panorama}
         calibration={calibration.data}
         takes={takes.data}
@@ -101,7 +111,7 @@ export function MeasureScreen() {
           grow
           kind={calibration.data?.orientation && calibration.data.scale ? 'main' : 'quiet'}
           title="Go to the handoff"
-          onPress={() => router.push(`/${code}/handoff?setup=${setup.id}`)}
+          onPress={() => router.push(`/${code}/handoff?setup=${setup.id}&panorama=${panorama.id}`)}
         />
       </Row>
     </>

@@ -1,0 +1,35 @@
+import type { LightRound, Panorama } from '@tawny/contract';
+import { dayAt } from '../../data/setup';
+import { suggested } from '../../features/measure/useChosenPanorama';
+import { timeWords } from '../../features/round/RoundTime';
+
+jest.mock('expo-router', () => ({ router: {}, useLocalSearchParams: () => ({}) }));
+
+const shot = (id: string, lightCondition: string) => ({
+  panorama: { id } as Panorama,
+  round: { lightCondition } as LightRound,
+});
+
+test('the newest panorama in the light of the setup is suggested, else the newest of all', () => {
+  const newestFirst = [shot('c', 'cloud over'), shot('b', 'sun out'), shot('a', 'sun out')];
+  expect(suggested(newestFirst, 'sun out')?.panorama.id).toBe('b');
+  expect(suggested(newestFirst, 'lamps on')?.panorama.id).toBe('c');
+  expect(suggested([], 'sun out')).toBeUndefined();
+});
+
+test('the day that is worked at: today, else the last one, else the next', () => {
+  const days = ['2026-10-16', '2026-10-14', '2026-10-20'].map((date) => ({ date }));
+  expect(dayAt(days, '2026-10-16')?.date).toBe('2026-10-16');
+  expect(dayAt(days, '2026-10-18')?.date).toBe('2026-10-16');
+  expect(dayAt(days, '2026-12-01')?.date).toBe('2026-10-20');
+  expect(dayAt(days, '2026-10-01')?.date).toBe('2026-10-14');
+  expect(dayAt([], '2026-10-01')).toBeUndefined();
+});
+
+test('a time says where it comes from', () => {
+  const words = (shotAtFrom: LightRound['shotAtFrom'], shotAtSource = '42 frames, camera clock 3 s fast ± 1 s') =>
+    timeWords({ shotAtFrom, shotAtSource });
+  expect(words('files')).toBe('from 42 frames, camera clock 3 s fast ± 1 s');
+  expect(words('planned')).toMatch(/planned/);
+  expect(words('entered')).toMatch(/by hand, ± 1 min/);
+});
