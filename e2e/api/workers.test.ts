@@ -170,6 +170,15 @@ test('a lost lease can neither tell, publish nor settle; a job that ends its wor
     expect(end).toMatchObject({ state: 'failed', error: { code: 'worker-lost' } });
     expect(end.error!.message).toContain('ended 3 times');
     expect(await claim(db, 'nobody', 1000).then((job) => job?.id)).not.toBe(poison);
+    // Where workers of other jobs were lost as well it is not the job: it is tried again, and done.
+    await sql('UPDATE jobs SET lost_at = now() WHERE id = $1', [poison]);
+    const spared = randomUUID();
+    await sql(
+      `INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, worker, attempt, lease_until, created_at)
+       VALUES ($1, $2, 'simulatePlate', $3, 'running', '', 0, '[]', '{}', 'last', $4, now() - interval '1 minute', now() - interval '2 minutes')`,
+      [spared, productionId, take.id, MOST_ATTEMPTS],
+    );
+    expect(await ended(request, { id: spared } as Job)).toMatchObject({ state: 'done', attempt: MOST_ATTEMPTS + 1 });
   } finally {
     await db.destroy();
   }

@@ -3,6 +3,7 @@ import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { clockShort } from '../../data/time';
 import { Brackets } from '../../ui/Choice';
+import { intoView } from '../../ui/intoView';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
@@ -36,6 +37,7 @@ export function PanoramaPicker({ shot, chosen, zone, onChoose }: PanoramaPickerP
         return (
           <Pressable
             key={panorama.id}
+            ref={own ? intoView : undefined}
             role="radio"
             aria-checked={own}
             aria-label={`${what}, version ${panorama.number}`}

@@ -112,6 +112,9 @@ interface RigChoice {
 /** What is assumed while nobody states a rig. */
 const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 
+/** Before any round was shot: a camera on a head, which most rigs are. */
+const usualRig = (rigs: readonly PanoramaRig[]) => rigs.find((r) => r.kind === 'bodyAndLens') ?? rigs[0];
+
 const lastRigOf = (rounds: readonly LightRound[]): string | null =>
   [...rounds].filter((r) => r.rigId !== null).sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0]?.rigId ?? null;
 
@@ -147,7 +150,7 @@ function StartRound({
   const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
   const [condition, setCondition] = useState(setup.lightCondition);
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
-  const [rigId, setRigId] = useState(lastRigId ?? rigs[0]?.id ?? null);
+  const [rigId, setRigId] = useState(lastRigId ?? usualRig(rigs)?.id ?? null);
   const rig = rigs.find((r) => r.id === rigId);
   const start = useOperation('rounds.create');
   const sun = sunPosition(location, at);
@@ -170,7 +173,7 @@ function StartRound({
       <Row wrap gap={4} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−10 min" onPress={() => move(-10)} />
-          <Reading label="Time on set" style={{ alignItems: 'center' }}>
+          <Reading label="Planned for" style={{ alignItems: 'center' }}>
             <Figure value={clockShort(at, location.zone)} unit={clock(at, location.zone).split(' ')[1]} />
           </Reading>
           <Action title="+10 min" onPress={() => move(10)} />

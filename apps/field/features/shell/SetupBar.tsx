@@ -1,6 +1,7 @@
 import { Pressable, ScrollView } from 'react-native';
 import type { Setup } from '@tawny/contract';
 import { Brackets } from '../../ui/Choice';
+import { intoView } from '../../ui/intoView';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { SPACE, TARGET } from '../../ui/tokens';
@@ -28,6 +29,7 @@ export function SetupBar({
       {setups.map((s) => (
         <Pressable
           key={s.id}
+          ref={s.id === chosen ? intoView : undefined}
           role="radio"
           aria-checked={s.id === chosen}
           aria-label={s.name}

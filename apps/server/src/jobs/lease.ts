@@ -13,8 +13,10 @@ export interface HeldJob {
   worker: string;
 }
 
-/** A job whose worker is lost this often is given up: it is the job that ends workers. */
+/** A job whose worker is lost this often while the others' are not is given up: it is the job that ends workers. */
 export const MOST_ATTEMPTS = 3;
+/** While workers of other jobs are lost as well it may be the machine; this often is too often all the same. */
+const MOST_ATTEMPTS_AMONG_OTHERS = 12;
 
 /** Thrown when somebody else has the job now, or nobody: what was computed must not be published. */
 export class LeaseLost extends Error {
@@ -29,19 +31,21 @@ const FREE = `(state = 'queued' OR (state = 'running' AND lease_until < now()))`
 
 /**
  * Takes the next job in one statement: the user's work before the stand-ins', then by age. Null when there is none.
+ * One that has lost its worker says when: jobs that lose theirs in the same time bear each other out.
  * @param leaseMs how long the worker may be silent
  */
 export async function claim(db: Db, worker: string, leaseMs: number): Promise<HeldJob | null> {
   await db.query(
     `UPDATE jobs SET state = 'failed', stage = 'Failed', finished_at = now(), error = jsonb_build_object('code', 'worker-lost',
        'message', 'Its worker ended ' || attempt || ' times while it was at this, so it is not tried again: the file or the settings are more than this machine can do')
-     WHERE state = 'running' AND lease_until < now() AND attempt >= $1`,
-    [MOST_ATTEMPTS],
+     WHERE state = 'running' AND lease_until < now() AND attempt >= $1
+       AND (attempt >= $2 OR NOT EXISTS (SELECT 1 FROM jobs other WHERE other.id <> jobs.id AND other.lost_at > jobs.created_at))`,
+    [MOST_ATTEMPTS, MOST_ATTEMPTS_AMONG_OTHERS],
   );
   // Raw updates give rows and their count.
   const [rows]: [Record<string, unknown>[], number] = await db.query(
     `UPDATE jobs SET state = 'running', worker = $1, attempt = attempt + 1, lease_until = now() + $2 * interval '1 millisecond',
-       stage = 'Starting', progress = 0, log = '[]'
+       stage = 'Starting', progress = 0, log = '[]', lost_at = CASE WHEN state = 'running' THEN lease_until ELSE lost_at END
      WHERE id = (SELECT id FROM jobs WHERE ${FREE} ORDER BY background, created_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
      RETURNING id, production_id, kind, subject_id, input, attempt, worker`,
     [worker, leaseMs],

@@ -4,7 +4,7 @@ import { Cancelled, type RunControl } from '@tawny/pipeline';
 import { JOB_KINDS, type JobInput, type JobKind } from '@tawny/contract';
 import type { Db } from '../db/dataSource';
 import type { FileStore } from '../files/store';
-import { toProblem } from '../problems';
+import { databaseAway, toProblem } from '../problems';
 import { beat, claim, LeaseLost, publish, release, settle, type HeldJob } from './lease';
 
 export interface JobContext<K extends JobKind> {
@@ -37,6 +37,8 @@ const BEAT_MS = 400;
 const IDLE_MS = 250;
 /** After the database was away. */
 const PAUSE_MS = 2000;
+/** What is not back then is found by its lease. */
+const MOST_PAUSES = 30;
 
 const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
@@ -106,6 +108,7 @@ async function runJob(options: RunnerOptions, job: HeldJob, leaving: AbortSignal
     try {
       if (lost || error instanceof LeaseLost) log.warn({ jobId: job.id }, 'another worker has this job now');
       else if (leaving.aborted) await release(db, job);
+      else if (databaseAway(error)) await releaseWhenBack(db, job);
       else if (error instanceof Cancelled || abort.signal.aborted)
         await settle(db, job, lines, { state: 'cancelled', error: null });
       else {
@@ -119,6 +122,18 @@ async function runJob(options: RunnerOptions, job: HeldJob, leaving: AbortSignal
     } catch (late) {
       if (!(late instanceof LeaseLost)) throw late;
       log.warn({ jobId: job.id }, 'another worker has this job now');
+    }
+  }
+}
+
+/** The database was away while this was computed, which is not the job's fault: it is given back when the database is there again. */
+async function releaseWhenBack(db: Db, job: HeldJob): Promise<void> {
+  for (let tries = 0; ; tries++) {
+    try {
+      return await release(db, job);
+    } catch (error) {
+      if (!databaseAway(error) || tries >= MOST_PAUSES) throw error;
+      await wait(PAUSE_MS);
     }
   }
 }

@@ -24,7 +24,7 @@ async function renameKeys(
 
 /**
  * Rounds say where their time comes from and which rig of the kit they began with, frames whose zone their time was read in. Rounds of before stand at the time that was planned;
- * of their frames nobody knows the zone.
+ * of their frames nobody knows the zone. Jobs say when they last lost a worker.
  */
 export class Times1700000000012 implements MigrationInterface {
   name = 'Times1700000000012';
@@ -41,6 +41,7 @@ export class Times1700000000012 implements MigrationInterface {
     await runner.query(`ALTER TABLE frames ADD COLUMN zone_from text CHECK (zone_from IN ('file', 'location'))`);
     await runner.query('ALTER TABLE panoramas ADD COLUMN sun_frame_id uuid');
     for (const [table, column] of CHOICES) await renameKeys(runner, table, column, NAMES);
+    await runner.query('ALTER TABLE jobs ADD COLUMN lost_at timestamptz');
   }
 
   async down(runner: QueryRunner): Promise<void> {
@@ -50,6 +51,7 @@ export class Times1700000000012 implements MigrationInterface {
     await runner.query('ALTER TABLE rounds DROP COLUMN rig_id');
     await runner.query('ALTER TABLE frames DROP COLUMN zone_from');
     await runner.query('ALTER TABLE panoramas DROP COLUMN sun_frame_id');
+    await runner.query('ALTER TABLE jobs DROP COLUMN lost_at');
     const back = NAMES.map(([a, b]) => [b, a] as const);
     for (const [table, column] of CHOICES) await renameKeys(runner, table, column, back);
   }
