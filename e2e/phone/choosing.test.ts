@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import type { Job, LightRound } from '@tawny/contract';
+import type { Job, LightRound, SetupGaps } from '@tawny/contract';
 import { ended, getJson, postJson, sendFiles } from '../support/api';
 import { panoramaFile, plainPanorama } from '../support/frames';
 import { litSetup } from '../support/lit';
@@ -36,6 +36,18 @@ test('which panorama is measured and handed off is chosen by its picture; a ligh
   expect(Math.min(...pictures)).toBeGreaterThan(100);
   await picker.getByRole('radio', { name: 'Second round, cloud over, version 1' }).click();
   await expect(page.getByRole('heading', { name: 'Second round, cloud over' })).toBeVisible();
+  // An overcast round is no gap for ever: that its north is unknown can be accepted, and taken back.
+  const lacksNorth = async () =>
+    (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items
+      .find((g) => g.setupId === setupId)!
+      .gaps.some((g) => g.what === 'north of Second round');
+  expect(await lacksNorth()).toBe(true);
+  await page.getByRole('button', { name: 'Accept: north unknown' }).click();
+  await expect(page.getByText(/Accepted: north unknown/)).toBeVisible();
+  expect(await lacksNorth()).toBe(false);
+  await page.getByRole('button', { name: 'Ask for north again' }).click();
+  await expect(page.getByRole('button', { name: 'Accept: north unknown' })).toBeVisible();
+  expect(await lacksNorth()).toBe(true);
   await page.getByRole('button', { name: 'Go to the handoff' }).click();
   await expect(page.getByText('Borrowed: it was shot in "cloud over", this take in "bench light"')).toBeVisible();
   await expect(page.getByText(/complete for lighting in the frame of the set/)).toBeVisible();

@@ -17,7 +17,7 @@ const CARD_FROM_STATION = { bearing: 26.57, elevation: -9.9 };
 test('from the shoot day to a package in the hand', async ({ page, request }) => {
   test.setTimeout(420000);
   // Day: what is the light, what is missing?
-  await page.goto('/');
+  await page.goto('/HERN/day');
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('Wednesday 14 October 2026');
   await expect(page.getByTestId('asked-elevation')).toHaveText(/^9\.\d.?°$/);
   const before = await page.getByTestId('asked-time').textContent();
@@ -52,6 +52,7 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await expect(page.getByText('42 frames in 6 views')).toBeVisible({ timeout: 180000 });
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 180000 });
+  await expect(page.getByTestId('round-time')).toContainText(/from 42 frames, camera clock 3 s fast ± 1 s/);
   // What is in order stands in one line; a tap says what it means.
   await page.getByRole('button', { name: 'What clipped means' }).click();
   await expect(page.getByText('every light is held')).toBeVisible();

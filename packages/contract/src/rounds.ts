@@ -25,6 +25,8 @@ const roundFields = {
   /** The rig of the kit that it began with; null when its facts were stated otherwise. */
   rigId: uuid.nullable().default(null),
   rig: rigSchema,
+  /** Somebody has accepted that its north is not known: it is lit in the frame of the set. */
+  northUnknown: z.boolean().default(false),
   /** Frames sorted into views by hand; null while their metadata decides. */
   manualViews: z.array(z.array(uuid)).max(60, 'At most 60 views').nullable().default(null),
 };

@@ -95,7 +95,7 @@ export function MeasureScreen() {
   );
   const cards = (
     <>
-      <OrientationCard panorama={panorama} calibration={calibration.data} location={location} />
+      <OrientationCard round={round} panorama={panorama} calibration={calibration.data} location={location} />
       <ExposureCard
         key={panorama.id}
         panorama={panorama}

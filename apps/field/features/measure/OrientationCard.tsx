@@ -1,6 +1,6 @@
 import { View } from 'react-native';
-import type { Calibration, Location, Panorama } from '@tawny/contract';
-import { useOperation } from '../../data/queries';
+import type { Calibration, LightRound, Location, Panorama } from '@tawny/contract';
+import { useOperation, useSave } from '../../data/queries';
 import { clockSeconds } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
@@ -20,14 +20,17 @@ const CAUSES: Record<string, string> = {
 
 /** North from the sun: where it was found, where it must have been, and the turn between. */
 export function OrientationCard({
+  round,
   panorama,
   calibration,
   location,
 }: {
+  round: LightRound;
   panorama: Panorama;
   calibration: Calibration | null;
   location: Location;
 }) {
+  const accept = useSave<LightRound>('rounds');
   const measure = useOperation('panoramas.north', { id: panorama.id });
   const north = calibration?.orientation ?? null;
   const stale = (calibration?.basis.changed.length ?? 0) > 0;
@@ -62,10 +65,23 @@ export function OrientationCard({
         </Row>
       ) : (
         <Notice
-          state="doubtful"
+          state={round.northUnknown ? 'open' : 'doubtful'}
           title="No sun was found in this panorama"
-          detail="North cannot come from the sun here. Shoot a round with the sun in sight while it is out."
-        />
+          detail={
+            round.northUnknown
+              ? 'Accepted: north unknown. Packages are complete for lighting in the frame of the set, and say so.'
+              : 'North cannot come from the sun here. Shoot a round with the sun in sight while it is out, or accept that north is unknown.'
+          }
+        >
+          <Row>
+            <Action
+              title={round.northUnknown ? 'Ask for north again' : 'Accept: north unknown'}
+              busy={accept.isPending}
+              onPress={() => accept.mutate({ record: round, change: { northUnknown: !round.northUnknown } })}
+            />
+          </Row>
+          {accept.error ? <Text tone="madder">{accept.error.message}</Text> : null}
+        </Notice>
       )}
       {north ? (
         <View style={{ gap: SPACE(3) }}>

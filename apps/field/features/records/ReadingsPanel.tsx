@@ -122,7 +122,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
         <Notice
           state="open"
           title="No reading yet"
-          detail="A lux reading is the second witness for exposure, a compass bearing the second one for north."
+          detail="Lux, cd/m², compass, tilt and distance are kept with instrument, time and uncertainty, for whoever lights this later."
         />
       ) : null}
       {readings.data.map((r) => {

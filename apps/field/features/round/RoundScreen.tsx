@@ -111,7 +111,7 @@ function Heading({ round, location, setup }: { round: LightRound; location: Loca
     <View>
       <Text size="small" tone="quietInk">{`${setup.slate} ${setup.name}`}</Text>
       <Text size="title" strong heading={1}>{`${round.name}, ${round.lightCondition}`}</Text>
-      <RoundTime key={round.version} round={round} zone={location.zone} />
+      <RoundTime key={`${round.version} ${round.shotAt}`} round={round} zone={location.zone} />
     </View>
   );
 }

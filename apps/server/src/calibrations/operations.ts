@@ -155,7 +155,7 @@ export const calibrationOperations = ({
       throw new ApiProblem(
         422,
         'no-sun',
-        'No sun was found in this panorama: north must come from another source, such as a compass or picked bearings',
+        'No sun was found in this panorama: north stays unknown until a round shows the sun',
       );
     const { round, station } = await originOf(tx, found);
     const { location } = await setPlace(tx, production.id, station.setupId);

@@ -304,6 +304,7 @@ export const Rounds = table<LightRound>('rounds', {
   shotAtUncertaintyS: 'float8?',
   shotAtSource: 'text',
   rigId: 'uuid?',
+  northUnknown: 'boolean',
   rig: 'jsonb',
   manualViews: 'jsonb?',
   viewChecks: 'jsonb?',

@@ -81,7 +81,7 @@ const ROUNDS = `
   counted AS (SELECT round_id, count(*)::integer AS frames FROM frames WHERE production_id = $1 GROUP BY round_id)
   SELECT s.setup_id, r.id, r.name, r.light_condition, r.shot_at, coalesce(counted.frames, 0) AS frames,
     p.id IS NOT NULL AS built, p.frames_per_view, jsonb_typeof(p.sun) = 'object' AS sun, (p.sun->>'clipped')::boolean AS clipped,
-    coalesce(c.north, false) AS north, coalesce(c.gain, false) AS gain,
+    coalesce(c.north, false) OR r.north_unknown AS north, coalesce(c.gain, false) AS gain,
     coalesce(sp.names, '{}') AS stale_panorama, coalesce(sc.names, '{}') AS stale_calibration
   FROM rounds r JOIN stations s ON s.id = r.station_id AND s.removed_at IS NULL
     LEFT JOIN counted ON counted.round_id = r.id

@@ -35,7 +35,7 @@ export class Times1700000000012 implements MigrationInterface {
         ADD COLUMN shot_at_uncertainty_s float8, ADD COLUMN shot_at_source text NOT NULL DEFAULT 'planned light time'`,
     );
     await runner.query(
-      `ALTER TABLE rounds ADD COLUMN rig_id uuid,
+      `ALTER TABLE rounds ADD COLUMN rig_id uuid, ADD COLUMN north_unknown boolean NOT NULL DEFAULT false,
         ADD FOREIGN KEY (production_id, rig_id) REFERENCES panorama_rigs(production_id, id) ON DELETE SET NULL (rig_id)`,
     );
     await runner.query(`ALTER TABLE frames ADD COLUMN zone_from text CHECK (zone_from IN ('file', 'location'))`);
@@ -48,7 +48,7 @@ export class Times1700000000012 implements MigrationInterface {
     await runner.query(
       'ALTER TABLE rounds DROP COLUMN shot_at_from, DROP COLUMN shot_at_uncertainty_s, DROP COLUMN shot_at_source',
     );
-    await runner.query('ALTER TABLE rounds DROP COLUMN rig_id');
+    await runner.query('ALTER TABLE rounds DROP COLUMN rig_id, DROP COLUMN north_unknown');
     await runner.query('ALTER TABLE frames DROP COLUMN zone_from');
     await runner.query('ALTER TABLE panoramas DROP COLUMN sun_frame_id');
     await runner.query('ALTER TABLE jobs DROP COLUMN lost_at');
