@@ -7,8 +7,8 @@ import { openInstallation } from './setup/installation.mjs';
 import { ensureWeb, webFolder } from './setup/web.mjs';
 
 ensureWeb();
-const own = await openInstallation('pictures', { webFolder, logLevel: 'warn' });
-const api = `${own.base}/api/v1/productions/HERN`;
+const trial = await openInstallation('pictures', { webFolder, logLevel: 'warn' });
+const api = `${trial.base}/api/v1/productions/HERN`;
 const get = async (p) => (await fetch(api + p)).json();
 const post = async (p, body) => {
   const response = await fetch(api + p, {
@@ -89,7 +89,7 @@ try {
     ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'],
     ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
     ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']],
-    ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Look around', 'radio:Stops']],
+    ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Flat view', 'radio:Stops']],
     ['measure-phone', 390, '/measure', 'daylight', 520],
     ['handoff-phone', 390, '/handoff', 'daylight', 0],
     ['day-wide', 1280, '/day', 'daylight', 0],
@@ -102,7 +102,7 @@ try {
   for (const [name, width, where, theme, scroll, presses = []] of shots) {
     const page = await browser.newPage({ viewport: { width, height: width === 390 ? 844 : 800 } });
     await page.addInitScript((t) => localStorage.setItem('tawny.theme', t), theme);
-    await page.goto(`${own.base}/HERN${where}`, { timeout: 90000 });
+    await page.goto(`${trial.base}/HERN${where}`, { timeout: 90000 });
     await page.getByRole('main').waitFor({ timeout: 60000 });
     await page.waitForTimeout(3500);
     for (const press of presses) {
@@ -126,5 +126,5 @@ try {
   }
   await browser.close();
 } finally {
-  await own.stop();
+  await trial.stop();
 }
