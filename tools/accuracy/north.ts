@@ -27,9 +27,8 @@ interface NorthTrial {
   elevationDeg: number;
 }
 
-/** One panorama off level and with a clock that is off, both as far as `northFromSun` is told they may be (95 %). Null when no sun stands in the wanted sky. */
-function trial(seed: number): NorthTrial | null {
-  const random = createRandom(seed, 'north');
+/** Some place at some time, and the turn of a panorama shot there. Null when no sun stands in the wanted part of the sky. */
+function skyOf(random: ReturnType<typeof createRandom>, lowestDeg: number, highestDeg: number) {
   const place: Place = {
     latitudeDeg: -60 + 120 * random.next(),
     longitudeDeg: -180 + 360 * random.next(),
@@ -37,8 +36,16 @@ function trial(seed: number): NorthTrial | null {
   };
   const utc = new Date(Date.UTC(2026, 0, 1) + 365 * 86400000 * random.next());
   const sun = sunPosition(place, utc);
-  if (sun.elevationDeg < 3 || sun.elevationDeg > 45) return null;
-  const trueYaw = -180 + 360 * random.next();
+  if (sun.elevationDeg < lowestDeg || sun.elevationDeg > highestDeg) return null;
+  return { place, utc, sun, trueYaw: -180 + 360 * random.next() };
+}
+
+/** One panorama off level and with a clock that is off, both as far as `northFromSun` is told they may be (95 %). Null when no sun stands in the wanted sky. */
+function trial(seed: number): NorthTrial | null {
+  const random = createRandom(seed, 'north');
+  const sky = skyOf(random, 3, 45);
+  if (!sky) return null;
+  const { place, utc, sun, trueYaw } = sky;
   const tilt = fromRotationVector([
     sigmaOf95(LEVEL_DEG) * random.normal() * DEG,
     0,
@@ -66,15 +73,9 @@ const DISC_DEG = 0.06;
 /** One set without a picture: sun seen through a rig off level and a clock that is off, both drawn from what is stated. */
 function unrendered(seed: number, levelDeg: number | null, clockS: number): NorthTrial | null {
   const random = createRandom(seed, `north ${levelDeg} ${clockS}`);
-  const place: Place = {
-    latitudeDeg: -60 + 120 * random.next(),
-    longitudeDeg: -180 + 360 * random.next(),
-    altitudeM: 0,
-  };
-  const utc = new Date(Date.UTC(2026, 0, 1) + 365 * 86400000 * random.next());
-  const sun = sunPosition(place, utc);
-  if (sun.elevationDeg < 4 || sun.elevationDeg > 65) return null;
-  const trueYaw = -180 + 360 * random.next();
+  const sky = skyOf(random, 4, 65);
+  if (!sky) return null;
+  const { place, utc, sun, trueYaw } = sky;
   const lean = sigmaOf95(levelDeg ?? UNKNOWN_LEVEL_DEG);
   const aim = sigmaOf95(DISC_DEG);
   const tilt = fromRotationVector([lean * random.normal() * DEG, 0, lean * random.normal() * DEG]);

@@ -109,6 +109,9 @@ export const lensInput = recordInput(lensFields)
   });
 export type LensRecord = z.infer<typeof lensSchema>;
 
+/** What is assumed while nobody states a rig: an assumption, and said to be one wherever it is used. */
+export const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
+
 export const rigSchema = z
   .object({
     projection: z.enum(PROJECTIONS),

@@ -16,19 +16,25 @@ export function addAlign(program: Command): void {
     .option('--alt <m>', 'metres above sea level', number, 0)
     .requiredOption('--utc <time>', 'instant of the panorama', instant)
     .requiredOption('--out <file>', 'OpenEXR file to write')
-    .option('--level <deg>', '95 % uncertainty of the level', number, 0.1)
-    .option('--clock <s>', '95 % uncertainty of the clock', number, 10)
+    .option('--level <deg>', '95 % uncertainty of the level; unknown when left out', number)
+    .option('--clock <s>', '95 % uncertainty of the clock; unknown when left out', number)
     .option('--json', 'print one JSON object')
     .action(
       async (
         file: string,
-        o: PlaceOptions & { utc: Date; out: string; level: number; clock: number; json?: boolean },
+        o: PlaceOptions & { utc: Date; out: string; level?: number; clock?: number; json?: boolean },
       ) => {
         const { image, attributes } = await readPanorama(file);
         const where = place(o);
         const sun = inspectPanorama(image, attributes).sun;
         if (!sun) throw new RangeError(`${file}: no sun is seen in the panorama; north must come from another source`);
-        const north = northFromSun({ detected: sun, place: where, utc: o.utc, levelDeg: o.level, clockS: o.clock });
+        const north = northFromSun({
+          detected: sun,
+          place: where,
+          utc: o.utc,
+          levelDeg: o.level ?? null,
+          clockS: o.clock ?? null,
+        });
         const { compression: _read, ...kept } = attributes as typeof attributes & { compression?: string };
         await fs.writeFile(
           o.out,

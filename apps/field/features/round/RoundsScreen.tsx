@@ -2,7 +2,15 @@ import { router } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { sunPosition } from '@tawny/core';
-import type { LightRound, Location, PanoramaRig, RigStatement, Setup, Station } from '@tawny/contract';
+import {
+  UNSTATED_RIG,
+  type LightRound,
+  type Location,
+  type PanoramaRig,
+  type RigStatement,
+  type Setup,
+  type Station,
+} from '@tawny/contract';
 import { useAllRounds, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock, clockShort } from '../../data/time';
@@ -108,9 +116,6 @@ interface RigChoice {
   /** Of the round that was started last with one of the kit. */
   lastRigId: string | null;
 }
-
-/** What is assumed while nobody states a rig. */
-const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 
 /** Before any round was shot: a camera on a head, which most rigs are. */
 const usualRig = (rigs: readonly PanoramaRig[]) => rigs.find((r) => r.kind === 'bodyAndLens') ?? rigs[0];

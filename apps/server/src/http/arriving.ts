@@ -49,6 +49,7 @@ function serverFor(arriving: Arriving, asked: Request, production: string, locke
     onResponseError: async (_req, error) => {
       if ('status_code' in error) return undefined;
       const { status, detail } = toProblem(error);
+      if (status >= 500) asked.log.error({ err: error }, 'a piece could not be taken');
       // Nothing half kept on a disk that is full.
       if (status === 507 && id !== undefined) await arriving.forget(id);
       return refusal(status, detail);

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { inSpace } from '@tawny/core';
-import type { LightRound } from '@tawny/contract';
+import { UNSTATED_RIG, type LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import { Frames, Productions, Rigs, Rounds, type Owned } from '../db/entities';
@@ -28,9 +28,6 @@ export function roundFrames(round: LightRound, frames: readonly PlacedFrame[], p
       : undefined,
   };
 }
-
-/** What a round is started with while nobody states its rig. */
-const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 };
 
 /** What a build rests on: the frames themselves, the rig as it is stated, and how codes are taken for light. */
 async function factsOfBuild(
