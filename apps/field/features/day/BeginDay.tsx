@@ -95,6 +95,7 @@ export function BeginDay({ last }: { last: ShootDay | undefined }) {
           {here.fault ? <Notice state="doubtful" title="No position from this device" detail={here.fault} /> : null}
           <Text size="small" tone="quietInk">
             The sun's place and the time zone are computed from these coordinates: a kilometre is enough for both.
+            Altitude stands at 0 m until it is stated; it counts for refraction alone.
           </Text>
         </>
       ) : null}

@@ -94,7 +94,7 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
   const [takeId, setTakeId] = useState((takes.find((t) => lightOf(t) === round?.lightCondition) ?? takes[0])?.id);
   const take = takes.find((t) => t.id === takeId);
   const plates = usePlates(takeId);
-  const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId) ?? true;
+  const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId);
   const borrowed = round && take && lightOf(take) !== round.lightCondition;
   const job = useJob(setup.id, 'handoff');
   const build = useOperation('handoffs.create');
@@ -122,11 +122,12 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
         },
     calibration?.scale
       ? {
-          state: measuredHere ? stateOf(calibration, calibration.scale) : 'doubtful',
+          state: measuredHere === true ? stateOf(calibration, calibration.scale) : 'doubtful',
           what: 'Exposure',
-          detail: !measuredHere
-            ? 'Carried from the take whose card was measured, by what differs; the package states it with its interval'
-            : `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
+          detail:
+            measuredHere === false
+              ? 'Carried from the take whose card was measured, by what differs; the package states it with its interval'
+              : `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
         }
       : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
     panorama?.sun
