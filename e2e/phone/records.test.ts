@@ -128,7 +128,7 @@ test('a latitude that there is none of cannot be saved; a skyline and a camera c
   await type(page, 'Camera clock minus true time in s', '-4.5');
   await page.getByRole('button', { name: 'Save clock' }).tap();
   await expect(page.getByText('Camera D: 4.5 s slow ± 1 s (entered)')).toBeVisible();
-  const [day] = (await getJson<{ items: ShootDay[] }>(request, '/days')).items;
+  const day = (await getJson<{ items: ShootDay[] }>(request, '/days')).items.at(-1)!;
   const clocks = (await getJson<{ items: CameraClock[] }>(request, `/clocks?dayId=${day.id}`)).items;
   expect(clocks.find((c) => c.camera === 'D')).toMatchObject({ offsetS: -4.5, source: 'entered' });
 });

@@ -3,10 +3,11 @@ import { DateTime } from 'luxon';
 import type { ShootDay } from '@tawny/contract';
 import { useDays, useLocations, useSetups } from './queries';
 
-/** The day that is worked at: today's, else the last one before it, else the next. */
-export function dayAt<D extends Pick<ShootDay, 'date'>>(days: readonly D[], today: string): D | undefined {
-  const past = days.filter((d) => d.date <= today).sort((a, b) => b.date.localeCompare(a.date));
-  return past[0] ?? [...days].sort((a, b) => a.date.localeCompare(b.date))[0];
+/** The day that is worked at: today's, else the last one before it, else the next; of several on one date the lowest number. */
+export function dayAt<D extends Pick<ShootDay, 'date' | 'number'>>(days: readonly D[], today: string): D | undefined {
+  const byDate = [...days].sort((a, b) => a.date.localeCompare(b.date) || a.number - b.number);
+  const last = byDate.filter((d) => d.date <= today).at(-1);
+  return byDate.find((d) => d.date === last?.date) ?? byDate[0];
 }
 
 /** The setup in the address (`?setup=`), else the first of the day that is worked at, with the day's others, its day and location. */

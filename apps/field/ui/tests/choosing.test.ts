@@ -18,12 +18,15 @@ test('the newest panorama in the light of the setup is suggested, else the newes
 });
 
 test('the day that is worked at: today, else the last one, else the next', () => {
-  const days = ['2026-10-16', '2026-10-14', '2026-10-20'].map((date) => ({ date }));
+  const days = ['2026-10-16', '2026-10-14', '2026-10-20'].map((date) => ({ date, number: 3 }));
   expect(dayAt(days, '2026-10-16')?.date).toBe('2026-10-16');
   expect(dayAt(days, '2026-10-18')?.date).toBe('2026-10-16');
   expect(dayAt(days, '2026-12-01')?.date).toBe('2026-10-20');
   expect(dayAt(days, '2026-10-01')?.date).toBe('2026-10-14');
   expect(dayAt([], '2026-10-01')).toBeUndefined();
+  // Two units on one date: the same one is opened every time, however they are listed.
+  const units = [41, 3, 12].map((number) => ({ date: '2026-10-14', number }));
+  for (const listed of [units, [...units].reverse()]) expect(dayAt(listed, '2026-10-20')?.number).toBe(3);
 });
 
 test('a time says where it comes from', () => {

@@ -50,7 +50,7 @@ export const dayOperations: Handlers<'days'> = {
     entity: Days,
     noun: 'shoot day',
     input: dayInput,
-    order: { by: ['date'], direction: 'DESC' },
+    order: { by: ['date', 'number'], direction: 'DESC' },
   }),
   marks: async ({ tx, production, params }) => {
     const day = await findOwned(tx, Days, production.id, params.id, 'shoot day');
