@@ -16,7 +16,7 @@ export interface HeldJob {
 /** A job whose worker is lost this often while the others' are not is given up: it is the job that ends workers. */
 export const MOST_ATTEMPTS = 3;
 /** While workers of other jobs are lost as well it may be the machine; this often is too often all the same. */
-const MOST_ATTEMPTS_AMONG_OTHERS = 12;
+const MOST_ATTEMPTS_AMONG_OTHERS = 60;
 
 /** Thrown when somebody else has the job now, or nobody: what was computed must not be published. */
 export class LeaseLost extends Error {
@@ -30,7 +30,8 @@ export class LeaseLost extends Error {
 const FREE = `(state = 'queued' OR (state = 'running' AND lease_until < now()))`;
 
 /**
- * Takes the next job in one statement: the user's work before the stand-ins', then by age. Null when there is none.
+ * Takes the next job in one statement: the user's work before the stand-ins', then by age. One that lost its worker stands behind those that
+ * were asked before it did, so that what ends workers holds up nobody, and what others do meanwhile tells whether it is the job. Null when there is none.
  * One that has lost its worker says when: jobs that lose theirs in the same time bear each other out.
  * @param leaseMs how long the worker may be silent
  */
@@ -46,7 +47,8 @@ export async function claim(db: Db, worker: string, leaseMs: number): Promise<He
   const [rows]: [Record<string, unknown>[], number] = await db.query(
     `UPDATE jobs SET state = 'running', worker = $1, attempt = attempt + 1, lease_until = now() + $2 * interval '1 millisecond',
        stage = 'Starting', progress = 0, log = '[]', lost_at = CASE WHEN state = 'running' THEN lease_until ELSE lost_at END
-     WHERE id = (SELECT id FROM jobs WHERE ${FREE} ORDER BY background, created_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
+     WHERE id = (SELECT id FROM jobs WHERE ${FREE} 
+         ORDER BY background, CASE WHEN state = 'running' THEN lease_until ELSE created_at END, id LIMIT 1 FOR UPDATE SKIP LOCKED)
      RETURNING id, production_id, kind, subject_id, input, attempt, worker`,
     [worker, leaseMs],
   );
