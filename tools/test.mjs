@@ -121,6 +121,7 @@ ensureDebian([
   'openexr',
   'openimageio-tools',
   'libimage-exiftool-perl',
+  'python3-pyopencolorio',
 ]);
 ensureModules();
 const npm = (name) => ['npm', ['run', '-s', name]];

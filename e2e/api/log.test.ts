@@ -18,7 +18,8 @@ import type {
   SetupGaps,
   Take,
 } from '@tawny/contract';
-import { encodeJpeg, encodePng } from '@tawny/formats';
+import { encodeJpeg } from '@tawny/formats';
+import { srgbPng } from '../support/frames';
 import {
   bench,
   ended,
@@ -177,7 +178,7 @@ const picture = async (shift: number, gain: number) => {
         3 * (y * w + x),
         3 * (y * w + x) + 3,
       );
-  return { name: `plate_${shift}.png`, mimeType: 'image/png', buffer: await encodePng(codes, w, h) };
+  return { name: `plate_${shift}.png`, mimeType: 'image/png', buffer: await srgbPng(codes, w, h) };
 };
 
 test('a clean plate is held against its take at once: moved or not', async ({ request }) => {

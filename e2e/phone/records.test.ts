@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { encodePng } from '@tawny/formats';
+import { srgbPng } from '../support/frames';
 import type { CameraClock, EyeLine, LampRecord, LensRecord, Location, Reference, ShootDay } from '@tawny/contract';
 import { bench, getJson, newTake, sendFiles, patchJson } from '../support/api';
 import { choose } from '../support/hands';
@@ -169,7 +169,7 @@ test('a clean plate of a camera that was knocked is told on the spot', async ({ 
           3 * (y * width + x) + 3,
         );
     }
-    return { name, mimeType: 'image/png', buffer: await encodePng(codes, width, height) };
+    return { name, mimeType: 'image/png', buffer: await srgbPng(codes, width, height) };
   };
   expect((await sendFiles(request, `/takes/${take.id}/plates`, [await look('take.png', 0)])).status).toBe(201);
   await page.goto(`/HERN/log/records?setup=${setup.id}&page=references`);

@@ -1,6 +1,14 @@
 import { createImage, RELATIVE_REC709, linearToSrgb, type RgbImage } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodePng, writeExr, type WrittenTags } from '@tawny/formats';
+import sharp from 'sharp';
 import type { TestFile } from './api';
+
+/** A PNG that says by its profile that it follows the sRGB curve. */
+export const srgbPng = (codes: Uint8Array, width: number, height: number) =>
+  sharp(codes, { raw: { width, height, channels: 3 } })
+    .withIccProfile('srgb')
+    .png()
+    .toBuffer();
 
 const tags = (denominator: number, at: number, more: Partial<WrittenTags> = {}): WrittenTags => ({
   model: 'Fathom 360',

@@ -11,7 +11,7 @@ import {
   wrap180,
   type RgbImage,
 } from '@tawny/core';
-import { encodePng } from '@tawny/formats';
+import sharp from 'sharp';
 import type { Calibration, Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
 import { ended, getJson, newRound, newTake, postJson, sendFiles } from './api';
 import { panoramaFile } from './frames';
@@ -95,11 +95,24 @@ export async function litSetup(request: APIRequestContext, leanDeg = 0): Promise
   };
 }
 
-/** An even plate: the card fills the frame. */
+/** An even picture as PNG, that says by a profile of the library's what it means, or nothing. */
+export const evenPng = (codes: Uint8Array | Uint16Array, profile: 'srgb' | null) => {
+  const picture = sharp(codes, { raw: { width: 320, height: 180, channels: 3 } });
+  return (
+    profile ? picture.withIccProfile(profile) : picture.toColourspace(codes.BYTES_PER_ELEMENT === 2 ? 'rgb16' : 'srgb')
+  )
+    .png()
+    .toBuffer();
+};
+
+/** An even plate of the sRGB curve: the card fills the frame. */
 export async function addPlate(request: APIRequestContext, take: Take, code = CARD_CODE): Promise<Plate> {
-  const codes = new Uint8Array(320 * 180 * 3).fill(code);
+  return sendPlate(request, take, await evenPng(new Uint8Array(320 * 180 * 3).fill(code), 'srgb'));
+}
+
+export async function sendPlate(request: APIRequestContext, take: Take, buffer: Buffer): Promise<Plate> {
   const sent = await sendFiles(request, `/takes/${take.id}/plates`, [
-    { name: 'plate.png', mimeType: 'image/png', buffer: await encodePng(codes, 320, 180) },
+    { name: 'plate.png', mimeType: 'image/png', buffer },
   ]);
   expect(sent.status, JSON.stringify(sent.body)).toBe(201);
   return sent.body.items[0] as Plate;

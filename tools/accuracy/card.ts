@@ -3,13 +3,14 @@ import os from 'node:os';
 import path from 'node:path';
 import {
   anglesFromDirection,
-  decodingTable,
+  clippedPixels,
+  decodePicture,
+  usualDecoding,
   gainFromCard,
   gainFromMetadata,
   measurePatch,
   northFromSun,
   plateCamera,
-  RELATIVE_REC709,
   turnPanorama,
   worldToPlate,
 } from '@tawny/core';
@@ -85,13 +86,7 @@ export async function cardGain(
       utcOffsetMinutes: 60,
     });
     const decoded = await decodeImage(plate.bytes, plate.name);
-    const table = decodingTable('linear', 65535);
-    const image = {
-      ...RELATIVE_REC709,
-      width: decoded.width,
-      height: decoded.height,
-      data: Float32Array.from(decoded.codes, (c) => table[c]),
-    };
+    const image = decodePicture(decoded, usualDecoding(16));
     const middle = worldToPlate(CAMERA, centre)!;
     const side = worldToPlate(CAMERA, { ...centre, upM: centre.upM + widthM })!;
     const r = 0.25 * Math.hypot(side.xPx - middle.xPx, side.yPx - middle.yPx);
@@ -100,7 +95,7 @@ export async function cardGain(
         image,
         { left: middle.xPx - r, right: middle.xPx + r, top: middle.yPx - 0.6 * r, bottom: middle.yPx + 0.6 * r },
         'plate',
-        0.98,
+        clippedPixels(decoded),
       ),
       measurePatch(
         turned,

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
 import { carriedSection } from './carried';
+import { codesSection } from './codes';
 import { detectionSection } from './detection';
 import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
@@ -23,6 +24,7 @@ const say = (text: string) => process.stderr.write(`${text}\n`);
 const sections: Section[] = [];
 const steps: [string, () => Section | Promise<Section>][] = [
   ['sun position', sunSection],
+  ['code values', codesSection],
   ['merge', mergeSection],
   ['joining sources', estimateSection],
   ['simulate, build, align', () => roundTripSection(2048)],

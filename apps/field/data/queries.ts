@@ -105,6 +105,7 @@ export const useGaps = () => useList('gaps.list');
 export const useBodies = () => useList('bodies.list');
 export const useLenses = () => useList('lenses.list');
 export const useRigs = () => useList('rigs.list');
+export const useCurves = () => useList('curves.list');
 export const useFilters = () => useList('filters.list');
 export const useInstruments = () => useList('instruments.list');
 export const useObjects = () => useList('objects.list');

@@ -1,3 +1,7 @@
+/** Every kind of picture that is read here, camera raw and OpenEXR included: browsers count only some of them as pictures. */
+export const PICTURE_FILES =
+  'image/*,.jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,.cr2,.cr3,.nef,.nrw,.arw,.raf,.rw2,.orf,.pef,.srw,.3fr,.iiq';
+
 /** Opens the browser's own file chooser. Resolves with nothing when it is dismissed. */
 export function pickFiles(options: { accept?: string; multiple?: boolean; capture?: boolean } = {}): Promise<File[]> {
   return new Promise((resolve) => {

@@ -20,6 +20,8 @@ function frames(exposures: readonly number[], more: Partial<Frame> = {}): Frame[
     widthPx: 100,
     heightPx: 80,
     bits: 8,
+    fileDecoding: null,
+    fileDecodingSource: '',
     shutterS: exposure,
     fNumber: 8,
     iso: 100,

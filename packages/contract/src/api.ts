@@ -14,6 +14,7 @@ import {
   referenceObjectInput,
   referenceObjectSchema,
 } from './kit';
+import { curveSchema } from './decoding';
 import { kitCopyInput, kitImportInput, kitImportSchema } from './kitExchange';
 import {
   cameraClockInput,
@@ -62,6 +63,7 @@ import {
   northInput,
   panoramaSchema,
   phoneFrameSchema,
+  plateChange,
   plateSchema,
   simulatedPhoneInput,
   simulateRoundInput,
@@ -130,7 +132,12 @@ export const API = {
     'rounds',
     'calibrations',
   ]),
-  bodies: writtenRecords('bodies', 'camera body', bodySchema, bodyInput),
+  bodies: writtenRecords('bodies', 'camera body', bodySchema, bodyInput, {}, [
+    'plates',
+    'clips',
+    'references',
+    'calibrations',
+  ]),
   lenses: writtenRecords('lenses', 'lens', lensSchema, lensInput),
   rigs: {
     ...writtenRecords('rigs', 'panorama rig', panoramaRigSchema, panoramaRigInput),
@@ -140,6 +147,12 @@ export const API = {
       jobSchema,
       { query: measureGlareInput, ...asked },
     ),
+  },
+  curves: {
+    ...records('curves', 'curve', curveSchema),
+    upload: uploads(`${P}/curves`, 'Takes in curves as Common LUT Format files', takenIn(curveSchema), {
+      changes: ['curves'],
+    }),
   },
   filters: writtenRecords('filters', 'filter', filterSchema, filterInput),
   instruments: {
@@ -159,7 +172,7 @@ export const API = {
       changes: ['bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
     }),
     copy: writes(`${P}/kit/copy`, 'Takes kit from another production', kitCopyInput, kitImportSchema, {
-      changes: ['bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
+      changes: ['curves', 'bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
     }),
   },
   takes: {
@@ -273,6 +286,10 @@ export const API = {
     }),
     upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', takenIn(plateSchema), {
       changes: ['plates'],
+    }),
+    change: writes(`${P}/plates/:id`, 'Says what the code values of a plate mean', plateChange, plateSchema, {
+      changes: ['plates', 'calibrations', 'panoramas'],
+      method: 'PATCH',
     }),
     simulate: writes(
       `${P}/takes/:id/plates/simulate`,

@@ -1,6 +1,7 @@
 export * from './common';
 export * from './record';
 export * from './facts';
+export * from './decoding';
 export * from './kit';
 export * from './kitExchange';
 export * from './days';

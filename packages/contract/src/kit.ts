@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { decodingSchema, namedCurveSchema } from './decoding';
 import { bounded, calendarDate, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
 
@@ -27,6 +28,8 @@ const formatSchema = z.object({
   maxFps: positive('Maximum fps', 2000),
   squeeze,
   circleOfConfusionMm: positive('Circle of confusion', 1, ' mm').default(0.025),
+  /** What code values of its files mean where they do not say it themselves; null: nobody stated it. */
+  decoding: decodingSchema.nullable().default(null),
 });
 export type RecordingFormat = z.infer<typeof formatSchema>;
 
@@ -123,7 +126,7 @@ export const rigSchema = z
     views: z.number().int('Views are counted in whole numbers').min(1, 'At least one view').max(60, 'At most 60 views'),
     ndStops: bounded('ND on the rig', 0, 30, ' stops').optional(),
     transmission: z.number().min(0.05).max(1).optional(),
-    curve: z.enum(['srgb', 'linear', 'gamma22']).optional(),
+    curve: namedCurveSchema.optional(),
     tiltDeg: bounded('Tilt', -90, 90, ' degrees').optional(),
     anticlockwise: z.boolean().optional(),
     /** Tilt rows, each all around; zenith and nadir are rows of one. Left out: one row of `views` at `tiltDeg`. */

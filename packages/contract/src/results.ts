@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { instant, recordFields, uuid } from './common';
 import { productionSchema } from './days';
 import { basisSchema, measuredSchema, provenanceSchema } from './facts';
+import { decodingSchema, statedDecodingSchema } from './decoding';
 
 export const frameSchema = z.object({
   id: uuid,
@@ -11,6 +12,9 @@ export const frameSchema = z.object({
   widthPx: z.number(),
   heightPx: z.number(),
   bits: z.number(),
+  /** What its file says that its code values mean; null when it is silent. */
+  fileDecoding: decodingSchema.nullable(),
+  fileDecodingSource: z.string(),
   /** Null when the file does not tell: its exposure (0) then comes from the pictures. */
   shutterS: z.number().nullable(),
   fNumber: z.number().nullable(),
@@ -211,6 +215,12 @@ export const plateSchema = z.object({
   bits: z.number(),
   exposure: z.number(),
   exposureSource: z.enum(['file', 'log']),
+  decoding: statedDecodingSchema,
+});
+export const plateChange = z.object({
+  /** What its code values mean, said by a person; null leaves it to the file and the kit. */
+  decoding: decodingSchema.nullable(),
+  version: z.number().int().positive(),
 });
 export type Plate = z.infer<typeof plateSchema>;
 
@@ -371,6 +381,7 @@ export const clipSchema = z.object({
   frames: z.number(),
   startTimecode: z.string().nullable(),
   stripFrames: z.array(z.number()),
+  decoding: statedDecodingSchema,
 });
 export type Clip = z.infer<typeof clipSchema>;
 export { instant };

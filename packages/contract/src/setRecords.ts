@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { bounded, instant, positive, title, uuid } from './common';
+import { decodingSchema, statedDecodingSchema } from './decoding';
 import { record, recordInput } from './record';
 
 export const READING_KINDS = {
@@ -79,7 +80,11 @@ const referenceFields = {
   takenAtFrom: z.enum(['file', 'arrival']),
 };
 /** A photograph made to be measured. */
-export const referenceSchema = record({ ...referenceFields, lacks: z.array(z.string()) });
+export const referenceSchema = record({
+  ...referenceFields,
+  decoding: statedDecodingSchema,
+  lacks: z.array(z.string()),
+});
 export type Reference = z.infer<typeof referenceSchema>;
 export const referenceChange = z
   .object({
@@ -88,6 +93,8 @@ export const referenceChange = z
     objectId: uuid.nullable(),
     kind: referenceKind,
     lightCondition: z.string().trim().max(40),
+    /** As of a plate. */
+    decoding: decodingSchema.nullable(),
   })
   .partial()
   .extend({ version: z.number().int().positive() });

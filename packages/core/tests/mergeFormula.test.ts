@@ -5,7 +5,6 @@ import {
   ratiosByCurve,
   solveExposureFactors,
   decodeUncertainty,
-  linearFromCodes,
   type BracketFrame,
 } from '../src';
 import { random as seeded } from './support/random';
@@ -150,20 +149,5 @@ describe('exposures from what the curve says', () => {
     const scale = solved[1] / factors[1];
     solved.forEach((f, r) => expect(f / factors[r] / scale).toBeCloseTo(1, 1));
     expect(solved[1] / solved[2]).toBeCloseTo(1.06 / 0.95, 1);
-  });
-});
-
-describe('codes of a picture as light', () => {
-  test('floats as they are, 16 bits straight, 8 bits by the curve', () => {
-    const floats = Float32Array.of(1, 2, 3);
-    expect(linearFromCodes({ width: 1, height: 1, codes: floats }).data).toBe(floats);
-    expect([...linearFromCodes({ width: 1, height: 1, codes: Uint16Array.of(0, 65535, 32768) }).data]).toEqual([
-      0,
-      1,
-      Math.fround(32768 / 65535),
-    ]);
-    const [black, white, grey] = linearFromCodes({ width: 1, height: 1, codes: Uint8Array.of(0, 255, 118) }).data;
-    expect([black, white]).toEqual([0, 1]);
-    expect(grey).toBeCloseTo(0.181, 3);
   });
 });

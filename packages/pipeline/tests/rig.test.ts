@@ -147,7 +147,7 @@ describe('merged views on disk', () => {
       frames: [{ path: file, name: 'x.jpg', exposure: 1 }],
       width: 2,
       height: 2,
-      curve: undefined,
+      curve: 'srgb' as const,
       takeOut: true,
     };
     const key = await store.key(input);

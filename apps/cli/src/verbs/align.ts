@@ -4,13 +4,14 @@ import { northFromSun, turnPanorama } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { inspectPanorama, readPanorama } from '@tawny/pipeline';
 import { instant, number, place, type PlaceOptions } from '../options';
+import { statedDecoding, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult } from '../output';
 import { sunJson } from '../sunJson';
 
 export function addAlign(program: Command): void {
-  program
-    .command('align <file>')
-    .description('turn a panorama to true north by its sun and write it')
+  withDecodingOptions(
+    program.command('align <file>').description('turn a panorama to true north by its sun and write it'),
+  )
     .requiredOption('--lat <deg>', 'geodetic latitude, north positive', number)
     .requiredOption('--lon <deg>', 'longitude, east positive', number)
     .option('--alt <m>', 'metres above sea level', number, 0)
@@ -22,9 +23,9 @@ export function addAlign(program: Command): void {
     .action(
       async (
         file: string,
-        o: PlaceOptions & { utc: Date; out: string; level?: number; clock?: number; json?: boolean },
+        o: PlaceOptions & DecodingFlags & { utc: Date; out: string; level?: number; clock?: number; json?: boolean },
       ) => {
-        const { image, attributes } = await readPanorama(file);
+        const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
         const where = place(o);
         const sun = inspectPanorama(image, attributes).sun;
         if (!sun) throw new RangeError(`${file}: no sun is seen in the panorama; north must come from another source`);

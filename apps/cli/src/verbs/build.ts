@@ -12,11 +12,12 @@ import {
   type ChosenArea,
 } from '@tawny/pipeline';
 import { number, whole } from '../options';
+import { statedCurve, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult, say } from '../output';
 import { readRig } from '../readRig';
 import { sunJson } from '../sunJson';
 
-interface BuildFlags {
+interface BuildFlags extends DecodingFlags {
   space: string;
   out: string;
   width: number;
@@ -72,9 +73,11 @@ const PICTURES = /\.(jpe?g|png|tiff?|exr|hdr|dng|cr2|cr3|nef|arw|raf|rw2|orf|pef
 const NOT_FRAMES = /^truth\.exr$/i;
 
 export function addBuild(program: Command): void {
-  program
-    .command('build <dir>')
-    .description('build a linear latitude-longitude panorama from the bracketed frames of a round')
+  withDecodingOptions(
+    program
+      .command('build <dir>')
+      .description('build a linear latitude-longitude panorama from the bracketed frames of a round'),
+  )
     .requiredOption('--out <file>', 'OpenEXR file to write')
     .option('--width <px>', 'panorama width', whole, 4096)
     .option('--rig <file>', 'rig file {"projection","fovDeg","views"}; default: rig.json in the folder')
@@ -106,6 +109,9 @@ export function addBuild(program: Command): void {
       const rig = o.projection
         ? parseRig({ projection: o.projection, fovDeg: o.fov, views: o.views }, '--projection')
         : await readRig(o.rig ?? path.join(dir, 'rig.json'));
+      const { curve, primaries } = await statedCurve(o);
+      if (curve) rig.curve = curve;
+      if (primaries) rig.primaries = primaries;
       const names = (await fs.readdir(dir)).filter((n) => PICTURES.test(n) && !NOT_FRAMES.test(n)).sort();
       if (names.length === 0)
         throw new FileProblem(

@@ -1,17 +1,20 @@
 import type { Command } from 'commander';
 import { checkPanorama, readPanorama } from '@tawny/pipeline';
+import { statedDecoding, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult } from '../output';
 import { sunJson } from '../sunJson';
 
 export function addCheck(program: Command): void {
-  program
-    .command('check <file>')
-    .description(
-      'check sheet of a latitude-longitude panorama (.exr or .hdr): each quantity with a verdict and what to do',
-    )
+  withDecodingOptions(
+    program
+      .command('check <file>')
+      .description(
+        'check sheet of a latitude-longitude panorama (.exr or .hdr): each quantity with a verdict and what to do',
+      ),
+  )
     .option('--json', 'print one JSON object')
-    .action(async (file: string, o: { json?: boolean }) => {
-      const { image, attributes } = await readPanorama(file);
+    .action(async (file: string, o: DecodingFlags & { json?: boolean }) => {
+      const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
       const { checks, inspection } = checkPanorama(image, attributes);
       const worst = checks.some((c) => c.verdict === 'lost')
         ? 'lost'

@@ -1,17 +1,20 @@
 import type { Command } from 'commander';
 import { inspectPanorama, readPanorama } from '@tawny/pipeline';
+import { statedDecoding, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult } from '../output';
 import { sunJson } from '../sunJson';
 
 export function addInspect(program: Command): void {
-  program
-    .command('inspect <file>')
-    .description(
-      'size, range, clipping, sun and horizontal illuminance of a latitude-longitude panorama (.exr or .hdr)',
-    )
+  withDecodingOptions(
+    program
+      .command('inspect <file>')
+      .description(
+        'size, range, clipping, sun and horizontal illuminance of a latitude-longitude panorama (.exr or .hdr)',
+      ),
+  )
     .option('--json', 'print one JSON object')
-    .action(async (file: string, o: { json?: boolean }) => {
-      const { image, attributes } = await readPanorama(file);
+    .action(async (file: string, o: DecodingFlags & { json?: boolean }) => {
+      const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
       const seen = inspectPanorama(image, attributes);
       printResult(
         {

@@ -2,16 +2,24 @@ import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
 import { responseOfFiles } from '@tawny/pipeline';
+import { statedCurve, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult } from '../output';
 
 export function addResponse(program: Command): void {
-  program
-    .command('response <files...>')
-    .description('recover the response of an 8-bit camera and the true ratios of its exposures from bracketed frames')
+  withDecodingOptions(
+    program
+      .command('response <files...>')
+      .description(
+        'recover the response of an 8-bit camera and the true ratios of its exposures from bracketed frames',
+      ),
+  )
     .requiredOption('--out <file>', 'JSON file with one table a channel (256 linear values)')
     .option('--json', 'print one JSON object')
-    .action(async (files: string[], o: { out: string; json?: boolean }) => {
-      const r = await responseOfFiles(files.map((f) => ({ path: f, name: path.basename(f) })));
+    .action(async (files: string[], o: DecodingFlags & { out: string; json?: boolean }) => {
+      const r = await responseOfFiles(
+        files.map((f) => ({ path: f, name: path.basename(f) })),
+        await statedCurve(o),
+      );
       const [red, green, blue] = r.tables.map((t) => Array.from(t, (v) => Number(v.toPrecision(7))));
       await fs.writeFile(
         o.out,

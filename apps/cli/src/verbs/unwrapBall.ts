@@ -5,6 +5,7 @@ import { combineBalls, findBall, unwrapBall, type BallOutline } from '@tawny/cor
 import { writeExr } from '@tawny/formats';
 import { readLinearPicture } from '@tawny/pipeline';
 import { number, whole } from '../options';
+import { statedDecoding, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { printResult, say } from '../output';
 
 function circle(text: string): [number, number, number] {
@@ -13,7 +14,7 @@ function circle(text: string): [number, number, number] {
   return v as [number, number, number];
 }
 
-interface Flags {
+interface Flags extends DecodingFlags {
   circle?: [number, number, number];
   second?: string;
   secondCircle?: [number, number, number];
@@ -26,7 +27,7 @@ interface Flags {
 }
 
 async function unwrapped(file: string, outline: [number, number, number] | undefined, o: Flags) {
-  const picture = await readLinearPicture(file);
+  const picture = await readLinearPicture(file, undefined, await statedDecoding(o));
   let ball: BallOutline;
   if (outline) ball = { centreX: outline[0], centreY: outline[1], radiusPx: outline[2] };
   else {
@@ -40,11 +41,13 @@ async function unwrapped(file: string, outline: [number, number, number] | undef
 }
 
 export function addUnwrapBall(program: Command): void {
-  program
-    .command('unwrap-ball <file>')
-    .description(
-      "unwrap the photograph of a chrome ball to a latitude-longitude panorama; the camera's heading stands at azimuth 0",
-    )
+  withDecodingOptions(
+    program
+      .command('unwrap-ball <file>')
+      .description(
+        "unwrap the photograph of a chrome ball to a latitude-longitude panorama; the camera's heading stands at azimuth 0",
+      ),
+  )
     .option(
       '--circle <x,y,r>',
       'outline of the ball in the upright picture, pixels; left out, it is looked for',

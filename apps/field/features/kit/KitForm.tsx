@@ -1,11 +1,19 @@
 import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { CameraBody, FilterRecord, LensRecord, PanoramaRig, RecordingFormat } from '@tawny/contract';
+import type {
+  CameraBody,
+  FilterRecord,
+  LensRecord,
+  PanoramaRig,
+  PictureDecoding,
+  RecordingFormat,
+} from '@tawny/contract';
 import { cropFactor } from '@tawny/core';
 import { ApiError } from '../../data/api';
 import { useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
 import { Row } from '../../ui/Panel';
@@ -14,6 +22,7 @@ import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
+import { DecodingForm, FRESH_DECODING } from '../decodings/DecodingForm';
 import type { KitItem, KitKind } from './kitFields';
 import { EntrancePupil, LensReach, MeasuredDensity, RigParts, SolvedDistortion } from './KitTables';
 import { RigGlare } from './RigGlare';
@@ -75,6 +84,30 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
   );
 }
 
+/** What the code values of a format's files mean where they do not say it themselves. */
+function FormatDecoding({
+  format: { name, decoding },
+  onChange,
+}: {
+  format: RecordingFormat;
+  onChange: (decoding: PictureDecoding | null) => void;
+}) {
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <Choice
+        label={`Code values of ${name}`}
+        options={[
+          { value: 'no', title: 'Code values: not stated' },
+          { value: 'yes', title: 'Stated' },
+        ]}
+        value={decoding ? 'yes' : 'no'}
+        onChange={(v) => onChange(v === 'yes' ? (decoding ?? FRESH_DECODING) : null)}
+      />
+      {decoding ? <DecodingForm value={decoding} onChange={onChange} /> : null}
+    </View>
+  );
+}
+
 /** Recording formats of a body: window, pixels, squeeze. */
 function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partial<CameraBody>) => void }) {
   const set = (index: number, part: Partial<RecordingFormat>) =>
@@ -82,7 +115,7 @@ function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partia
   const cell = (
     i: number,
     f: RecordingFormat,
-    field: Exclude<keyof RecordingFormat, 'name'>,
+    field: Exclude<keyof RecordingFormat, 'name' | 'decoding'>,
     label: string,
     unit: string,
     step: number,
@@ -116,6 +149,7 @@ function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partia
             {cell(i, f, 'squeeze', 'Squeeze', '×', 0.1)}
             {cell(i, f, 'circleOfConfusionMm', 'Circle of confusion', 'mm', 0.001)}
           </Row>
+          <FormatDecoding format={f} onChange={(decoding) => set(i, { decoding })} />
           {body.formats.length > 1 ? (
             <Row>
               <Action

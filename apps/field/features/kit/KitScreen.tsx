@@ -24,6 +24,7 @@ import { Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
+import { CurvesPanel } from './CurvesPanel';
 import { KitForm } from './KitForm';
 import { KIT, type KitItem, type KitKind } from './kitFields';
 
@@ -66,6 +67,7 @@ export function KitScreen() {
           </View>
         ))}
       </View>
+      <CurvesPanel />
       <KitExchange />
     </View>
   );

@@ -7,7 +7,7 @@ import { useJob, useProductionCode, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
@@ -48,7 +48,7 @@ export function RigGlare({ rig }: { rig: PanoramaRig }) {
     }
   };
   const pick = async (take: (files: File[]) => void) =>
-    take(await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.dng', multiple: true }));
+    take(await pickFiles({ accept: PICTURE_FILES, multiple: true }));
   const failure = error ?? (job.data?.state === 'failed' ? job.data.error?.message : undefined);
   return (
     <View style={{ gap: SPACE(2) }}>

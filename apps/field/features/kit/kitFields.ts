@@ -87,6 +87,7 @@ export const KIT: readonly KitKind[] = [
           maxFps: 60,
           squeeze: 1,
           circleOfConfusionMm: 0.025,
+          decoding: null,
         },
       ],
     }),

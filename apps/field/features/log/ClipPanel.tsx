@@ -7,7 +7,7 @@ import { useClips, useJob, usePlates, useProductionCode, useOperation, stageOf }
 import { Action } from '../../ui/Action';
 import { Brackets } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
@@ -49,7 +49,7 @@ export function ClipPanel({ takeId }: { takeId: string }) {
         <Action
           title="Add a video or an image sequence"
           onPress={() =>
-            void pickFiles({ multiple: true, accept: 'video/*,image/*,.tif,.tiff' }).then((f) => send(f, false))
+            void pickFiles({ multiple: true, accept: `video/*,${PICTURE_FILES}` }).then((f) => send(f, false))
           }
           busy={sending !== null}
         />

@@ -7,7 +7,7 @@ import { useProductionCode } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 
@@ -39,7 +39,7 @@ export function FromFile({ take, change, takeId, lenses, bodies }: FromFileProps
   const [error, setError] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const pick = async () => {
-    const [file] = await pickFiles({ accept: 'image/*,.exr,.dng,.tif,.tiff' });
+    const [file] = await pickFiles({ accept: PICTURE_FILES });
     if (!file) return;
     setBusy(true);
     setError(null);

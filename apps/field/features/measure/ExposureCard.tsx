@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
-import type { Scale, Calibration, Panorama, Take } from '@tawny/contract';
+import type { Scale, Calibration, Panorama, Plate, Take } from '@tawny/contract';
 import { upload } from '../../data/api';
 import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
@@ -8,10 +8,12 @@ import { AgreementBars } from '../../ui/AgreementBars';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import type { StripRect } from '../../ui/panorama/stripView';
+import { PICTURE_FILES } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { DecodingOf } from '../decodings/DecodingOf';
 import { TakeChoice } from './TakeChoice';
 import { PlateMarker } from './PlateMarker';
 import { signed } from '../../ui/signed';
@@ -45,14 +47,16 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
       </Panel>
     );
   }
-  const ready = plate && plateMark && panoramaMark;
+  const ready = plate?.decoding.decoding && plateMark && panoramaMark;
   const todo = !plate
     ? 'A plate frame with the grey card in it is needed.'
     : !plateMark
       ? 'Drag a rectangle inside the grey card in the plate.'
       : !panoramaMark
         ? 'Now mark the same card in the panorama.'
-        : 'Both cards are marked.';
+        : !plate.decoding.decoding
+          ? 'Both cards are marked; state what the code values of the plate mean.'
+          : 'Both cards are marked.';
   return (
     <Panel
       title="Exposure"
@@ -74,6 +78,7 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
           >{`${plate.name} · ${plate.widthPx} × ${plate.heightPx} px, ${plate.bits} bit · shutter and EI from ${plate.exposureSource === 'file' ? 'the file' : 'the log'}, stop and ND from the log`}</Text>
         </View>
       ) : null}
+      {plate ? <PlateDecoding plate={plate} /> : null}
       <PlateSource takeId={takeId} has={Boolean(plate)} />
       <Text testID="card-todo">{todo}</Text>
       {measure.error ? <Notice state="lost" title="The gain was not measured" detail={measure.error.message} /> : null}
@@ -84,6 +89,14 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
             kind={plateMark && !panoramaMark ? 'main' : 'quiet'}
             title={marking ? 'Stop marking' : 'Mark the card in the panorama'}
             onPress={() => onMarking(!marking)}
+          />
+        ) : null}
+        {gain && stale ? (
+          <Action
+            grow
+            title="Measure again with the same marks"
+            busy={measure.isPending}
+            onPress={() => measure.mutate(gain.card)}
           />
         ) : null}
         {ready ? (
@@ -144,6 +157,19 @@ function GainResult({ gain }: { gain: Scale }) {
   );
 }
 
+/** What the plate's code values mean, and who says so. */
+function PlateDecoding({ plate }: { plate: Plate }) {
+  const change = useOperation('plates.change', { id: plate.id });
+  return (
+    <DecodingOf
+      stated={plate.decoding}
+      busy={change.isPending}
+      error={change.error}
+      onState={(decoding) => change.mutate({ decoding, version: plate.version })}
+    />
+  );
+}
+
 /** The simulated plate camera, or a frame from a card. */
 function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
   const code = useProductionCode();
@@ -176,7 +202,7 @@ function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
       <input
         ref={input}
         type="file"
-        accept=".jpg,.jpeg,.png,.tif,.tiff"
+        accept={PICTURE_FILES}
         aria-label="Plate to upload"
         data-testid="plate-file"
         style={{ display: 'none' }}

@@ -4,6 +4,7 @@ import {
   REFERENCE_KINDS,
   type Comparison,
   type Location,
+  type PictureDecoding,
   type Reference,
   type ReferenceKind,
   type Setup,
@@ -24,12 +25,13 @@ import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Panel, Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
 import { StateMark } from '../../ui/StateMark';
 import { Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
+import { DecodingOf } from '../decodings/DecodingOf';
 import { Waiting } from '../shell/Waiting';
 import { ClockReader } from './ClockReader';
 import { signed } from '../../ui/signed';
@@ -115,7 +117,7 @@ function AddReference({
   const take = takes[0];
   const object = objects.data?.find((o) => o.kind === kind);
   const send = async (capture: boolean) => {
-    const files = await pickFiles({ accept: 'image/*,.tif,.tiff,.exr,.hdr,.dng', multiple: !capture, capture });
+    const files = await pickFiles({ accept: PICTURE_FILES, multiple: !capture, capture });
     if (files.length === 0) return;
     setError(null);
     setSending(0);
@@ -215,7 +217,9 @@ function ReferenceCard({
   };
   const compare = () =>
     guarded(async () => setComparison(await call('references.compare', { params: { production: code, id: r.id } })));
-  const change = (part: Partial<Reference>) =>
+  const change = (
+    part: Partial<Pick<Reference, 'takeId' | 'lensId' | 'objectId'>> & { decoding?: PictureDecoding | null },
+  ) =>
     guarded(async () => {
       await call('references.change', {
         params: { production: code, id: r.id },
@@ -275,6 +279,9 @@ function ReferenceCard({
       ) : null}
       {r.kind === 'clock' ? (
         <ClockReader reference={r} dayId={setup.dayId} zone={location.zone} camera={take?.camera ?? 'A'} />
+      ) : null}
+      {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? (
+        <DecodingOf stated={r.decoding} busy={false} error={null} onState={(decoding) => void change({ decoding })} />
       ) : null}
       {comparison ? <Compared c={comparison} /> : null}
       {error ? <Notice state="lost" title="That did not work" detail={error} /> : null}

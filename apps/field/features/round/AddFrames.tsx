@@ -8,7 +8,7 @@ import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
@@ -204,9 +204,7 @@ function UploadFrames({ round, latlong }: { round: LightRound; latlong: boolean 
           grow
           title="Choose frames"
           busy={progress !== null}
-          onPress={() =>
-            void pickFiles({ accept: '.jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr,.dng,image/*', multiple: true }).then(send)
-          }
+          onPress={() => void pickFiles({ accept: PICTURE_FILES, multiple: true }).then(send)}
         />
       </Row>
     </View>

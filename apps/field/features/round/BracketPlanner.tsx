@@ -18,7 +18,7 @@ import { Choice } from '../../ui/Choice';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Reading, Row } from '../../ui/Panel';
-import { pickFiles } from '../../ui/pickFiles';
+import { PICTURE_FILES, pickFiles } from '../../ui/pickFiles';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
@@ -155,9 +155,7 @@ export function BracketPlanner({ round, setup, location }: { round: LightRound; 
                 <Action
                   title={frame ? 'Another test frame' : 'Choose a test frame'}
                   busy={busy}
-                  onPress={() =>
-                    void pickFiles({ accept: 'image/*,.dng,.exr,.tif,.tiff' }).then(([picked]) => read(picked))
-                  }
+                  onPress={() => void pickFiles({ accept: PICTURE_FILES }).then(([picked]) => read(picked))}
                 />
               </Row>
               {frame ? (

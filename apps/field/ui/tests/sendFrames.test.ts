@@ -28,6 +28,8 @@ const frame = (name: string, hash: string): Frame => ({
   hash,
   widthPx: 6,
   heightPx: 4,
+  fileDecoding: null,
+  fileDecodingSource: '',
   bits: 8,
   shutterS: 0.01,
   fNumber: 8,

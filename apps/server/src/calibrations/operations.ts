@@ -1,23 +1,21 @@
 import { randomUUID } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
-import type { Calibration, LightRound } from '@tawny/contract';
+import type { Calibration, LightRound, Take } from '@tawny/contract';
 import {
   findingOf,
   gainFromCard,
   gainFromMetadata,
-  inSpace,
   measurePatch,
   northFromSun,
   UNKNOWN_LEVEL_DEG,
   yawQuaternion,
-  type PatchRect,
   type Provenance,
   type ProvenanceKind,
-  type RgbImage,
 } from '@tawny/core';
-import { decodeFloatPicture, readLinearPicture } from '@tawny/pipeline';
+import { decodeFloatPicture } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import {
+  Bodies,
   Calibrations,
   Frames,
   Locations,
@@ -29,6 +27,9 @@ import {
   type StoredCalibration,
   type StoredPanorama,
 } from '../db/entities';
+import { inPixels } from '../decode/patch';
+import { statedDecodingOf } from '../decodings/stated';
+import { withDecodings } from '../decodings/taskDecoding';
 import type { Handlers } from '../http/handler';
 import { findPanorama, pixelsOf } from '../panoramas/operations';
 import { plateExposure } from '../plates/addPlate';
@@ -41,22 +42,16 @@ import { rigClock, trueMiddleMs } from '../rounds/roundTime';
 import type { Services } from '../services';
 import { latestCalibration, originOf } from './latest';
 
-/** From shares of the picture to pixels. */
-function inPixels(rect: PatchRect, image: RgbImage): PatchRect {
-  return {
-    left: rect.left * image.width,
-    right: rect.right * image.width,
-    top: rect.top * image.height,
-    bottom: rect.bottom * image.height,
-  };
-}
-
-const PLATE_CLIP = 0.98;
-
 /** Parts of a calibration, and the facts that each rests on by their names. */
 const PARTS = {
   orientation: ['time of the round', 'place', 'level', 'sun in the picture'],
-  scale: ['card in the panorama', 'card in the plate', 'decoding of the plate', 'exposure of the take'],
+  scale: [
+    'card in the panorama',
+    'card in the plate',
+    'decoding of the plate',
+    'recording format',
+    'exposure of the take',
+  ],
 } as const;
 
 const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Provenance => ({
@@ -99,12 +94,8 @@ const publicCalibration = async (db: Queries, stored: Owned<StoredCalibration>):
   basis: await basisOfOne(db, 'calibrations', stored.id),
 });
 
-/** How codes of a plate were taken for light, by their depth: only floats say so themselves. */
-const DECODINGS: Record<number, Provenance> = {
-  8: from('assumed', '8 bits taken as sRGB'),
-  16: from('assumed', '16 bits taken as linear'),
-  32: from('fromFile', 'floats are linear'),
-};
+/** Where the meaning of a plate's code values comes from, as provenance. */
+const DECODING_KINDS = { entered: 'logged', file: 'fromFile', kit: 'logged' } as const;
 
 /** Where a round's time comes from, as provenance. */
 const TIME_KINDS: Record<LightRound['shotAtFrom'], ProvenanceKind> = {
@@ -141,8 +132,18 @@ async function timeOfSun(
   return { ...middle, clockS: known === null ? null : Math.hypot(known, half) };
 }
 
+/** The kit's recording format of a take, on whose decoding its plates rest. */
+async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<UsedFact> {
+  const body = await findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body');
+  return useFact(tx, Bodies, body, ['formats'], {
+    name: 'recording format',
+    provenance: from('logged', `${body.name}, ${take.formatName}`),
+  });
+}
+
 export const calibrationOperations = ({
   files,
+  decoder,
 }: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'north' | 'card'> => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
@@ -229,13 +230,13 @@ export const calibrationOperations = ({
     const found = await findPanorama(tx, production.id, params.id);
     const plate = await findOwned(tx, Plates, production.id, body.plateId, 'plate');
     const take = await findOwned(tx, Takes, production.id, plate.takeId, 'take');
-    const plateImage = inSpace(
-      await files.withLocalFiles([plate.hash], ([path]) => readLinearPicture(path, plate.name)),
-      found.space,
+    const decoding = await statedDecodingOf(tx, plate);
+    const inPlate = await withDecodings(tx, files, production.id, [{ ...plate, decoding }], ([picture]) =>
+      decoder.run('measurePlate', picture, body.plateRect, found.space),
     );
     const panoramaImage = decodeFloatPicture(await files.read(found.floatHash), pixelsOf(found));
     const card = gainFromCard(
-      measurePatch(plateImage, inPixels(body.plateRect, plateImage), 'plate', PLATE_CLIP),
+      inPlate,
       measurePatch(panoramaImage, inPixels(body.panoramaRect, panoramaImage), 'panorama'),
     );
     const metadata = gainFromMetadata(plateExposure(plate, take));
@@ -250,7 +251,11 @@ export const calibrationOperations = ({
         uncertainty: card.uncertaintyStops,
         unit: 'stop',
       }),
-      await useFact(tx, Plates, plate, ['bits'], { name: 'decoding of the plate', provenance: DECODINGS[plate.bits] }),
+      await useFact(tx, Plates, plate, ['fileDecoding', 'enteredDecoding'], {
+        name: 'decoding of the plate',
+        provenance: from(DECODING_KINDS[decoding.from!], decoding.source),
+      }),
+      ...(decoding.from === 'kit' ? [await recordingFormat(tx, take)] : []),
       await useFact(tx, Takes, take, ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei'], {
         name: 'exposure of the take',
         provenance: from('logged', `${take.slate}/${take.take}${take.camera}`),

@@ -3,8 +3,10 @@ import { Readable } from 'node:stream';
 import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
 import type { Clip } from '@tawny/contract';
 import { FileProblem } from '@tawny/formats';
-import { ClipFrames, Clips, Takes } from '../db/entities';
+import type { Queries } from '../db/dataSource';
+import { ClipFrames, Clips, Takes, type Owned, type StoredClip, type StoredDecoding } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
+import { fromFile, statedDecodings } from '../decodings/stated';
 import type { UploadedFile } from '../files/uploads';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
@@ -16,7 +18,7 @@ import { listPage } from '../records/listPage';
 import type { Services } from '../services';
 import { holesOf, numberSequence } from './sequence';
 
-const IMAGE = /\.(jpe?g|png|tiff?)$/i;
+const IMAGE = /\.(jpe?g|png|tiff?|exr|hdr|dng|cr2|cr3|nef|nrw|arw|raf|rw2|orf|pef|srw|3fr|iiq)$/i;
 
 /** Timecode of a frame of a clip, null when the clip has none. */
 export function frameTimecode(clip: Pick<Clip, 'startTimecode' | 'fps'>, frame: number): string | null {
@@ -25,15 +27,25 @@ export function frameTimecode(clip: Pick<Clip, 'startTimecode' | 'fps'>, frame: 
   return timecodeOfFrames(framesOfTimecode(start, clip.fps) + frame, clip.fps, start.dropFrame);
 }
 
+/** Clips as the API shows them. */
+async function publicClips(db: Queries, productionId: string, clips: readonly Owned<StoredClip>[]): Promise<Clip[]> {
+  const decodings = await statedDecodings(db, productionId, clips);
+  return clips.map((clip) => {
+    const { fileDecoding: _file, fileDecodingSource: _source, enteredDecoding: _entered, ...shown } = bare(clip);
+    return { ...shown, decoding: decodings.get(clip)! };
+  });
+}
+
 interface ClipFacts {
-  clip: Pick<Clip, 'name' | 'kind' | 'hash' | 'widthPx' | 'heightPx' | 'fps' | 'frames' | 'startTimecode'>;
+  clip: Pick<Clip, 'name' | 'kind' | 'hash' | 'widthPx' | 'heightPx' | 'fps' | 'frames' | 'startTimecode'> &
+    StoredDecoding;
   /** Hashes of a sequence's frames in their order. */
   frames: string[];
 }
 
 async function videoFacts(decoder: Decoder, { name, received }: UploadedFile): Promise<ClipFacts> {
-  const facts = await decoder.run('probeVideo', received.path, name);
-  return { clip: { name, kind: 'video', hash: received.hash, ...facts }, frames: [] };
+  const { signal: _signal, meaning, ...facts } = await decoder.run('probeVideo', received.path, name);
+  return { clip: { name, kind: 'video', hash: received.hash, ...facts, ...fromFile(meaning) }, frames: [] };
 }
 
 /** @throws ApiProblem naming frames that are missing, FileProblem naming a file of another size */
@@ -63,7 +75,7 @@ async function sequenceFacts(
     'imageHeads',
     numbered.map(({ name }) => ({ name, path: of(name).path })),
   );
-  const { width, height } = heads[0];
+  const { width, height, meaning } = heads[0];
   const odd = heads.find((h) => h.width !== width || h.height !== height);
   if (odd)
     throw new FileProblem(
@@ -80,6 +92,7 @@ async function sequenceFacts(
       heightPx: height,
       frames: numbered.length,
       ...otherwise,
+      ...fromFile(meaning),
     },
     frames: numbered.map((f) => of(f.name).hash),
   };
@@ -90,7 +103,7 @@ export const clipOperations = ({ db, files, decoder, uploads }: Services): Handl
   list: async ({ tx, production, query: { takeId, ...page } }) => {
     const order = { by: ['createdAt'], direction: 'DESC' } as const;
     const { items, next } = await listPage(tx, Clips, order, production.id, { takeId }, page);
-    return { items: items.map(bare), next };
+    return { items: await publicClips(tx, production.id, items), next };
   },
   upload: async ({ production, params, query, request, background }) => {
     const productionId = production.id;
@@ -119,7 +132,7 @@ export const clipOperations = ({ db, files, decoder, uploads }: Services): Handl
         }));
         if (rows.length > 0) await tx.getRepository(ClipFrames).insert(rows as never);
         await enqueue(tx, { productionId, kind: 'readClip', subjectId: id, input: {}, background });
-        return bare(await tx.getRepository(Clips).findOneByOrFail({ id }));
+        return (await publicClips(tx, productionId, [await tx.getRepository(Clips).findOneByOrFail({ id })]))[0];
       });
     });
   },
@@ -149,12 +162,13 @@ export const clipOperations = ({ db, files, decoder, uploads }: Services): Handl
         : null;
     const bytes = stored
       ? await files.read(stored.hash!)
-      : await files.withLocalFiles([clip.hash!], ([path]) =>
-          decoder.run('videoFrame', path, clip.name, frame, clip.fps),
-        );
+      : await files.withLocalFiles([clip.hash!], ([path]) => decoder.run('videoPlate', path, clip.name, frame));
     const timecode = frameTimecode(clip, frame);
     const ending = stored ? (clip.name.match(/\.[^.]+$/)?.[0] ?? '') : '.png';
     const name = `${clip.name.replace(/\.[^.]+$/, '')}_${timecode ? timecode.replace(/[:;]/g, '') : String(frame).padStart(5, '0')}${ending}`;
-    return recordPlate(tx, await readPlate(files, decoder, take, await files.receive(Readable.from([bytes])), name));
+    // A frame of a video means what its stream says; one of a sequence is a file that speaks for itself.
+    const known = stored ? undefined : { decoding: clip.fileDecoding, source: clip.fileDecodingSource };
+    const received = await files.receive(Readable.from([bytes]));
+    return recordPlate(tx, await readPlate(files, decoder, take, received, name, known));
   },
 });

@@ -28,6 +28,7 @@ import {
 } from '@tawny/contract';
 import { calibrationOperations } from '../calibrations/operations';
 import { clipOperations } from '../clips/operations';
+import { curveOperations } from '../kit/curveOperations';
 import { clockOperations } from '../rounds/clockOperations';
 import { dayOperations } from '../days/operations';
 import {
@@ -145,6 +146,7 @@ export function allHandlers(services: Services): AllHandlers {
     panoramas: { ...panoramaOperations(services), ...calibrationOperations(services) },
     plates: plateOperations(services),
     clips: clipOperations(services),
+    curves: curveOperations(services),
     handoffs: handoffOperations,
     jobs: jobOperations(db),
   };

@@ -13,6 +13,7 @@ import { Facts1700000000009 } from './migrations/0009-facts';
 import { Holds1700000000010 } from './migrations/0010-holds';
 import { GapIndexes1700000000011 } from './migrations/0011-gap-indexes';
 import { Times1700000000012 } from './migrations/0012-times';
+import { Decodings1700000000013 } from './migrations/0013-decodings';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -31,6 +32,7 @@ const MIGRATIONS = [
   Holds1700000000010,
   GapIndexes1700000000011,
   Times1700000000012,
+  Decodings1700000000013,
 ];
 
 /**

@@ -10,12 +10,14 @@ import type {
   Handoff,
   InstrumentRecord,
   Job,
+  KitCurve,
   LampRecord,
   LensRecord,
   LightRound,
   Location,
   Panorama,
   PanoramaRig,
+  PictureDecoding,
   PlanMark,
   PlanMeasure,
   Plate,
@@ -146,6 +148,13 @@ export const Rigs = table<PanoramaRig>('panorama_rigs', {
   lensId: 'uuid?',
   statement: 'jsonb',
 });
+export const Curves = table<KitCurve>('curves', {
+  name: 'text',
+  fileName: 'text',
+  hash: 'text',
+  input: 'text?',
+  output: 'text?',
+});
 export const Filters = table<FilterRecord>('filters', {
   name: 'text',
   serial: 'text',
@@ -229,7 +238,15 @@ export const Readings = table<Reading>('readings', {
   source: 'text',
   notes: 'text',
 });
-export type StoredReference = Omit<Reference, 'lacks'> & { previewHash: string };
+/** What is known of the meaning of code values: by the file, and by a person. */
+export interface StoredDecoding {
+  fileDecoding: PictureDecoding | null;
+  fileDecodingSource: string;
+  enteredDecoding: PictureDecoding | null;
+}
+const DECODING = { fileDecoding: 'jsonb?', fileDecodingSource: 'text', enteredDecoding: 'jsonb?' } as const;
+
+export type StoredReference = Omit<Reference, 'lacks' | 'decoding'> & StoredDecoding & { previewHash: string };
 export const References = table<StoredReference>('set_references', {
   setupId: 'uuid',
   takeId: 'uuid?',
@@ -247,6 +264,7 @@ export const References = table<StoredReference>('set_references', {
   iso: 'float8?',
   takenAt: 'timestamptz',
   takenAtFrom: 'text',
+  ...DECODING,
 });
 export const Lamps = table<LampRecord>('lamp_records', {
   setupId: 'uuid',
@@ -325,6 +343,8 @@ export const Frames = table<StoredFrame>(
     exposure: 'float8',
     takenAt: 'timestamptz?',
     zoneFrom: 'text?',
+    fileDecoding: 'jsonb?',
+    fileDecodingSource: 'text',
     look: 'jsonb?',
     headingDeg: 'float8?',
     tiltDeg: 'float8?',
@@ -370,7 +390,8 @@ export const Calibrations = table<StoredCalibration>('calibrations', {
   colour: 'jsonb?',
 });
 /** Shutter and ISO as the file states them; null where the log decides. */
-export type StoredPlate = Plate & { previewHash: string; shutterS: number | null; iso: number | null };
+export type StoredPlate = Omit<Plate, 'decoding'> &
+  StoredDecoding & { previewHash: string; shutterS: number | null; iso: number | null };
 export const Plates = table<StoredPlate>('plates', {
   takeId: 'uuid',
   name: 'text',
@@ -383,8 +404,10 @@ export const Plates = table<StoredPlate>('plates', {
   iso: 'float8?',
   exposure: 'float8',
   exposureSource: 'text',
+  ...DECODING,
 });
-export const Clips = table<Clip>('clips', {
+export type StoredClip = Omit<Clip, 'decoding'> & StoredDecoding;
+export const Clips = table<StoredClip>('clips', {
   takeId: 'uuid',
   name: 'text',
   kind: 'text',
@@ -395,6 +418,7 @@ export const Clips = table<Clip>('clips', {
   frames: 'integer',
   startTimecode: 'text?',
   stripFrames: 'jsonb',
+  ...DECODING,
 });
 /** Frames of a clip: of a sequence all, of a video those that are looked through. */
 export type ClipFrame = {
@@ -460,6 +484,7 @@ export const ENTITIES = [
   Bodies,
   Lenses,
   Rigs,
+  Curves,
   Filters,
   Instruments,
   ReferenceObjects,

@@ -1,7 +1,8 @@
 import { boxShrink, frameShift, luminance, type LogLuminance, type RgbImage } from '@tawny/core';
 import { FileProblem } from '@tawny/formats';
-import { readLinearPicture } from '@tawny/pipeline';
+import { readMeasuredPicture } from '@tawny/pipeline';
 import type { Comparison } from '@tawny/contract';
+import { decodingFor, type TaskDecoding } from '../decodings/taskDecoding';
 
 const WIDEST = 1000;
 const CLIP = 0.97;
@@ -19,13 +20,17 @@ function logPlane(image: RgbImage): LogLuminance {
   return { width: image.width, height: image.height, data };
 }
 
+interface Decoded {
+  path: string;
+  name: string;
+  decoding: TaskDecoding;
+}
+
+const read = async ({ path, name, decoding }: Decoded) => readMeasuredPicture(path, name, await decodingFor(decoding));
+
 /** A clean plate or repeat against the plate of its take: did the camera move, is the light the same? @throws FileProblem naming the file */
-export async function comparePictures(
-  plate: { path: string; name: string; id: string },
-  other: { path: string; name: string },
-): Promise<Comparison> {
-  const a = await readLinearPicture(plate.path, plate.name);
-  const b = await readLinearPicture(other.path, other.name);
+export async function comparePictures(plate: Decoded & { id: string }, other: Decoded): Promise<Comparison> {
+  const [{ image: a }, { image: b }] = [await read(plate), await read(other)];
   if (a.width !== b.width || a.height !== b.height) {
     throw new FileProblem(
       'unsupported',

@@ -1,17 +1,18 @@
 import { readFile } from 'node:fs/promises';
-import { boxShrink, linearFromCodes } from '@tawny/core';
+import { boxShrink, decodePicture, usualDecoding } from '@tawny/core';
 import {
   decodeFrame,
   exrMetadata,
   isExr,
+  readClf,
   readFrameHead,
-  readImageHead,
   type FrameHead,
   type ImageMetadata,
 } from '@tawny/formats';
 import { previewJpeg, readSourceFrame, simulatePhone, testFrame } from '@tawny/pipeline';
 import { comparePictures } from './compare';
-import { probeVideo, videoFrame } from './video';
+import { measurePlate } from './patch';
+import { probeVideo, videoFrame, videoPlate } from './video';
 
 /** What a file says of itself without its pixels; OpenEXR files tell speed and focus as well. */
 export interface FileFacts extends ImageMetadata {
@@ -37,17 +38,25 @@ async function look(
   const head = await readFrameHead(path, name);
   const decoded = await decodeFrame(path, name);
   const { width, height, bits } = decoded;
-  const small = boxShrink(linearFromCodes(decoded), Math.max(1, Math.floor(width / previewWidth)));
+  // A picture whose codes nobody explained is shown as if they were for a display.
+  const shown = head.meaning.decoding ?? usualDecoding(bits === 32 ? 32 : 8);
+  const small = boxShrink(decodePicture(decoded, shown), Math.max(1, Math.floor(width / previewWidth)));
   return { head: { ...head, width, height, bits }, preview: await previewJpeg(small) };
 }
 
 async function imageHeads(list: readonly { path: string; name: string }[]) {
-  const heads: { name: string; width: number; height: number }[] = [];
+  const heads: Pick<FrameHead & { name: string }, 'name' | 'width' | 'height' | 'meaning'>[] = [];
   for (const { path, name } of list) {
-    const { width, height } = await readImageHead(await readFile(path), name);
-    heads.push({ name, width, height });
+    const { width, height, meaning } = await readFrameHead(path, name);
+    heads.push({ name, width, height, meaning });
   }
   return heads;
+}
+
+/** What a Common LUT Format file says of itself; every step of it is read. */
+async function readCurve(path: string, name: string) {
+  const { name: title, input, output } = readClf(await readFile(path), name);
+  return { name: title, input, output };
 }
 
 /** All that is done with bytes from outside on behalf of a request; every file that is refused is a FileProblem naming it. */
@@ -58,8 +67,11 @@ export const DECODE_TASKS = {
   readSourceFrame,
   testFrame,
   comparePictures,
+  measurePlate,
+  readCurve,
   probeVideo,
   videoFrame,
+  videoPlate,
   simulatePhone,
 };
 

@@ -1,7 +1,9 @@
 import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import { z } from 'zod';
-import { FileProblem } from '@tawny/formats';
+import sharp from 'sharp';
+import { FileProblem, type FileDecoding } from '@tawny/formats';
+import { rgbCodes, videoMeaning, videoSignal, type VideoSignal } from './videoMeaning';
 
 const run = promisify(execFile);
 
@@ -11,6 +13,8 @@ export interface VideoFacts {
   fps: number;
   frames: number;
   startTimecode: string | null;
+  signal: VideoSignal;
+  meaning: FileDecoding;
 }
 
 const probeSchema = z.object({
@@ -19,6 +23,11 @@ const probeSchema = z.object({
       codec_type: z.string().optional(),
       width: z.number().optional(),
       height: z.number().optional(),
+      pix_fmt: z.string().optional(),
+      color_range: z.string().optional(),
+      color_space: z.string().optional(),
+      color_transfer: z.string().optional(),
+      color_primaries: z.string().optional(),
       r_frame_rate: z.string().optional(),
       avg_frame_rate: z.string().optional(),
       nb_frames: z.string().optional(),
@@ -68,10 +77,12 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
     fps,
     frames,
     startTimecode,
+    signal: videoSignal(video),
+    meaning: videoMeaning(video),
   };
 }
 
-/** One frame (0-based) as PNG; 16 bits a channel when the video has more than 8. @throws FileProblem when it does not decode */
+/** One frame (0-based) as PNG, for looking at. @throws FileProblem when it does not decode */
 export async function videoFrame(
   path: string,
   name: string,
@@ -79,18 +90,45 @@ export async function videoFrame(
   fps: number,
   width?: number,
 ): Promise<Buffer> {
+  const filter = width ? ['-vf', `scale=${width}:-2`] : [];
+  return extracted(path, name, frame, fps, [...filter, '-f', 'image2pipe', '-c:v', 'png']);
+}
+
+/** Legal to legal, whatever the stream says: codes are only shifted up, and planes brought to one size; left to itself the scaler would change full range to legal. */
+const PLATE_SCALE = 'scale=in_range=tv:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp';
+
+/**
+ * One frame (0-based) for measuring: a PNG of 16 bits whose codes stand as the stream's do, in its own range, so that white and what is
+ * above it stay where the recording has them. @throws FileProblem when it does not decode
+ */
+export async function videoPlate(path: string, name: string, frame: number): Promise<Buffer> {
+  const { widthPx: width, heightPx: height, fps, signal } = await probeVideo(path, name);
+  const format = signal.matrix ? 'yuv444p16le' : 'gbrp16le';
+  const raw = await extracted(path, name, frame, fps, ['-vf', PLATE_SCALE, '-pix_fmt', format, '-f', 'rawvideo']);
+  if (raw.length !== 6 * width * height) throw undecodable(name, frame);
+  const planes = new Uint16Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
+  const codes = rgbCodes(planes, width * height, signal);
+  return sharp(codes, { raw: { width, height, channels: 3 } })
+    .toColourspace('rgb16')
+    .png({ compressionLevel: 3 })
+    .toBuffer();
+}
+
+const undecodable = (name: string, frame: number) =>
+  new FileProblem('damaged-image', name, `frame ${frame} does not decode; copy the file again from the card`);
+
+async function extracted(path: string, name: string, frame: number, fps: number, how: string[]): Promise<Buffer> {
   // Half a frame early, so that rounding never lands on the next one.
   const at = Math.max(0, (frame - 0.5) / fps).toFixed(6);
-  const filter = width ? ['-vf', `scale=${width}:-2`] : [];
   try {
-    const { stdout } = await run(
-      'ffmpeg',
-      ['-v', 'error', '-ss', at, '-i', path, '-frames:v', '1', ...filter, '-f', 'image2pipe', '-c:v', 'png', '-'],
-      { timeout: 60000, maxBuffer: 256 << 20, encoding: 'buffer' },
-    );
+    const { stdout } = await run('ffmpeg', ['-v', 'error', '-ss', at, '-i', path, '-frames:v', '1', ...how, '-'], {
+      timeout: 60000,
+      maxBuffer: 1 << 30,
+      encoding: 'buffer',
+    });
     if (stdout.length === 0) throw new Error('empty');
     return stdout;
   } catch {
-    throw new FileProblem('damaged-image', name, `frame ${frame} does not decode; copy the file again from the card`);
+    throw undecodable(name, frame);
   }
 }

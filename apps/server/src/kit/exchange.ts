@@ -178,5 +178,12 @@ export async function copyKit(db: Queries, from: string, to: string): Promise<Ki
       (await kitOf(db, from, k)).map((r, i) => ({ kind: k.name, row: i + 1, value: fieldsOf(r) })),
     ),
   );
+  // Curves first: recording formats name them.
+  await db.query(
+    `INSERT INTO curves (id, production_id, name, file_name, hash, input, output)
+     SELECT gen_random_uuid(), $2, name, file_name, hash, input, output FROM curves
+     WHERE production_id = $1 AND removed_at IS NULL ON CONFLICT DO NOTHING`,
+    [from, to],
+  );
   return importKit(db, to, items.flat(), { dryRun: false, acceptRest: true });
 }

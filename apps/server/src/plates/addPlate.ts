@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import type { EntityManager, EntitySchema } from 'typeorm';
-import type { Plate, Take } from '@tawny/contract';
+import type { Plate, StatedDecoding, Take } from '@tawny/contract';
 import { photometricExposure, shutterSeconds } from '@tawny/core';
-import type { Db } from '../db/dataSource';
+import type { Db, Queries } from '../db/dataSource';
 import { Plates, type Owned, type StoredPlate } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
+import { fromFile, statedDecodingOf, statedDecodings, type KnownMeaning } from '../decodings/stated';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../records/bare';
 import { onceForFile } from '../records/onceForFile';
@@ -14,9 +15,16 @@ const PREVIEW_WIDTH = 1280;
 /** A plate that was read and whose file is kept, before it is recorded. */
 export type ReadPlate = Omit<Owned<StoredPlate>, 'createdAt' | 'updatedAt'>;
 
-export function publicPlate(plate: Owned<StoredPlate>): Plate {
+export function publicPlate(plate: Owned<StoredPlate>, decoding: StatedDecoding): Plate {
   const { previewHash: _hash, shutterS: _shutter, iso: _iso, ...rest } = bare(plate);
-  return rest;
+  const { fileDecoding: _file, fileDecodingSource: _source, enteredDecoding: _entered, ...shown } = rest;
+  return { ...shown, decoding };
+}
+
+/** Plates as the API shows them. */
+export async function publicPlates(db: Queries, productionId: string, plates: readonly Owned<StoredPlate>[]) {
+  const decodings = await statedDecodings(db, productionId, plates);
+  return plates.map((p) => publicPlate(p, decodings.get(p)!));
 }
 
 /**
@@ -38,7 +46,7 @@ export function plateExposure(
 
 /**
  * A frame of the plate enters a take. Shutter and EI come from the file when it holds them, T-stop and ND always from the log
- * (files hold f-numbers at best, and never filters). A refused file leaves nothing behind. @throws FileProblem naming the file
+ * (files hold f-numbers at best, and never filters). `known` is what is known of its code values by other means, as of a clip's frame. A refused file leaves nothing behind. @throws FileProblem naming the file
  */
 export async function readPlate(
   files: FileStore,
@@ -46,14 +54,15 @@ export async function readPlate(
   take: Owned<Take>,
   received: Received,
   name: string,
+  known?: KnownMeaning,
 ): Promise<ReadPlate> {
   try {
     const { head, preview } = await decoder.run('look', received.path, name, PREVIEW_WIDTH);
     const { metadata } = head;
-    const fromFile = metadata.shutterS !== null && metadata.iso !== null;
+    const told = metadata.shutterS !== null && metadata.iso !== null;
     // A cine shutter is an exact fraction, not an engraved mark.
-    const stated = fromFile ? { shutterS: metadata.shutterTagS!, iso: metadata.iso! } : { shutterS: null, iso: null };
-    const exposure = plateExposure({ ...stated, exposure: 0, exposureSource: fromFile ? 'file' : 'log' }, take);
+    const stated = told ? { shutterS: metadata.shutterTagS!, iso: metadata.iso! } : { shutterS: null, iso: null };
+    const exposure = plateExposure({ ...stated, exposure: 0, exposureSource: told ? 'file' : 'log' }, take);
     const previewHash = await files.put(preview);
     await received.keep();
     return {
@@ -68,7 +77,8 @@ export async function readPlate(
       bits: head.bits,
       ...stated,
       exposure,
-      exposureSource: fromFile ? 'file' : 'log',
+      exposureSource: told ? 'file' : 'log',
+      ...fromFile(known ?? head.meaning),
       version: 1,
     };
   } finally {
@@ -82,8 +92,8 @@ export async function recordPlate(db: Db | EntityManager, plate: ReadPlate): Pro
   return onceForFile(db, [takeId, hash], async (tx) => {
     const repository = tx.getRepository(Plates as EntitySchema<Owned<StoredPlate>>);
     const there = await repository.findOneBy({ productionId, takeId, hash });
-    if (there) return publicPlate(there);
-    await repository.insert(plate as never);
-    return publicPlate(await repository.findOneByOrFail({ id: plate.id }));
+    if (!there) await repository.insert(plate as never);
+    const stored = there ?? (await repository.findOneByOrFail({ id: plate.id }));
+    return publicPlate(stored, await statedDecodingOf(tx, stored));
   });
 }

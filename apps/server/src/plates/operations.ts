@@ -1,22 +1,35 @@
-import { Plates, Takes } from '../db/entities';
+import { Plates, Takes, type StoredPlate } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import type { Services } from '../services';
-import { publicPlate, readPlate, recordPlate } from './addPlate';
+import { publicPlate, publicPlates, readPlate, recordPlate } from './addPlate';
+import { statedDecodingOf } from '../decodings/stated';
+import { changeVersion, type RecordKind } from '../records/recordHandlers';
+
+const KIND: RecordKind<StoredPlate> = {
+  entity: Plates,
+  noun: 'plate',
+  order: { by: ['createdAt'], direction: 'DESC' },
+  show: publicPlates,
+};
 
 export const plateOperations = ({ db, files, decoder, uploads }: Services): Handlers<'plates'> => ({
   list: async ({ tx, production, query: { takeId, ...page } }) => {
-    const order = { by: ['createdAt'], direction: 'DESC' } as const;
-    const { items, next } = await listPage(tx, Plates, order, production.id, { takeId }, page);
-    return { items: items.map(publicPlate), next };
+    const { items, next } = await listPage(tx, Plates, KIND.order, production.id, { takeId }, page);
+    return { items: await publicPlates(tx, production.id, items), next };
   },
   upload: async ({ production, params, request }) => {
     const take = await findOwned(db, Takes, production.id, params.id, 'take');
     return uploads.each(request, async ({ name, received }) =>
       recordPlate(db, await readPlate(files, decoder, take, received, name)),
     );
+  },
+  change: async ({ tx, production, params, body: { version, decoding } }) => {
+    const fields = { enteredDecoding: decoding };
+    const plate = await changeVersion(tx, KIND, production.id, params.id, version, fields);
+    return publicPlate(plate, await statedDecodingOf(tx, plate));
   },
   simulate: async ({ tx, production, params, background }) => {
     const take = await findOwned(tx, Takes, production.id, params.id, 'take');

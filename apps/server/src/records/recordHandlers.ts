@@ -17,15 +17,13 @@ export type WrittenResource = {
   [R in RecordResource]: Api[R] extends { create: unknown; change: unknown } ? R : never;
 }[RecordResource];
 
-type ItemOf<R extends RecordResource> = Awaited<ReturnType<Handlers<R>['get' & keyof Handlers<R>]>>;
-
 export interface RecordKind<T extends { id: string }> {
   entity: EntitySchema<Owned<T>>;
   /** What one of them is called in messages. */
   noun: string;
   order: Order<T>;
-  /** What the API shows of one. */
-  show?: (record: Owned<T>) => unknown;
+  /** What the API shows of some; left out, all but what is the server's own. */
+  show?: (db: Queries, productionId: string, records: readonly Owned<T>[]) => Promise<unknown[]>;
 }
 
 export interface WrittenKind<T extends { id: string }> extends RecordKind<T> {
@@ -50,28 +48,38 @@ type Loose = Pick<Context<'takes.change'>, 'tx' | 'production' | 'params'> & {
 const repositoryOf = ({ tx }: Pick<Loose, 'tx'>, kind: RecordKind<never>) =>
   tx.getRepository<Stored>(kind.entity as unknown as EntitySchema<Stored>);
 
+/** One record as the API shows it. */
+const shown =
+  <T extends { id: string }>(kind: RecordKind<T>) =>
+  async (db: Queries, record: unknown): Promise<never> => {
+    const one = record as Owned<T>;
+    return (kind.show ? (await kind.show(db, one.productionId, [one]))[0] : bare(one)) as never;
+  };
+
 /** List, one, removal and restoring. */
 export function recordHandlers<R extends RecordResource, T extends { id: string }>(
   kind: RecordKind<T>,
 ): Pick<Handlers<R>, 'list' & keyof Handlers<R>> &
   Pick<Handlers<R>, ('get' | 'remove' | 'restore') & keyof Handlers<R>> {
-  const show = (kind.show ?? bare) as (record: unknown) => ItemOf<R>;
+  const show = shown(kind);
   const own = kind as unknown as RecordKind<never>;
   const handlers = {
     list: async ({ tx, production, query }: Loose) => {
       const { limit, after, ...where } = query as { limit: number; after?: string } & Record<string, unknown>;
       const page = await listPage(tx, kind.entity, kind.order, production.id, where as never, { limit, after });
-      return { items: page.items.map(show), next: page.next };
+      const items = kind.show ? await kind.show(tx, production.id, page.items) : page.items.map(bare);
+      return { items, next: page.next };
     },
     get: async ({ tx, production, params }: Loose) =>
-      show(await findOwned(tx, kind.entity, production.id, params.id, kind.noun)),
+      show(tx, await findOwned(tx, kind.entity, production.id, params.id, kind.noun)),
     remove: async (context: Loose) => {
       const { tx, production, params, query } = context;
       const seen = await findOwned(tx, kind.entity, production.id, params.id, kind.noun);
       const where = { productionId: production.id, id: params.id, version: query.version };
       const { affected } = await repositoryOf(context, own).softDelete(where as never);
-      if (affected === 0) throw changedMeanwhile(kind.noun, 'look at it again before removing it', show(seen));
-      return show(seen);
+      if (affected === 0)
+        throw changedMeanwhile(kind.noun, 'look at it again before removing it', await show(tx, seen));
+      return show(tx, seen);
     },
     restore: async (context: Loose) => {
       const { tx, production, params } = context;
@@ -80,7 +88,7 @@ export function recordHandlers<R extends RecordResource, T extends { id: string 
         id: params.id,
       } as never);
       if (!affected) throw notFound(kind.noun);
-      return show(await findOwned(tx, kind.entity, production.id, params.id, kind.noun));
+      return show(tx, await findOwned(tx, kind.entity, production.id, params.id, kind.noun));
     },
   };
   return handlers as never;
@@ -90,7 +98,7 @@ export function recordHandlers<R extends RecordResource, T extends { id: string 
 export function writtenHandlers<R extends WrittenResource, T extends { id: string }>(
   kind: WrittenKind<T>,
 ): Pick<Handlers<R>, ('list' | 'get' | 'create' | 'change' | 'remove' | 'restore') & keyof Handlers<R>> {
-  const show = (kind.show ?? bare) as (record: unknown) => unknown;
+  const show = shown(kind);
   const own = kind as unknown as RecordKind<never>;
   const written = {
     create: async (context: Loose) => {
@@ -99,7 +107,7 @@ export function writtenHandlers<R extends WrittenResource, T extends { id: strin
       const input = kind.complete ? kind.complete(offered) : offered;
       const record = kind.check ? await kind.check(input, production.id, tx) : input;
       await repositoryOf(context, own).insert({ ...record, productionId: production.id, version: 1 } as never);
-      return show(await findOwned(tx, kind.entity, production.id, record.id, kind.noun));
+      return show(tx, await findOwned(tx, kind.entity, production.id, record.id, kind.noun));
     },
     change: async (context: Loose) => {
       const { tx, production, params, body } = context;
@@ -109,7 +117,7 @@ export function writtenHandlers<R extends WrittenResource, T extends { id: strin
       const merged = kind.input.parse(JSON.parse(JSON.stringify({ ...seen, ...fields }))) as T;
       const checked = kind.check ? await kind.check(merged, production.id, tx) : merged;
       const values = Object.fromEntries(Object.keys(fields).map((k) => [k, (checked as Record<string, unknown>)[k]]));
-      return show(await changeVersion(tx, own, production.id, params.id, version, values, show));
+      return show(tx, await changeVersion(tx, own, production.id, params.id, version, values));
     },
   };
   return { ...recordHandlers<R, T>(kind), ...written } as never;
@@ -123,7 +131,6 @@ export async function changeVersion<T extends { id: string }>(
   id: string,
   version: number,
   fields: object,
-  show: (record: unknown) => unknown = bare as never,
 ): Promise<Owned<T>> {
   const repository = db.getRepository<Stored>(kind.entity as unknown as EntitySchema<Stored>);
   const { affected } = await repository.update({ productionId, id, version }, {
@@ -131,7 +138,7 @@ export async function changeVersion<T extends { id: string }>(
     version: version + 1,
   } as never);
   const current = await findOwned(db, kind.entity, productionId, id, kind.noun);
-  if (affected === 0) throw changedMeanwhile(kind.noun, 'compare and save again', show(current));
+  if (affected === 0) throw changedMeanwhile(kind.noun, 'compare and save again', await shown(kind)(db, current));
   return current;
 }
 

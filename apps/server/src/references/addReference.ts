@@ -2,9 +2,10 @@ import { randomUUID } from 'node:crypto';
 import type { z } from 'zod';
 import type { Reference, referenceUpload } from '@tawny/contract';
 import type { EntityManager } from 'typeorm';
-import type { Db } from '../db/dataSource';
+import type { Db, Queries } from '../db/dataSource';
 import { References, type Owned, type StoredReference } from '../db/entities';
 import type { Decoder } from '../decode/tasks';
+import { fromFile, statedDecodings } from '../decodings/stated';
 import type { FileStore, Received } from '../files/store';
 import { bare } from '../records/bare';
 import { fileTime } from '../records/fileTime';
@@ -16,10 +17,21 @@ const THUMB = 640;
 /** A reference that was read and whose file is kept, before it is recorded. */
 export type ReadReference = Omit<Owned<StoredReference>, 'createdAt' | 'updatedAt'>;
 
-export function publicReference(stored: Owned<StoredReference>): Reference {
-  const { previewHash: _hash, ...rest } = bare(stored);
-  return { ...rest, lacks: referenceLacks(stored) };
+export async function publicReferences(
+  db: Queries,
+  productionId: string,
+  references: readonly Owned<StoredReference>[],
+): Promise<Reference[]> {
+  const decodings = await statedDecodings(db, productionId, references);
+  return references.map((stored) => {
+    const { previewHash: _hash, fileDecoding: _file, fileDecodingSource: _source, ...rest } = bare(stored);
+    const { enteredDecoding: _entered, ...shown } = rest;
+    return { ...shown, decoding: decodings.get(stored)!, lacks: referenceLacks(stored) };
+  });
 }
+
+export const publicReference = async (db: Queries, stored: Owned<StoredReference>): Promise<Reference> =>
+  (await publicReferences(db, stored.productionId, [stored]))[0];
 
 /** A photograph of a reference enters a setup; camera state and time come from its file. A refused file leaves nothing behind. @throws FileProblem naming the file */
 export async function readReference(
@@ -56,6 +68,7 @@ export async function readReference(
       iso: metadata.iso,
       takenAt: (time?.at ?? (input.takenAt ? new Date(input.takenAt) : new Date())).toISOString(),
       takenAtFrom: time ? 'file' : 'arrival',
+      ...fromFile(head.meaning),
       version: 1,
     };
   } finally {
@@ -68,8 +81,8 @@ export async function recordReference(db: Db | EntityManager, reference: ReadRef
   const { productionId, setupId, kind, hash } = reference;
   return onceForFile(db, [setupId, kind, hash], async (tx) => {
     const there = await tx.getRepository(References).findOneBy({ productionId, setupId, kind, hash });
-    if (there) return publicReference(there);
+    if (there) return publicReference(tx, there);
     await tx.getRepository(References).insert(reference as never);
-    return publicReference(await tx.getRepository(References).findOneByOrFail({ id: reference.id }));
+    return publicReference(tx, await tx.getRepository(References).findOneByOrFail({ id: reference.id }));
   });
 }

@@ -7,13 +7,15 @@ import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
 import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
 import type { Services } from '../services';
-import { publicReference, readReference, recordReference } from './addReference';
+import { statedDecodingOf } from '../decodings/stated';
+import { withDecodings } from '../decodings/taskDecoding';
+import { publicReference, publicReferences, readReference, recordReference } from './addReference';
 
 const KIND: RecordKind<StoredReference> = {
   entity: References,
   noun: 'reference',
   order: { by: ['takenAt'], direction: 'DESC' },
-  show: publicReference,
+  show: publicReferences,
 };
 
 /** Photographs made to be measured. */
@@ -27,8 +29,10 @@ export const referenceOperations = ({ db, files, decoder, uploads }: Services): 
       recordReference(db, await readReference(files, decoder, productionId, query, received, name, location.zone)),
     );
   },
-  change: async ({ tx, production, params, body: { version, ...fields } }) =>
-    publicReference(await changeVersion(tx, KIND, production.id, params.id, version, fields, publicReference as never)),
+  change: async ({ tx, production, params, body: { version, decoding, ...rest } }) => {
+    const fields = decoding === undefined ? rest : { ...rest, enteredDecoding: decoding };
+    return publicReference(tx, await changeVersion(tx, KIND, production.id, params.id, version, fields));
+  },
   simulate: async ({ tx, production, body, background }) => {
     const take = await findOwned(tx, Takes, production.id, body.takeId, 'take');
     return enqueue(tx, {
@@ -59,12 +63,11 @@ export const referenceOperations = ({ db, files, decoder, uploads }: Services): 
         'no-plate',
         'That take has no plate frame yet to compare with: add one under Measure or from its clip',
       );
-    return files.withLocalFiles([plate.hash, reference.hash], ([platePath, path]) =>
-      decoder.run(
-        'comparePictures',
-        { path: platePath, name: plate.name, id: plate.id },
-        { path, name: reference.name },
-      ),
+    const pictures = await Promise.all(
+      [plate, reference].map(async (p) => ({ ...p, decoding: await statedDecodingOf(tx, p) })),
+    );
+    return withDecodings(tx, files, production.id, pictures, ([a, b]) =>
+      decoder.run('comparePictures', { ...a, id: plate.id }, b),
     );
   },
 });

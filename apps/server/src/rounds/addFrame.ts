@@ -45,6 +45,8 @@ export async function readFrame(
       exposure: source.exposure,
       takenAt: time && time.at.toISOString(),
       zoneFrom: time && time.zoneFrom,
+      fileDecoding: source.meaning.decoding,
+      fileDecodingSource: source.meaning.source,
       look: source.look && [...source.look],
       headingDeg: metadata.attitude?.headingDeg ?? null,
       tiltDeg: metadata.attitude?.tiltDeg ?? null,

@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import { inSpace } from '@tawny/core';
+import { inSpace, type Provenance } from '@tawny/core';
 import { UNSTATED_RIG, type LightRound } from '@tawny/contract';
 import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
@@ -29,19 +29,28 @@ export function roundFrames(round: LightRound, frames: readonly PlacedFrame[], p
   };
 }
 
+type FrameMeaning = Pick<ReadFrame, 'bits' | 'fileDecoding' | 'fileDecodingSource'>;
+
+/** Who says what the frames' code values mean, before the round itself is asked; where nobody does it is an assumption. */
+function decodingOfFrames(round: LightRound, frames: readonly FrameMeaning[]): Pick<Provenance, 'kind' | 'source'> {
+  if (round.rig.curve) return { kind: 'logged', source: `${round.rig.curve} curve, stated with the rig` };
+  const silent = frames.find((f) => !f.fileDecoding);
+  if (!silent) return { kind: 'fromFile', source: [...new Set(frames.map((f) => f.fileDecodingSource))].join('; ') };
+  const taken = silent.bits === 8 ? '8 bits by the sRGB curve or the measured one' : '16 bits taken as linear';
+  return { kind: 'assumed', source: `${taken}: ${silent.fileDecodingSource}` };
+}
+
 /** What a build rests on: the frames themselves, the rig as it is stated, and how codes are taken for light. */
 async function factsOfBuild(
   db: Queries,
   round: Owned<LightRound>,
-  frames: readonly Pick<ReadFrame, 'bits' | 'name'>[],
+  frames: readonly FrameMeaning[],
 ): Promise<UsedFact[]> {
   const kit = round.rigId
     ? await db.getRepository(Rigs).findOneBy({ productionId: round.productionId, id: round.rigId })
     : null;
   const stated =
     kit !== null || Object.keys(round.rig).length > 3 || !isDeepStrictEqual({ ...round.rig }, UNSTATED_RIG);
-  const bits = frames[0]?.bits ?? 8;
-  const raw = frames.every((f) => /\.(dng|exr|hdr)$/i.test(f.name));
   return [
     await useFact(db, Rounds, round, ['manualViews'], {
       name: 'frames',
@@ -55,13 +64,7 @@ async function factsOfBuild(
     }),
     await useFact(db, Rounds, round, ['rig'], {
       name: 'decoding of the frames',
-      provenance: raw
-        ? { kind: 'fromFile', source: 'linear by their format', at: null }
-        : {
-            kind: 'assumed',
-            source: bits === 8 ? '8 bits by the sRGB curve or the measured one' : '16 bits taken as linear',
-            at: null,
-          },
+      provenance: { ...decodingOfFrames(round, frames), at: null },
     }),
   ];
 }

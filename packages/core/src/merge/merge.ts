@@ -1,6 +1,7 @@
 import { createImage, RELATIVE_REC709, type RgbImage } from '../image/image';
 import { takeOutMoved, USUAL_MOVED_STOPS } from './moved';
-import { decodingTable, quantisationVariance, type Curve } from './linearise';
+import { decodingTable, type Curve } from '../colour/curves';
+import { quantisationVariance } from './linearise';
 import { mergeNarrow } from './mergeNarrow';
 import { mergeWide } from './mergeWide';
 import type { Stack } from './stack';

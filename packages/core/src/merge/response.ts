@@ -1,6 +1,6 @@
 import { gaussNewton, type NormalEquations } from '../estimate/normalEquations';
 import { median, quantile, tukeyCut, tukeyWeight } from '../estimate/robust';
-import { decodingTable, type Curve } from './linearise';
+import { decodingTable, type Curve } from '../colour/curves';
 
 /** One sampled place of a scene: its code in every frame of its bracket. */
 export interface ResponseSample {

@@ -16,7 +16,7 @@ export interface PatchMeasure {
   /** One-sigma relative uncertainty of the mean, from how the patch varies across a 3 x 3 grid. */
   relativeSigma: number;
   pixels: number;
-  /** Share of pixels at or above the clip level in any channel. */
+  /** Share of pixels that are clipped in any channel. */
   clippedShare: number;
 }
 
@@ -25,10 +25,10 @@ type PatchOwner = 'plate' | 'panorama';
 
 /**
  * Mean of a patch of a picture.
- * @param clipLevel value from which a channel counts as clipped
+ * @param clipped pixels of the picture that count as clipped; left out, none do
  * @throws RangeError when the patch leaves the picture, is smaller than 3 x 3 pixels or holds no light
  */
-export function measurePatch(image: RgbImage, rect: PatchRect, owner: PatchOwner, clipLevel = Infinity): PatchMeasure {
+export function measurePatch(image: RgbImage, rect: PatchRect, owner: PatchOwner, clipped?: Uint8Array): PatchMeasure {
   const left = Math.round(rect.left);
   const top = Math.round(rect.top);
   const bottom = Math.round(rect.bottom);
@@ -50,11 +50,12 @@ export function measurePatch(image: RgbImage, rect: PatchRect, owner: PatchOwner
     const cy = Math.floor((3 * y) / height);
     for (let x = 0; x < width; x++) {
       const cell = cells[3 * cy + Math.floor((3 * x) / width)];
-      const i = 3 * ((top + y) * image.width + ((left + x) % image.width));
+      const p = (top + y) * image.width + ((left + x) % image.width);
+      const i = 3 * p;
       const r = image.data[i];
       const g = image.data[i + 1];
       const b = image.data[i + 2];
-      if (r >= clipLevel || g >= clipLevel || b >= clipLevel) clippedPixels++;
+      if (clipped?.[p]) clippedPixels++;
       cell.sum[0] += r;
       cell.sum[1] += g;
       cell.sum[2] += b;

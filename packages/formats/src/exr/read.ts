@@ -15,8 +15,11 @@ const MAX_PIXELS = 16384 * 8192;
 export const isExr = (b: Uint8Array): boolean =>
   b.length > 12 && b[0] === 0x76 && b[1] === 0x2f && b[2] === 0x31 && b[3] === 0x01;
 
-/** Reads an OpenEXR file with any common compression; grey files become equal channels. @throws FileProblem naming the file */
-export function readExr(bytes: Uint8Array, name: string): ExrFile {
+/**
+ * Reads an OpenEXR file with any common compression; grey files become equal channels. `asStored` leaves values of other primaries as they stand.
+ * @throws FileProblem naming the file
+ */
+export function readExr(bytes: Uint8Array, name: string, { asStored = false } = {}): ExrFile {
   if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty; copy it again');
   if (!isExr(bytes)) {
     throw new FileProblem('not-an-image', name, 'is not an OpenEXR file, whatever its name says');
@@ -43,7 +46,7 @@ export function readExr(bytes: Uint8Array, name: string): ExrFile {
       throw new FileProblem('too-large', name, `is ${width} x ${height} pixels; at most 16384 x 8192 are read`);
     }
     return {
-      image: inStatedSpace(toRgb(texture.data as Float32Array, width, height), { width, height }, attributes),
+      image: inStatedSpace(toRgb(texture.data as Float32Array, width, height), { width, height }, attributes, asStored),
       attributes,
     };
   } catch (error) {
@@ -81,11 +84,12 @@ function inStatedSpace(
   data: Float32Array,
   size: { width: number; height: number },
   stated: PanoramaAttributes,
+  asStored: boolean,
 ): RgbImage {
   const unit = stated.whiteLuminance === 1 ? 'cdm2' : 'relative';
   if (!stated.chromaticities) return { ...size, data, space: 'rec709', unit };
   const space = workingSpaceOf(stated.chromaticities);
-  if (space) return { ...size, data, space, unit };
+  if (space || asStored) return { ...size, data, space: space ?? 'rec709', unit };
   applyMatrix(data, toWorkingSpace(stated.chromaticities, 'rec709'));
   return { ...size, data, space: 'rec709', unit };
 }

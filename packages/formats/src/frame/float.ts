@@ -8,7 +8,7 @@ export async function readFloatTiff(bytes: Uint8Array, name: string): Promise<Rg
   assertWholeTiff(bytes, name);
   try {
     // libvips takes float RGB for scRGB, which is linear: the way there and back changes no value.
-    const { data, info } = await sharp(bytes, { failOn: 'truncated' })
+    const { data, info } = await sharp(bytes, { failOn: 'truncated', ignoreIcc: true })
       .rotate()
       .pipelineColourspace('scrgb')
       .toColourspace('scrgb')

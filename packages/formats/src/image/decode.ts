@@ -41,9 +41,10 @@ function problem(error: unknown, name: string): FileProblem {
   return new FileProblem('damaged-image', name, 'breaks off or is damaged; copy it again from the card');
 }
 
+/** Codes are wanted as they stand in the file: left to itself the library would turn them into the colours of a display by their profile. */
 function open(bytes: Uint8Array, name: string) {
   if (bytes.length === 0) throw new FileProblem('empty-file', name, 'the file is empty; copy it again from the card');
-  return sharp(bytes, { failOn: 'truncated', limitInputPixels: MAX_PIXELS, sequentialRead: true });
+  return sharp(bytes, { failOn: 'truncated', limitInputPixels: MAX_PIXELS, sequentialRead: true, ignoreIcc: true });
 }
 
 /** Upright size, depth and format without decoding the pixels. @throws FileProblem naming the file */

@@ -12,6 +12,7 @@ function exifBlocks(tags: WrittenTags) {
       ISOSpeedRatings: String(tags.iso),
       FocalLength: `${Math.round(tags.focalLengthMm * 100)}/100`,
       LensModel: tags.lensModel,
+      ColorSpace: '1',
       DateTimeOriginal: time.dateTime,
       SubSecTimeOriginal: time.subSeconds,
       ...(time.offset === null ? {} : { OffsetTimeOriginal: time.offset }),

@@ -24,6 +24,8 @@ export interface ImageMetadata {
   asShotNeutral: readonly [number, number, number] | null;
   /** XYZ (D65) to the camera's own values, row by row, as raw files state it. */
   cameraMatrix: readonly number[] | null;
+  /** Exif's colour space: sRGB, or the optional one of DCF; null when it states none. */
+  colourSpace: 'srgb' | 'dcfOptional' | null;
   /** Where the camera looked, when the file says so (GPano pose of its XMP): degrees, heading from true north. */
   attitude: { headingDeg: number; tiltDeg: number; rollDeg: number } | null;
 }
@@ -45,6 +47,7 @@ export const EMPTY_METADATA: ImageMetadata = {
   lensModel: null,
   asShotNeutral: null,
   cameraMatrix: null,
+  colourSpace: null,
   attitude: null,
 };
 
@@ -58,6 +61,7 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
       reviveValues: false,
       gps: false,
+      interop: true,
       translateValues: false,
       xmp: true,
     });
@@ -88,6 +92,7 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     asShotNeutral: neutral(tags.AsShotNeutral),
     // The second is the one under daylight where a file has two.
     cameraMatrix: nine(tags.ColorMatrix2) ?? nine(tags.ColorMatrix1),
+    colourSpace: tags.ColorSpace === 1 ? 'srgb' : text(tags.InteropIndex) === 'R03' ? 'dcfOptional' : null,
     attitude: pose(tags),
   };
 }

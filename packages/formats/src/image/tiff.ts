@@ -1,8 +1,10 @@
 import { deflateSync } from 'node:zlib';
 import { exifTime, type WrittenTags } from './tags';
-import { ascii, directory, long, rational, short, tiffFile, type Field } from './tiffFields';
+import { rec709Profile } from './iccWrite';
+import { ascii, directory, long, opaque, rational, short, tiffFile, type Field } from './tiffFields';
 
 const ROWS = 64;
+const LINEAR = rec709Profile(1, 'Rec. 709 linear');
 
 /** The Exif directory of our own cameras' files. */
 export function exifFields(tags: WrittenTags): Field[] {
@@ -20,10 +22,16 @@ export function exifFields(tags: WrittenTags): Field[] {
 }
 
 /**
- * A 16-bit RGB TIFF 6.0, deflate, with an Exif directory. libvips writes no EXIF into TIFF, hence this writer
- * for the simulated cameras' linear files.
+ * A 16-bit RGB TIFF 6.0 of linear Rec. 709, deflate, with an Exif directory and the profile that says so (left out with `profile` null).
+ * libvips writes no EXIF into TIFF, hence this writer for the simulated cameras' linear files.
  */
-export function encodeTiff16(codes: Uint16Array, width: number, height: number, tags: WrittenTags): Buffer {
+export function encodeTiff16(
+  codes: Uint16Array,
+  width: number,
+  height: number,
+  tags: WrittenTags,
+  profile: Buffer | null = LINEAR,
+): Buffer {
   const strips: Buffer[] = [];
   for (let y = 0; y < height; y += ROWS) {
     const end = Math.min(height, y + ROWS);
@@ -49,6 +57,7 @@ export function encodeTiff16(codes: Uint16Array, width: number, height: number, 
         short(0x011c, 1),
         ascii(0x0132, exifTime(tags.takenAt, tags.utcOffsetMinutes).dateTime),
         long(0x8769, at),
+        ...(profile ? [opaque(0x8773, profile)] : []),
       ],
       at + exif.length,
     );

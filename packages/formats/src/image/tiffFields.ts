@@ -6,7 +6,7 @@ export interface Field {
   bytes: Buffer;
 }
 
-const TYPES = { byte: 1, ascii: 2, short: 3, long: 4, rational: 5, signedRational: 10 } as const;
+const TYPES = { byte: 1, ascii: 2, short: 3, long: 4, rational: 5, undefined: 7, signedRational: 10 } as const;
 
 export const bytes = (tag: number, ...v: number[]): Field => ({
   tag,
@@ -14,6 +14,9 @@ export const bytes = (tag: number, ...v: number[]): Field => ({
   count: v.length,
   bytes: Buffer.from(v),
 });
+
+/** Bytes that the tag's own rules give a meaning. */
+export const opaque = (tag: number, v: Buffer): Field => ({ tag, type: TYPES.undefined, count: v.length, bytes: v });
 
 export const ascii = (tag: number, v: string): Field => {
   const text = Buffer.from(`${v}\0`, 'latin1');

@@ -10,10 +10,13 @@ import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
 import { ladderRung, measureCamera, TONE_MAPPED_RATIO } from './camera';
+import { toColours } from './mergeViews';
 import { readSourceFrame, type SourceFrame } from './frames';
 import type { Rig } from './rig';
 
 export interface MergeFilesOptions {
+  /** What is stated of the frames' code values; wins over their files. */
+  meaning?: Pick<Rig, 'curve' | 'primaries'>;
   ndStops: number;
   camera: 'file' | 'round';
   takeOut: boolean;
@@ -33,7 +36,15 @@ export interface MergedFiles {
   warnings: string[];
 }
 
-const anyRig = (ndStops: number): Rig => ({ projection: 'rectilinear', fovDeg: 60, views: 1, ndStops });
+/** What frames of any camera are read with. */
+type FramesMeaning = Pick<Rig, 'curve' | 'primaries'>;
+const anyRig = (ndStops: number, meaning: FramesMeaning = {}): Rig => ({
+  projection: 'rectilinear',
+  fovDeg: 60,
+  views: 1,
+  ndStops,
+  ...meaning,
+});
 
 async function oneBracket(
   files: readonly { path: string; name: string }[],
@@ -52,11 +63,11 @@ export async function mergeFiles(
   options: MergeFilesOptions,
   control: RunControl = {},
 ): Promise<MergedFiles> {
-  const { frames, ladder, exposuresFrom } = await oneBracket(files, anyRig(options.ndStops));
+  const { frames, ladder, exposuresFrom } = await oneBracket(files, anyRig(options.ndStops, options.meaning));
   const camera =
     options.camera === 'file'
       ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] }
-      : await measureCamera([{ frames, notes: [] }], ladder, undefined, exposuresFrom, control);
+      : await measureCamera([{ frames, notes: [] }], ladder, frames[0].curve, exposuresFrom, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];
   const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };
@@ -71,7 +82,7 @@ export async function mergeFiles(
       })),
       width,
       height,
-      curve: undefined,
+      curve: frames[0].curve,
       tables: camera.response?.tables,
       takeOut: options.takeOut,
       align: true,
@@ -80,6 +91,7 @@ export async function mergeFiles(
     },
     control,
   );
+  await toColours([{ image }], frames[0].primaries, control);
   return {
     image,
     widthPx: width,
@@ -98,8 +110,9 @@ export async function mergeFiles(
 /** Response of the camera from any number of brackets of 8-bit frames. @throws FileProblem, RangeError */
 export async function responseOfFiles(
   files: readonly { path: string; name: string }[],
+  meaning: FramesMeaning = {},
 ): Promise<RecoveredResponse & { exposures: number[]; toneMapped: boolean }> {
-  const frames = await Promise.all(files.map((f) => readSourceFrame(f.path, f.name, anyRig(0))));
+  const frames = await Promise.all(files.map((f) => readSourceFrame(f.path, f.name, anyRig(0, meaning))));
   const wide = frames.find((f) => f.bits !== 8);
   if (wide)
     throw new RangeError(
@@ -121,6 +134,6 @@ export async function responseOfFiles(
     });
     look.samples?.forEach((list, c) => samples[c].push(...list));
   }
-  const response = recoverResponse(samples, grouping.ladder, { prior: 'srgb' });
+  const response = recoverResponse(samples, grouping.ladder, { prior: grouping.brackets[0].frames[0].curve });
   return { ...response, exposures: grouping.ladder, toneMapped: response.residualRatio > TONE_MAPPED_RATIO };
 }

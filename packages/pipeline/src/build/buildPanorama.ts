@@ -141,14 +141,13 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   const camera: CameraFacts =
     options.camera === 'file'
       ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] }
-      : await measureCamera(brackets, grouping.ladder, rig.curve, grouping.exposuresFrom, control);
+      : await measureCamera(brackets, grouping.ladder, brackets[0].frames[0].curve, grouping.exposuresFrom, control);
   camera.log.forEach(log);
   warnings.push(...camera.warnings);
   const store = input.workFolder ? new MergedStore(input.workFolder) : null;
   const merged = await mergeViews(
     brackets,
     grouping.ladder,
-    rig,
     camera,
     { takeOut: options.moved === false ? false : (options.movedStops ?? USUAL_MOVED_STOPS), align: true, store },
     control,

@@ -42,7 +42,7 @@ const rungOf = (ladder: readonly number[], exposure: number) =>
 export async function measureCamera(
   brackets: readonly Bracket<SourceFrame>[],
   ladder: readonly number[],
-  curve: Curve | undefined,
+  curve: Curve,
   exposuresFrom: 'files' | 'pictures',
   control: RunControl,
 ): Promise<CameraFacts> {
@@ -86,19 +86,15 @@ export async function measureCamera(
     // Without exposure times a curve and the spacing of exposures cannot be told apart: the stated curve is believed.
     facts.exposureFactors = solveExposureFactors(
       ladder.length,
-      ratiosByCurve(samples, ladder, decodingTable(curve ?? 'srgb', 255)),
+      ratiosByCurve(samples, ladder, decodingTable(curve, 255)),
       shutterSigma,
     );
     facts.log.push(
-      `exposures against a first glance, by the ${curve ?? 'srgb'} curve, longest first: ${percent(facts.exposureFactors)}`,
+      `exposures against a first glance, by the ${curve} curve, longest first: ${percent(facts.exposureFactors)}`,
     );
     return facts;
   }
-  const told = await runInThread(
-    'response',
-    { samples, ladder, options: { prior: curve ?? 'srgb', shutterSigma } },
-    control,
-  );
+  const told = await runInThread('response', { samples, ladder, options: { prior: curve, shutterSigma } }, control);
   if ('reason' in told) {
     facts.log.push(`response not recovered: ${told.reason}`);
     return facts;
@@ -113,7 +109,7 @@ export async function measureCamera(
   facts.exposureFactors = response.exposureFactors;
   facts.log.push(`exposures against their tags, longest first: ${percent(response.exposureFactors)}`);
   facts.log.push(
-    `response: departs from the ${curve ?? 'srgb'} curve by up to ${response.departureStops.toFixed(3)} stop, unexplained ${response.residualStops.toFixed(3)} stop (${response.residualRatio.toFixed(1)} × noise), ${response.samples} places`,
+    `response: departs from the ${curve} curve by up to ${response.departureStops.toFixed(3)} stop, unexplained ${response.residualStops.toFixed(3)} stop (${response.residualRatio.toFixed(1)} × noise), ${response.samples} places`,
   );
   if (response.residualRatio > TONE_MAPPED_RATIO) {
     facts.warnings.push(

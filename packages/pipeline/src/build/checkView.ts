@@ -1,4 +1,4 @@
-import { RELATIVE_REC709, pixelSolidAngle, type Lens, type RgbImage } from '@tawny/core';
+import { RELATIVE_REC709, pixelSolidAngle, type Curve, type Lens, type RgbImage } from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
 import { mergeDecoded, type MergeViewInput, type MergeViewOutput } from './mergeView';
@@ -7,6 +7,7 @@ import type { Rig } from './rig';
 
 export interface CheckViewInput extends Pick<MergeViewInput, 'frames' | 'width' | 'height'> {
   rig: Rig;
+  curve: Curve;
 }
 
 export interface CheckViewOutput extends MergeViewOutput {
@@ -18,7 +19,7 @@ export interface CheckViewOutput extends MergeViewOutput {
 const GLANCE_SIDE = 1000;
 
 /** Merges a thinned bracket: enough to say while still at the station whether the view holds. `shakePx` is in pixels of the frames. */
-export async function checkViewTask({ frames, width, height, rig }: CheckViewInput): Promise<CheckViewOutput> {
+export async function checkViewTask({ frames, width, height, rig, curve }: CheckViewInput): Promise<CheckViewOutput> {
   const step = Math.max(1, Math.round(Math.max(width, height) / GLANCE_SIDE));
   const decoded = (await decodeBracket(frames, width, height)).map((f) => ({ ...f, ...thinned(f, step) }));
   const { width: w, height: h } = decoded[0];
@@ -27,7 +28,7 @@ export async function checkViewTask({ frames, width, height, rig }: CheckViewInp
   const facts = mergeDecoded(decoded, {
     width: w,
     height: h,
-    curve: rig.curve,
+    curve,
     takeOut: true,
     align: true,
     pixels: image.data,

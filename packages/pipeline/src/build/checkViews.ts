@@ -153,6 +153,7 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
         width,
         height,
         rig: input.rig,
+        curve: bracket.frames[0].curve,
       },
       control,
     );

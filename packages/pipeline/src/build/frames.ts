@@ -1,5 +1,20 @@
-import { photometricExposure, tStopFromFNumber, type FrameFacts, type FrameLook } from '@tawny/core';
-import { lookAtFrame, readFrameHead, type ImageMetadata } from '@tawny/formats';
+import {
+  photometricExposure,
+  tStopFromFNumber,
+  usualDecoding,
+  type Curve,
+  type Decoding,
+  type FrameFacts,
+  type FrameLook,
+} from '@tawny/core';
+import {
+  FileProblem,
+  lookAtFrame,
+  readFrameHead,
+  type FileDecoding,
+  type FrameHead,
+  type ImageMetadata,
+} from '@tawny/formats';
 import type { Rig } from './rig';
 
 /** A frame on disk with what its file says of it. */
@@ -8,6 +23,11 @@ export interface SourceFrame extends FrameFacts {
   bits: 8 | 16 | 32;
   look: FrameLook | null;
   metadata: ImageMetadata;
+  /** What its code values are taken for before the round is measured. */
+  curve: Curve;
+  primaries: Decoding['primaries'];
+  /** What the file itself says of its code values. */
+  meaning: FileDecoding;
   notes: string[];
 }
 
@@ -38,16 +58,34 @@ export function frameExposure(
   return { exposure, notes };
 }
 
+/** Curve and primaries of a frame: the rig's statement, what the file says, what its depth is usually for. @throws FileProblem naming the file */
+function meaningOf({ bits, meaning }: FrameHead, rig: Rig, name: string) {
+  const { curve, primaries } = usualDecoding(bits) as { curve: Curve; primaries: 'rec709' };
+  const { decoding, source } = meaning;
+  if (decoding?.range === 'legal')
+    throw new FileProblem(
+      'unsupported',
+      name,
+      'holds codes of legal range; frames of a bracket are merged in full range',
+    );
+  const notes =
+    decoding || rig.curve || bits === 8
+      ? []
+      : [`frames do not say what their ${bits} bits mean (${source}): taken as linear, which is an assumption`];
+  return {
+    curve: rig.curve ?? decoding?.curve ?? curve,
+    primaries: rig.primaries ?? decoding?.primaries ?? primaries,
+    notes,
+  };
+}
+
 /** Reads size, depth and metadata of a frame and glances at it; its pixels stay on disk. @throws FileProblem naming the file */
 export async function readSourceFrame(path: string, name: string, rig: Rig): Promise<SourceFrame> {
-  const { width, height, bits, format, metadata } = await readFrameHead(path, name);
+  const head = await readFrameHead(path, name);
+  const { width, height, bits, metadata } = head;
+  const { curve, primaries, notes: meant } = meaningOf(head, rig, name);
   const look = await lookAtFrame(path, name);
   const stated = frameExposure(metadata, rig);
-  const notes = [...stated.notes];
-  if (format === 'raw' && !metadata.cameraMatrix)
-    notes.push(
-      'raw frames state no matrix of their camera: its own colours are taken for Rec. 709, which is an assumption',
-    );
   return {
     path,
     name,
@@ -55,10 +93,13 @@ export async function readSourceFrame(path: string, name: string, rig: Rig): Pro
     height,
     bits,
     metadata,
+    curve,
+    primaries,
+    meaning: head.meaning,
     attitude: metadata.attitude,
     takenAtMs: metadata.takenAtMs,
     exposure: stated.exposure,
     look,
-    notes,
+    notes: [...stated.notes, ...meant],
   };
 }

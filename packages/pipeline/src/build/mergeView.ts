@@ -16,7 +16,7 @@ export interface MergeViewInput {
   frames: { path: string; name: string; exposure: number }[];
   width: number;
   height: number;
-  curve: Curve | undefined;
+  curve: Curve;
   /** Response recovered from the round; wins over the curve of 8-bit frames. */
   tables?: [Float32Array, Float32Array, Float32Array];
   /** As `MergeOptions.moved`. */
@@ -61,7 +61,7 @@ export function mergeDecoded(
     );
     return { clipLevel, starvedFraction: 0, clippedFraction: share(into.clipped), movedFraction: 0, shakePx: 0, bits };
   }
-  const curve = input.curve ?? (bits === 8 ? 'srgb' : 'linear');
+  const { curve } = input;
   const tables = bits === 8 ? input.tables : undefined;
   const frames = integerFrames(decoded);
   const shakePx = input.align

@@ -1,5 +1,6 @@
 import {
-  cameraToWorkingSpace,
+  toRec709,
+  type Decoding,
   RELATIVE_REC709,
   commonSamples,
   repairSamples,
@@ -14,7 +15,6 @@ import { ladderRung, type CameraFacts } from './camera';
 import type { SourceFrame } from './frames';
 import type { MergedStore } from './mergedStore';
 import type { MergeViewOutput } from './mergeView';
-import type { Rig } from './rig';
 
 /** A bracket as linear light with what is known of every pixel. */
 export interface MergedBracket {
@@ -37,7 +37,6 @@ export interface MergeChoices {
 export async function mergeViews(
   brackets: readonly Bracket<SourceFrame>[],
   ladder: readonly number[],
-  rig: Rig,
   camera: CameraFacts,
   choices: MergeChoices,
   control: RunControl,
@@ -62,7 +61,7 @@ export async function mergeViews(
       })),
       width,
       height,
-      curve: rig.curve,
+      curve: bracket.frames[0].curve,
       tables: camera.response?.tables,
       takeOut: choices.takeOut,
       align: choices.align,
@@ -92,20 +91,20 @@ export async function mergeViews(
       `${hot.length} samples stand out at the same place of most views: taken for leaking photosites and filled from around them`,
     );
   }
-  await toColours(views, brackets[0].frames[0].metadata.cameraMatrix, control);
+  await toColours(views, brackets[0].frames[0].primaries, control);
   return { views, hotSamples: hot.length };
 }
 
-/** Raw frames hold the sensor's own values: merged, they come to Rec. 709 by the matrix that their files state. Other files are taken to be in it. */
-async function toColours(
-  views: readonly MergedBracket[],
-  xyzToCamera: readonly number[] | null,
+/** Raw frames hold the sensor's own values, others those of their primaries: merged, they come to Rec. 709 as their files say. */
+export async function toColours(
+  views: readonly { image: RgbImage }[],
+  primaries: Decoding['primaries'],
   control: RunControl,
 ): Promise<void> {
-  if (!xyzToCamera) return;
-  const matrix = cameraToWorkingSpace(xyzToCamera, 'rec709');
+  const matrix = toRec709(primaries);
+  if (!matrix) return;
   await mapLimited(views, THREADS, control, ({ image }) =>
     runInThread('applyMatrix', { pixels: image.data, matrix }, control),
   );
-  control.onLog?.("raw frames brought from the camera's own colours to Rec. 709 by the matrix in their files");
+  control.onLog?.('frames brought from their own colours to Rec. 709 as their files state them');
 }

@@ -1,5 +1,5 @@
 import { FileProblem } from '@tawny/formats';
-import type { Curve, FovAcross, Projection } from '@tawny/core';
+import { curveFunction, type Curve, type Decoding, type FovAcross, type Projection } from '@tawny/core';
 
 /** How a round was photographed: what the user states, not what can be measured. */
 export interface Rig {
@@ -14,6 +14,8 @@ export interface Rig {
   transmission?: number;
   /** Curve of 8-bit frames; 16-bit frames are linear unless stated. */
   curve?: Curve;
+  /** Primaries of the frames' light; left out, their files say. */
+  primaries?: Decoding['primaries'];
   tiltDeg?: number;
   /** Views follow each other anticlockwise seen from above. */
   anticlockwise?: boolean;
@@ -58,8 +60,11 @@ export function parseRig(value: unknown, file: string): Rig {
   if (across !== undefined && !['longSide', 'width', 'height', 'diagonal', 'circle'].includes(across))
     throw bad('fovAcross must be longSide, width, height, diagonal or circle');
   const curve = v.curve as Curve | undefined;
-  if (curve !== undefined && !['srgb', 'linear', 'gamma22'].includes(curve))
-    throw bad('curve must be srgb, linear or gamma22');
+  try {
+    if (curve !== undefined) curveFunction(curve);
+  } catch {
+    throw bad('curve must be linear, srgb, rec709, gamma22 or gamma:G');
+  }
   return {
     projection,
     views,

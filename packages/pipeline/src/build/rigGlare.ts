@@ -1,5 +1,5 @@
 import { measureGlare, type GlareMeasurement, type RgbImage } from '@tawny/core';
-import { readLinearPicture } from '../panorama/readLinearPicture';
+import { readLinearPicture, type StatedDecoding } from '../panorama/readLinearPicture';
 import type { RunControl } from '../progress';
 import { mergeFiles } from './bracketFiles';
 import { lensesOf } from './placeViews';
@@ -12,8 +12,15 @@ const glareOf = (seen: RgbImage, covered: RgbImage, rig: Rig, coverDeg?: number)
  * The veiling glare of a rig from two merged views of the same look, the sun seen in one and covered in the other.
  * @throws FileProblem naming the file, RangeError when sizes differ or no sun stands out
  */
-export async function rigGlare(open: string, covered: string, rig: Rig, coverDeg?: number): Promise<GlareMeasurement> {
-  return glareOf(await readLinearPicture(open), await readLinearPicture(covered), rig, coverDeg);
+export async function rigGlare(
+  open: string,
+  covered: string,
+  rig: Rig,
+  coverDeg?: number,
+  stated?: StatedDecoding,
+): Promise<GlareMeasurement> {
+  const read = (file: string) => readLinearPicture(file, undefined, stated);
+  return glareOf(await read(open), await read(covered), rig, coverDeg);
 }
 
 type Files = readonly { path: string; name: string }[];

@@ -1,4 +1,4 @@
-import { linearFromCodes, luminance, NOMINAL_LUMINANCE_PER_UNIT } from '@tawny/core';
+import { decodePicture, luminance, NOMINAL_LUMINANCE_PER_UNIT } from '@tawny/core';
 import { decodeFrame, FileProblem } from '@tawny/formats';
 import { readSourceFrame } from './frames';
 import type { Rig } from './rig';
@@ -17,10 +17,10 @@ const DARK = 0.004;
 
 /** What one frame says of the light, for planning the bracket. @throws FileProblem naming the file, also when it does not tell its exposure */
 export async function testFrame(path: string, name: string, rig: Rig): Promise<TestFrame> {
-  const { exposure } = await readSourceFrame(path, name, rig);
+  const { exposure, curve, primaries } = await readSourceFrame(path, name, rig);
   if (!(exposure > 0))
     throw new FileProblem('unsupported', name, 'does not tell its exposure time: it cannot tell the light');
-  const { data } = linearFromCodes(await decodeFrame(path, name));
+  const { data } = decodePicture(await decodeFrame(path, name), { curve, range: 'full', primaries });
   const held: number[] = [];
   let [clipped, dark, all] = [0, 0, 0];
   const step = 3 * Math.max(1, Math.floor(data.length / 3 / 200000));

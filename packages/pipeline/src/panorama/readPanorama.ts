@@ -1,12 +1,14 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import { assertLatlong, type RgbImage } from '@tawny/core';
-import { FileProblem, readExr, readHdr, type PanoramaAttributes } from '@tawny/formats';
+import { assertLatlong, decodePicture, type RgbImage } from '@tawny/core';
+import { exrDecoding, FileProblem, HDR_DECODING, readExr, readHdr, type PanoramaAttributes } from '@tawny/formats';
+import { decodingOf, type StatedDecoding } from './readLinearPicture';
 
-/** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR. @throws FileProblem naming the file */
+/** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR; what is stated of its values wins over what the file says. @throws FileProblem naming the file */
 export async function readPanorama(
   file: string,
   name = path.basename(file),
+  stated: StatedDecoding = {},
 ): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
   const bytes = await fs.readFile(file).catch((e: NodeJS.ErrnoException) => {
     throw new FileProblem(
@@ -15,7 +17,14 @@ export async function readPanorama(
       e.code === 'ENOENT' ? 'there is no such file' : `cannot be read (${e.code})`,
     );
   });
-  const read = /\.hdr$/i.test(name) ? { image: readHdr(bytes, name), attributes: {} } : readExr(bytes, name);
+  const hdr = /\.hdr$/i.test(name);
+  const asStored = Object.keys(stated).length > 0;
+  const read = hdr ? { image: readHdr(bytes, name), attributes: {} } : readExr(bytes, name, { asStored });
+  if (asStored) {
+    const { width, height, data, unit } = read.image;
+    const meaning = hdr ? HDR_DECODING : exrDecoding(read.attributes);
+    read.image = { ...decodePicture({ width, height, codes: data }, decodingOf(meaning, stated, name)), unit };
+  }
   try {
     assertLatlong(read.image);
   } catch (error) {

@@ -1,0 +1,77 @@
+import { View } from 'react-native';
+import type { PictureDecoding } from '@tawny/contract';
+import { useCurves } from '../../data/queries';
+import { Choice } from '../../ui/Choice';
+import { Row } from '../../ui/Panel';
+import { Stepper } from '../../ui/Stepper';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+
+const NAMED = [
+  { value: 'linear', title: 'Linear' },
+  { value: 'srgb', title: 'sRGB' },
+  { value: 'rec709', title: 'Rec. 709' },
+  { value: 'gamma', title: 'Gamma' },
+];
+const USUAL_GAMMA = 2.4;
+
+/** Curve, range and primaries of code values, to be chosen. */
+export function DecodingForm({
+  value,
+  onChange,
+}: {
+  value: PictureDecoding;
+  onChange: (value: PictureDecoding) => void;
+}) {
+  const curves = useCurves().data ?? [];
+  const gamma = value.curve === 'gamma22' ? 2.2 : Number(/^gamma:(.+)$/.exec(value.curve)?.[1] ?? NaN);
+  const set = (part: Partial<PictureDecoding>) => onChange({ ...value, ...part });
+  return (
+    <View style={{ gap: SPACE(1) }}>
+      <Text size="small" tone="quietInk">
+        Curve of the code values
+      </Text>
+      <Choice
+        label="Curve of the code values"
+        options={[...NAMED, ...curves.map((c) => ({ value: `clf:${c.hash}`, title: c.name }))]}
+        value={Number.isFinite(gamma) ? 'gamma' : value.curve}
+        onChange={(v) => set({ curve: (v === 'gamma' ? `gamma:${USUAL_GAMMA}` : v) as PictureDecoding['curve'] })}
+      />
+      {Number.isFinite(gamma) ? (
+        <Row>
+          <Stepper
+            label="Exponent"
+            value={gamma}
+            step={0.1}
+            digits={2}
+            onChange={(v) => set({ curve: `gamma:${Math.min(10, Math.max(0.1, v))}` })}
+          />
+        </Row>
+      ) : null}
+      <Text size="small" tone="quietInk">
+        Range and primaries
+      </Text>
+      <Choice
+        label="Range"
+        options={[
+          { value: 'full', title: 'Full range' },
+          { value: 'legal', title: 'Legal range' },
+        ]}
+        value={value.range}
+        onChange={(range) => set({ range })}
+      />
+      <Choice
+        label="Primaries"
+        options={[
+          { value: 'rec709', title: 'Rec. 709' },
+          { value: 'acescg', title: 'ACEScg' },
+        ]}
+        value={typeof value.primaries === 'string' ? value.primaries : 'other'}
+        onChange={(v) => set({ primaries: v as 'rec709' | 'acescg' })}
+      />
+    </View>
+  );
+}
+
+/** Where a form begins when nobody stated anything: plain, to be changed before it is saved. */
+export const FRESH_DECODING: PictureDecoding = { curve: 'linear', range: 'full', primaries: 'rec709' };
