@@ -131,7 +131,10 @@ describe('a bracket of files', () => {
     const png = path.join(folder, 'grey.png');
     fs.writeFileSync(png, await encodePng(new Uint8Array(32 * 32 * 3).fill(118), 32, 32));
     await expect(readLinearPicture(png)).rejects.toThrow(/grey\.png: does not say what its code values mean/);
-    expect((await readLinearPicture(png, undefined, { curve: 'srgb' })).data[5]).toBeCloseTo(decodingTable('srgb', 255)[118], 6);
+    expect((await readLinearPicture(png, undefined, { curve: 'srgb' })).data[5]).toBeCloseTo(
+      decodingTable('srgb', 255)[118],
+      6,
+    );
     const torn = path.join(folder, 'torn.png');
     fs.writeFileSync(torn, fs.readFileSync(png).subarray(0, 40));
     await expect(readLinearPicture(torn)).rejects.toThrow(/torn\.png/);

@@ -29,7 +29,7 @@ import {
 } from '../db/entities';
 import { inPixels } from '../decode/patch';
 import { statedDecodingOf } from '../decodings/stated';
-import { withDecodings } from '../decodings/taskDecoding';
+import { withDecodings } from '../decodings/withDecodings';
 import type { Handlers } from '../http/handler';
 import { findPanorama, pixelsOf } from '../panoramas/operations';
 import { plateExposure } from '../plates/addPlate';

@@ -2,7 +2,7 @@ import { boxShrink, frameShift, luminance, type LogLuminance, type RgbImage } fr
 import { FileProblem } from '@tawny/formats';
 import { readMeasuredPicture } from '@tawny/pipeline';
 import type { Comparison } from '@tawny/contract';
-import { decodingFor, type TaskDecoding } from '../decodings/taskDecoding';
+import { decodingFor, type TaskDecoding } from './taskDecoding';
 
 const WIDEST = 1000;
 const CLIP = 0.97;

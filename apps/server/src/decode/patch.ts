@@ -7,7 +7,7 @@ import {
   type WorkingSpace,
 } from '@tawny/core';
 import { readMeasuredPicture } from '@tawny/pipeline';
-import { decodingFor, type TaskDecoding } from '../decodings/taskDecoding';
+import { decodingFor, type TaskDecoding } from './taskDecoding';
 
 /** From shares of the picture to pixels. */
 export function inPixels(rect: PatchRect, image: Pick<RgbImage, 'width' | 'height'>): PatchRect {

@@ -8,7 +8,7 @@ import { setPlace } from '../records/place';
 import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
 import type { Services } from '../services';
 import { statedDecodingOf } from '../decodings/stated';
-import { withDecodings } from '../decodings/taskDecoding';
+import { withDecodings } from '../decodings/withDecodings';
 import { publicReference, publicReferences, readReference, recordReference } from './addReference';
 
 const KIND: RecordKind<StoredReference> = {

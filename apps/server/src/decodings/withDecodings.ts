@@ -1,14 +1,10 @@
-import { readFile } from 'node:fs/promises';
 import type { KitCurve, PictureDecoding, StatedDecoding } from '@tawny/contract';
-import type { Curve, Decoding } from '@tawny/core';
-import { readClf } from '@tawny/formats';
+import type { Curve } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
 import { Curves } from '../db/entities';
+import type { TaskDecoding } from '../decode/taskDecoding';
 import type { FileStore } from '../files/store';
 import { ApiProblem } from '../problems';
-
-/** A decoding as a decoding process is given it: a curve of the kit stands as a file beside the picture. */
-export type TaskDecoding = Omit<PictureDecoding, 'curve'> & { curve: Curve | { path: string; name: string } };
 
 const KIT_CURVE = /^clf:([0-9a-f]{64})$/;
 
@@ -60,13 +56,4 @@ export async function withDecodings<T>(
       }),
     );
   });
-}
-
-/** In the process that decodes: the curve's file becomes its steps. @throws FileProblem naming the curve's file */
-export async function decodingFor({ curve, range, primaries }: TaskDecoding): Promise<Decoding> {
-  return {
-    curve: typeof curve === 'string' ? curve : readClf(await readFile(curve.path), curve.name).nodes,
-    range,
-    primaries,
-  };
 }
