@@ -3,7 +3,7 @@ import { Image, Pressable, ScrollView, View } from 'react-native';
 import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
 import type { Clip } from '@tawny/contract';
 import { ApiError, fileAddress, upload } from '../../data/api';
-import { useClips, useJob, usePlates, useProductionCode, useOperation, stageOf } from '../../data/queries';
+import { useClips, useCurves, useJob, usePlates, useProductionCode, useOperation, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Brackets } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -13,6 +13,7 @@ import { Progress } from '../../ui/Progress';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
+import { decodingWords } from '../decodings/decodingWords';
 
 /** The plate as a clip: a video or an image sequence, scrubbed along its frames; chosen frames become plate frames. */
 export function ClipPanel({ takeId }: { takeId: string }) {
@@ -80,6 +81,7 @@ export function ClipPanel({ takeId }: { takeId: string }) {
 function ClipFrames({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void; onRead: () => void }) {
   const code = useProductionCode();
   const { palette } = useTheme();
+  const curves = useCurves().data ?? [];
   const [frame, setFrame] = useState(0);
   const job = useJob(clip.stripFrames.length === 0 ? clip.id : undefined, 'readClip');
   const make = useOperation('clips.plate', { id: clip.id });
@@ -97,6 +99,11 @@ function ClipFrames({ clip, onPlate, onRead }: { clip: Clip; onPlate: () => void
         size="small"
         tone="quietInk"
       >{`${clip.kind} · ${clip.widthPx} × ${clip.heightPx} px · ${clip.frames} frames at ${Number(clip.fps.toFixed(3))} fps${clip.startTimecode ? ` · from ${clip.startTimecode}` : ' · no timecode'}`}</Text>
+      <Text size="small" tone="quietInk">
+        {clip.decoding.decoding
+          ? `Code values: ${decodingWords(clip.decoding.decoding, curves)} (${clip.decoding.source})`
+          : `Code values: not stated (${clip.decoding.source}); asked when a plate frame is measured`}
+      </Text>
       {running ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {job.data?.error ? (
         <Notice state="lost" title="The frames of the clip could not be read" detail={job.data.error.message} />

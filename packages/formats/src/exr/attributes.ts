@@ -28,8 +28,18 @@ export interface PlateAttributes {
   isoSpeed?: number;
   nominalFocalLengthMm?: number;
   framesPerSecond?: number;
+  /** Of the display window: the picture. */
   widthPx?: number;
   heightPx?: number;
+  /** Where the pixels that the file holds stand in it. */
+  dataWindow?: PixelWindow;
+}
+
+export interface PixelWindow {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
 }
 
 type Value = { type: string; bytes: Buffer };
@@ -112,7 +122,9 @@ export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttr
   const aligned = known.get('tawnyNorthAligned');
   const compression = known.get('compression');
   const rate = known.get('framesPerSecond');
-  const window = known.get('dataWindow');
+  const data = boxOf(known.get('dataWindow'));
+  // A file without a display window shows what it holds.
+  const display = boxOf(known.get('displayWindow')) ?? data;
   return {
     chromaticities: chroma ? Array.from({ length: 8 }, (_, i) => chroma.bytes.readFloatLE(4 * i)) : undefined,
     whiteLuminance: number('whiteLuminance'),
@@ -134,11 +146,22 @@ export function readAttributes(file: Uint8Array): PanoramaAttributes & PlateAttr
       rate?.type === 'rational' && rate.bytes.readUInt32LE(4) > 0
         ? rate.bytes.readInt32LE(0) / rate.bytes.readUInt32LE(4)
         : undefined,
-    widthPx: window?.type === 'box2i' ? window.bytes.readInt32LE(8) - window.bytes.readInt32LE(0) + 1 : undefined,
-    heightPx: window?.type === 'box2i' ? window.bytes.readInt32LE(12) - window.bytes.readInt32LE(4) + 1 : undefined,
+    widthPx: display && display.width,
+    heightPx: display && display.height,
+    dataWindow:
+      data && display
+        ? { left: data.left - display.left, top: data.top - display.top, width: data.width, height: data.height }
+        : undefined,
     northAligned: aligned ? aligned.bytes.readInt32LE() === 1 : undefined,
     compression: compression ? COMPRESSIONS[compression.bytes[0]] : undefined,
   };
+}
+
+/** A window of the header in pixels. */
+function boxOf(v: { type: string; bytes: Buffer } | undefined): PixelWindow | undefined {
+  if (v?.type !== 'box2i') return undefined;
+  const [left, top, right, bottom] = [0, 4, 8, 12].map((at) => v.bytes.readInt32LE(at));
+  return { left, top, width: right - left + 1, height: bottom - top + 1 };
 }
 
 const COMPRESSIONS = ['none', 'rle', 'zips', 'zip', 'piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'];

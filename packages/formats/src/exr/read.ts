@@ -2,7 +2,7 @@ import { FloatType } from 'three';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { applyMatrix, toWorkingSpace, workingSpaceOf, type RgbImage } from '@tawny/core';
 import { FileProblem } from '../errors';
-import { readAttributes, type PanoramaAttributes } from './attributes';
+import { readAttributes, type PanoramaAttributes, type PixelWindow } from './attributes';
 import { assertWholeExr } from './extent';
 
 export interface ExrFile {
@@ -27,13 +27,10 @@ export function readExr(bytes: Uint8Array, name: string, { asStored = false } = 
   try {
     const attributes = readAttributes(bytes);
     // The header is believed only as far as it is possible: a lie about the size must not be allocated.
-    const claimed = (attributes.widthPx ?? 0) * (attributes.heightPx ?? 0);
-    if (!(claimed > 0 && claimed <= MAX_PIXELS))
-      throw new FileProblem(
-        'too-large',
-        name,
-        `claims ${attributes.widthPx} x ${attributes.heightPx} pixels; at most 16384 x 8192 are read`,
-      );
+    const { widthPx = 0, heightPx = 0, dataWindow } = attributes;
+    const claims = [widthPx * heightPx, (dataWindow?.width ?? 0) * (dataWindow?.height ?? 0)];
+    if (!(widthPx > 0 && dataWindow && claims.every((n) => n > 0 && n <= MAX_PIXELS)))
+      throw new FileProblem('too-large', name, `claims ${widthPx} x ${heightPx} pixels; at most 16384 x 8192 are read`);
     assertWholeExr(bytes, name);
     const loader = new EXRLoader();
     loader.setDataType(FloatType);
@@ -45,8 +42,10 @@ export function readExr(bytes: Uint8Array, name: string, { asStored = false } = 
     if (!(width > 0 && height > 0) || width * height > MAX_PIXELS) {
       throw new FileProblem('too-large', name, `is ${width} x ${height} pixels; at most 16384 x 8192 are read`);
     }
+    const held = toRgb(texture.data as Float32Array, width, height);
+    const size = { width: widthPx, height: heightPx };
     return {
-      image: inStatedSpace(toRgb(texture.data as Float32Array, width, height), { width, height }, attributes, asStored),
+      image: inStatedSpace(inWindow(held, { ...dataWindow, width, height }, size), size, attributes, asStored),
       attributes,
     };
   } catch (error) {
@@ -57,6 +56,22 @@ export function readExr(bytes: Uint8Array, name: string, { asStored = false } = 
       `cannot be read as OpenEXR (${(error as Error).message}); copy it again`,
     );
   }
+}
+
+/** Pixels where their window says that they stand in the picture; the rest of it is black, what sticks out is cut off. */
+function inWindow(
+  data: Float32Array,
+  at: PixelWindow,
+  { width, height }: { width: number; height: number },
+): Float32Array {
+  if (at.left === 0 && at.top === 0 && at.width === width && at.height === height) return data;
+  const out = new Float32Array(3 * width * height);
+  const [from, to] = [Math.max(0, at.left), Math.min(width, at.left + at.width)];
+  for (let y = Math.max(0, at.top); y < Math.min(height, at.top + at.height) && to > from; y++) {
+    const row = 3 * ((y - at.top) * at.width - at.left);
+    out.set(data.subarray(row + 3 * from, row + 3 * to), 3 * (y * width + from));
+  }
+  return out;
 }
 
 /** The loader hands rows from the bottom up, 4 or 1 values a pixel; we keep the zenith side first. */
