@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import type { Calibration, LightRound, Panorama } from '@tawny/contract';
+import type { Calibration, LightRound, Panorama, PanoramaRig } from '@tawny/contract';
 import { trialDatabase } from '../support/database';
 import { markAngles, markShares, turnTo } from '../support/hands';
 import {
@@ -94,7 +94,8 @@ test('a production of one’s own, from an empty database and files on disk to a
       await page.getByRole('textbox', { name: 'Name' }).fill('Staithe head');
       await pick(page, 'equidistant');
       await type(page, 'Views', 6);
-      await type(page, 'Field of view in °', 190);
+      // The maker's sheet says 186; it is 190.
+      await type(page, 'Field of view in °', 186);
       await press(page, 'Save');
       await expect(page.getByRole('button', { name: 'Change Staithe head' })).toBeVisible();
 
@@ -120,15 +121,25 @@ test('a production of one’s own, from an empty database and files on disk to a
       // The round from the card.
       await page.getByRole('link', { name: 'Round', exact: true }).click();
       await press(page, 'Make station');
-      await expect(page.getByText(/6 views, equidistant 190°/)).toBeVisible();
+      await expect(page.getByText(/6 views, equidistant 186°/)).toBeVisible();
       await press(page, 'Start round 1');
-      await hand(page, /Choose frames|frames/, frames);
+      await pick(page, 'Fisheye frames');
+      await hand(page, 'Choose frames', frames);
       await expect(page.getByText('42 frames in 6 views')).toBeVisible({ timeout: 180000 });
       await press(page, 'Build the panorama');
       await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 240000 });
       await expect(page.getByTestId('round-time')).toContainText(
         `from 42 frames, camera clock ${CLOCK_FAST_S} s fast ± 1 s`,
       );
+
+      // What the round taught of the head, and the next one begins with it.
+      const taught = page.getByRole('button', { name: 'What it taught of the rig' });
+      await expect(taught).toContainText(/Focal length 2\.\d % shorter than stated/);
+      await taught.click();
+      await press(page, 'Begin with it next time: Staithe head');
+      await expect(page.getByText('Staithe head in the kit begins with it.')).toBeVisible();
+      const [rig] = (await read<{ items: PanoramaRig[] }>('/rigs')).items;
+      expect(Math.abs(rig.statement.fovDeg - 190)).toBeLessThan(0.8);
 
       // North by the sun, the gain by the card.
       await press(page, 'Measure north and exposure');

@@ -145,6 +145,13 @@ export const rigSchema = z
       .optional(),
     /** Two image circles side by side in every frame, as one-shot cameras with two lenses write them. */
     twoCircles: z.boolean().optional(),
+    /** What earlier rounds taught of the lens: its departure from the projection, and how well its focal length is known (95 %, share). */
+    learned: z
+      .object({
+        poly: z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]),
+        focalUncertainty: z.number().gt(0).lt(1),
+      })
+      .optional(),
     /** Measured veiling glare: light that a source throws to an angle from itself, as a share of its energy, per steradian. */
     glare: z
       .object({

@@ -129,6 +129,22 @@ export const panoramaSchema = z.object({
   ),
   /** 95 % half width of how level the panorama is, as upright things in it tell; null when they tell too little. */
   levelDeg: z.number().nullable(),
+  /** What the build learnt of the rig; null where nothing was fitted, and of panoramas from before it was kept. */
+  learned: z
+    .object({
+      /** Of the bare projection over the extent that was stated, and what was stated. */
+      fovDeg: z.number(),
+      statedFovDeg: z.number(),
+      focalUncertainty: z.number(),
+      poly: z.tuple([z.number(), z.number()]),
+      /** Entrance pupil ahead of the axis, mm for every metre of the axis's height. */
+      pupilMmPerM: z.number(),
+      /** Largest departure of the response from the curve that was stated, stops; null where that curve held. */
+      responseDepartureStops: z.number().nullable(),
+      /** Real over nominal exposure, longest first. */
+      exposureFactors: z.array(z.number()),
+    })
+    .nullable(),
   buildSeconds: z.number(),
   log: z.array(z.string()),
   basis: basisSchema,

@@ -10,6 +10,7 @@ import {
   radiusOfAngle,
   unprojectPixel,
   type Projection,
+  fieldOfViewScaled,
 } from '../src';
 
 const PROJECTIONS: Projection[] = ['equidistant', 'equisolid', 'stereographic', 'orthographic', 'rectilinear'];
@@ -80,5 +81,25 @@ describe('lenses', () => {
         0.5,
       ),
     ).toBeNull();
+  });
+});
+
+describe('a focal length that turned out longer', () => {
+  test.each(['equidistant', 'equisolid', 'stereographic', 'orthographic', 'rectilinear'] as const)(
+    '%s: back and forth, and the right way round',
+    (projection) => {
+      const fov = 100;
+      expect(fieldOfViewScaled(projection, fov, 1)).toBeCloseTo(fov, 9);
+      const longer = fieldOfViewScaled(projection, fov, 1.02);
+      expect(longer).toBeLessThan(fov);
+      expect(fieldOfViewScaled(projection, longer, 1 / 1.02)).toBeCloseTo(fov, 9);
+    },
+  );
+  test('equidistant angles are simply divided; a rectilinear tangent is', () => {
+    expect(fieldOfViewScaled('equidistant', 190, 1.01)).toBeCloseTo(190 / 1.01, 9);
+    expect(Math.tan((fieldOfViewScaled('rectilinear', 90, 2) * Math.PI) / 360)).toBeCloseTo(0.5, 9);
+  });
+  test('what no projection holds is refused', () => {
+    expect(() => fieldOfViewScaled('orthographic', 170, 0.5)).toThrow(/no focal length/);
   });
 });

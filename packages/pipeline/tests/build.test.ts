@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { median, RELATIVE_REC709, luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
+import { fieldOfViewScaled, median, RELATIVE_REC709, luminance, rowSolidAngle, type RgbImage } from '@tawny/core';
 import { encodeJpeg, writeExr } from '@tawny/formats';
 import {
   type BuildOptions,
@@ -391,5 +391,40 @@ describe('around the build', () => {
       await writeExr({ ...RELATIVE_REC709, width: 8, height: 8, data: new Float32Array(192).fill(1) }),
     );
     await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);
+  });
+});
+
+describe('what a round teaches of its rig', () => {
+  test('a focal length that was stated wrong is learnt; the next round begins with it, is held by it, and says when the lens is another', async () => {
+    const { round, files } = await photograph();
+    const { fovDeg, projection } = round.rig;
+    const wrong = { ...round.rig, fovDeg: 0.98 * fovDeg };
+    const first = await buildPanorama({ files, rig: wrong, width: WIDTH });
+    // The set's lens has a polynomial of its own, which takes a share of it.
+    expect(first.focalScale).toBeLessThan(0.99);
+    expect(first.focalUncertainty!).toBeLessThan(0.02);
+    const learned = {
+      poly: [first.poly[0], first.poly[1]] as [number, number],
+      focalUncertainty: first.focalUncertainty!,
+    };
+    const learntFov = fieldOfViewScaled(projection, wrong.fovDeg, first.focalScale);
+    const next = await buildPanorama({ files, rig: { ...wrong, fovDeg: learntFov, learned }, width: WIDTH });
+    expect(Math.abs(next.focalScale - 1)).toBeLessThan(0.004);
+    expect(next.warnings.join()).not.toMatch(/earlier rounds/);
+    expect(next.seamStops!).toBeLessThan(1.1 * first.seamStops!);
+    // Somebody put another lens on and did not say so.
+    const other = { ...learned, focalUncertainty: 0.002 };
+    const told = await buildPanorama({
+      files,
+      rig: { ...wrong, fovDeg: 0.95 * learntFov, learned: other },
+      width: WIDTH,
+    });
+    expect(told.warnings.join()).toMatch(/focal length is \d\.\d % shorter than earlier rounds taught of this rig/);
+  });
+
+  test('a lone view teaches nothing of the lens', async () => {
+    const { round, files } = await photograph();
+    const built = await buildPanorama({ files, rig: round.rig, width: WIDTH, options: UNFITTED });
+    expect(built.focalUncertainty).toBeNull();
   });
 });

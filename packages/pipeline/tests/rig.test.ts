@@ -158,3 +158,22 @@ describe('merged views on disk', () => {
     expect(await store.key(input)).not.toBe(key);
   });
 });
+
+describe('what was learnt of a rig, in its file', () => {
+  const file = { projection: 'equidistant', fovDeg: 185, views: 6 };
+  test('polynomial and uncertainty are read, and reach the lens', () => {
+    const learned = { poly: [0.01, -0.002], focalUncertainty: 0.004 };
+    const parsed = parseRig({ ...file, learned }, 'rig.json');
+    expect(parsed.learned).toEqual(learned);
+    const [lens] = lensesOf(parsed, createImage(200, 100, RELATIVE_REC709), () => undefined);
+    expect(lens.poly).toEqual([0.01, -0.002]);
+  });
+  test.each([
+    { poly: [1] },
+    { poly: [0, 0] },
+    { poly: [0, 'x'], focalUncertainty: 0.1 },
+    { poly: [0, 0], focalUncertainty: 2 },
+  ])('%j is refused by name', (learned) =>
+    expect(() => parseRig({ ...file, learned }, 'rig.json')).toThrow(/rig\.json: learned must be/),
+  );
+});

@@ -33,6 +33,7 @@ import { CompareVersions } from './CompareVersions';
 import { ExposureLadder } from './ExposureLadder';
 import { GroupingSheet } from './GroupingSheet';
 import { shutterText } from './ladderMath';
+import { RigLearned } from './RigLearned';
 import { RoundTime } from './RoundTime';
 import { ViewCheckList } from './ViewCheckList';
 import { SkyDial } from '../sky/SkyDial';
@@ -101,6 +102,7 @@ export function RoundScreen() {
           {panorama ? <CheckSheet panorama={panorama} /> : null}
         </>
       )}
+      {panorama ? <RigLearned round={round.data} panorama={panorama} /> : null}
       {panoramas.data.length > 1 ? <CompareVersions key={panorama.id} panoramas={panoramas.data} /> : null}
     </View>
   );

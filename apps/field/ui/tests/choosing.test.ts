@@ -1,6 +1,7 @@
 import type { LightRound, Panorama } from '@tawny/contract';
 import { dayAt } from '../../data/setup';
 import { suggested } from '../../features/measure/useChosenPanorama';
+import { focalChange } from '../../features/round/RigLearned';
 import { timeWords } from '../../features/round/RoundTime';
 
 jest.mock('expo-router', () => ({ router: {}, useLocalSearchParams: () => ({}) }));
@@ -35,4 +36,14 @@ test('a time says where it comes from', () => {
   expect(words('files')).toBe('from 42 frames, camera clock 3 s fast ± 1 s');
   expect(words('planned')).toMatch(/planned/);
   expect(words('entered')).toMatch(/by hand, ± 1 min/);
+});
+
+test('a focal length is longer where the same extent sees less', () => {
+  expect(focalChange('equidistant', 188, 190)).toBeCloseTo(190 / 188 - 1, 9);
+  expect(focalChange('equidistant', 190, 190)).toBe(0);
+  expect(focalChange('rectilinear', 60, 62)).toBeCloseTo(
+    Math.tan((31 * Math.PI) / 180) / Math.tan((30 * Math.PI) / 180) - 1,
+    9,
+  );
+  expect(focalChange('equisolid', 186, 184)).toBeLessThan(0);
 });

@@ -14,6 +14,7 @@ import { Holds1700000000010 } from './migrations/0010-holds';
 import { GapIndexes1700000000011 } from './migrations/0011-gap-indexes';
 import { Times1700000000012 } from './migrations/0012-times';
 import { Decodings1700000000013 } from './migrations/0013-decodings';
+import { Learned1700000000014 } from './migrations/0014-learned';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -33,6 +34,7 @@ const MIGRATIONS = [
   GapIndexes1700000000011,
   Times1700000000012,
   Decodings1700000000013,
+  Learned1700000000014,
 ];
 
 /**

@@ -378,6 +378,7 @@ export const Panoramas = table<StoredPanorama>('panoramas', {
   options: 'jsonb',
   moved: 'jsonb',
   levelDeg: 'float8?',
+  learned: 'jsonb?',
   log: 'jsonb',
   buildSeconds: 'float8',
 });

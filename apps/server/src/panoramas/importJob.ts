@@ -32,6 +32,7 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     inspection,
     checks,
     levelDeg,
+    learned: null,
     uncoveredSr: 0,
     seamStops: null,
     framesPerView: 0,

@@ -32,6 +32,7 @@ export interface FinishedPanorama {
   sunFrameId: string | null;
   checks: Check[];
   levelDeg: number | null;
+  learned: Panorama['learned'];
   uncoveredSr: number;
   seamStops: number | null;
   framesPerView: number;
@@ -99,6 +100,7 @@ export async function storePanorama(
     options: finished.options,
     moved: finished.moved,
     levelDeg: finished.levelDeg,
+    learned: finished.learned,
     log: finished.log,
     buildSeconds: finished.buildSeconds(),
     version: 1,

@@ -1,7 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
-import { inSpace, type Provenance } from '@tawny/core';
-import { UNSTATED_RIG, type LightRound } from '@tawny/contract';
-import { buildPanorama, checkInThread, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
+import { fieldOfViewScaled, inSpace, type Provenance } from '@tawny/core';
+import { UNSTATED_RIG, type LightRound, type Panorama } from '@tawny/contract';
+import { buildPanorama, checkInThread, type BuildResult, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import { Frames, Productions, Rigs, Rounds, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
@@ -69,6 +69,20 @@ async function factsOfBuild(
   ];
 }
 
+/** What a build learnt of the rig; null when no lens was fitted. */
+function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learned'] {
+  if (built.focalUncertainty === null) return null;
+  return {
+    fovDeg: fieldOfViewScaled(rig.projection, rig.fovDeg, built.focalScale),
+    statedFovDeg: rig.fovDeg,
+    focalUncertainty: built.focalUncertainty,
+    poly: [built.poly[0], built.poly[1]],
+    pupilMmPerM: 1000 * built.pupilShare,
+    responseDepartureStops: built.responseDepartureStops,
+    exposureFactors: built.exposureFactors,
+  };
+}
+
 /** Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged. */
 export const buildJob: JobHandler<'build'> = async (context) => {
   const { db, files, job, control } = context;
@@ -129,6 +143,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
         inspection,
         checks,
         levelDeg,
+        learned: learnedOf(round.rig, built),
         uncoveredSr: built.uncoveredSr,
         seamStops: built.seamStops,
         framesPerView: built.bracketFrames,

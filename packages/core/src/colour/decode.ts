@@ -53,6 +53,13 @@ export function decodePicture({ width, height, codes }: CodedPicture, decoding: 
   return { ...RELATIVE_REC709, space, width, height, data };
 }
 
+/** `Float32Array.from` with a function makes a list of numbers first, many times as large. */
+function mapped(codes: CodedPicture['codes'], f: (code: number) => number): Float32Array {
+  const out = new Float32Array(codes.length);
+  for (let i = 0; i < out.length; i++) out[i] = f(codes[i]);
+  return out;
+}
+
 function linearLight(codes: CodedPicture['codes'], { curve, range }: Decoding, own: boolean): Float32Array {
   const float = codes instanceof Float32Array;
   const maxCode = float ? 1 : codes instanceof Uint16Array ? 65535 : 255;
@@ -60,12 +67,12 @@ function linearLight(codes: CodedPicture['codes'], { curve, range }: Decoding, o
     if (float && curve === 'linear' && range === 'full') return own ? codes.slice() : codes;
     if (!float) {
       const table = decodingTable(curve, maxCode, range);
-      return Float32Array.from(codes, (c) => table[c]);
+      return mapped(codes, (c) => table[c]);
     }
   }
   // Floats that are coded have their legal range at the same shares of 1 as the deepest codes.
   const signal = float && range === 'legal' ? (v: number) => (256 * v - 16) / 219 : signalOf(range, maxCode);
-  const data = Float32Array.from(codes, signal);
+  const data = mapped(codes, signal);
   if (typeof curve !== 'string') runProcessList(curve, data);
   else {
     const linear = curveFunction(curve);

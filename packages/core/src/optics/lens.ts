@@ -78,6 +78,17 @@ export function lensAngle(lens: Pick<Lens, 'projection' | 'poly'>, radius: numbe
   return theta;
 }
 
+/**
+ * The field of view (degrees) of a projection whose focal length turned out `scale` times what its stated field of view makes it, over the
+ * same extent of the picture. @throws RangeError where the projection holds no such angle
+ */
+export function fieldOfViewScaled(projection: Projection, fovDeg: number, scale: number): number {
+  const half = angleOfRadius(projection, radiusOfAngle(projection, (fovDeg * Math.PI) / 360) / scale);
+  if (!(half > 0))
+    throw new RangeError(`${projection} with ${fovDeg} degrees has no focal length ${scale} times as long`);
+  return (half * 360) / Math.PI;
+}
+
 /** Which extent of the picture a stated field of view spans. */
 export type FovAcross = 'longSide' | 'width' | 'height' | 'diagonal' | 'circle';
 

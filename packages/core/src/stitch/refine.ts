@@ -22,6 +22,8 @@ export interface Refinement {
   vignetting: Vignetting;
   /** Factor on the stated focal length. */
   focalScale: number;
+  /** Standard deviation of it, from the normal equations; that of the prior when nothing was solved. */
+  focalScaleSigma: number;
   /** Departure of the lens from its projection, see `Lens.poly`. */
   poly: readonly [number, number];
   /** Entrance pupil ahead of the rotation axis over the axis's height above the ground, see `View.pupilShare`. */
@@ -61,6 +63,7 @@ const COARSE_SAMPLES = 2700;
 /**
  * Refines attitudes, focal length, the lens's odd polynomial, the pupil's offset, per-view gain and vignetting of overlapping views by robust least squares on the
  * logarithm of luminance in all overlaps, coarse to fine (dense alignment; Lucas and Kanade's idea on the sphere).
+ * The focal length and the polynomial are held near what is stated of the lens by their priors.
  * One common rotation stays undetermined and is held near the metadata by the priors.
  * Frames: attitudes are camera-to-panorama. Needs pictures that overlap; views without overlap keep their metadata.
  */
@@ -79,9 +82,10 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
 
   const start = views.map((v) => v.attitude);
   const turns = views.map((): Vec3 => [0, 0, 0]);
+  const stated = views[0].lens.poly ?? [0, 0];
   const state: State = {
     focalScale: 1,
-    poly: [...(views[0].lens.poly ?? [0, 0])] as [number, number],
+    poly: [stated[0], stated[1]],
     pupilShare: 0,
     gains: views.map(() => 0),
     vignetting: [0, 0, 0],
@@ -122,9 +126,9 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
           equations.prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
         }
         equations.prior(scaleAt, state.focalScale - 1, focalPrior);
-        equations.prior(polyAt, state.poly[0], polyPrior);
+        equations.prior(polyAt, state.poly[0] - stated[0], polyPrior);
         equations.prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
-        equations.prior(polyAt + 1, state.poly[1], polyPrior / 3);
+        equations.prior(polyAt + 1, state.poly[1] - stated[1], polyPrior / 3);
         for (let k = 0; k < 3; k++) equations.prior(vignettingAt + k, state.vignetting[k], 0.5);
         return true;
       },
@@ -149,6 +153,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     logGains: state.gains,
     vignetting: state.vignetting,
     focalScale: state.focalScale,
+    focalScaleSigma: covariance ? Math.sqrt((covariance as Float64Array)[scaleAt * size + scaleAt]) : focalPrior,
     poly: state.poly,
     pupilShare: state.pupilShare,
     residualStops: residual / Math.LN2,

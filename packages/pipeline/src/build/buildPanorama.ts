@@ -96,6 +96,8 @@ export interface BuildResult {
   /** Largest departure of the recovered response from the stated curve, stops; null when the stated curve was used. */
   responseDepartureStops: number | null;
   focalScale: number;
+  /** 95 % half width of it as a share; null when nothing was fitted. */
+  focalUncertainty: number | null;
   poly: readonly [number, number];
   /** Entrance pupil ahead of the axis over the axis's height. */
   pupilShare: number;
@@ -170,7 +172,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     log(`measured glare: ${(100 * glareTaken).toFixed(1)} % of the values on average, given back to its sources`);
   }
   report('Fitting the views together', 0.52);
-  const fit = await fitViews(start, options.geometry ?? 'refined', control);
+  const fit = await fitViews(start, options.geometry ?? 'refined', rig.learned, control);
   warnings.push(...fit.warnings);
   throwIfCancelled(control);
   const levelled =
@@ -237,6 +239,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     exposureFactors: camera.exposureFactors,
     responseDepartureStops: camera.response?.departureStops ?? null,
     focalScale: fit.focalScale,
+    focalUncertainty: fit.focalUncertainty,
     poly: fit.poly,
     pupilShare: fit.pupilShare,
     seamStops: fit.seamStops,

@@ -1,7 +1,17 @@
-import { LEVEL_WIDTH, multiply, type LevelEstimate, type Refinement, type View } from '@tawny/core';
+import {
+  halfWidth95,
+  LEVEL_WIDTH,
+  multiply,
+  sigmaOf95,
+  type LevelEstimate,
+  type Refinement,
+  type RefineOptions,
+  type View,
+} from '@tawny/core';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { composeInThreads } from './parallel';
+import type { Rig } from './rig';
 
 /** Gains of the views farther apart than this are a change of the light, not of the camera. */
 const LIGHT_CHANGED_STOPS = 0.12;
@@ -16,15 +26,31 @@ export interface FittedViews {
   pointingSigmaDeg: number | null;
   lightDriftStops: number | null;
   focalScale: number;
+  /** 95 % half width of it as a share; null when it was not fitted. */
+  focalUncertainty: number | null;
   poly: readonly [number, number];
   pupilShare: number;
   warnings: string[];
+}
+
+/** Shared errors of all overlaps (pupil, tone, moving leaves) keep a focal length from being known better than this share, one sigma. */
+const LEAST_FOCAL_SIGMA = 0.001;
+/** A lens that was learnt is the same lens next time: its polynomial may still be off by this, one sigma. */
+const LEARNED_POLY = 0.005;
+/** Between rounds a lens is refocused and comes off the body: its focal length may change by this share, one sigma. */
+const REMOUNTED = 0.003;
+
+/** What earlier rounds taught of the rig holds the fit; without it the usual spread of statements does. */
+function priorsOf(learned: Rig['learned']): RefineOptions {
+  if (!learned) return {};
+  return { focalPrior: Math.hypot(sigmaOf95(learned.focalUncertainty), REMOUNTED), polyPrior: LEARNED_POLY };
 }
 
 /** Attitudes, lens, gains and vignetting from the overlaps, in a thread. A lone view, or `geometry: 'metadata'`, stays as it is. */
 export async function fitViews(
   placed: View[],
   geometry: 'metadata' | 'features' | 'refined',
+  learned: Rig['learned'],
   control: RunControl,
 ): Promise<FittedViews> {
   const untouched: FittedViews = {
@@ -33,6 +59,7 @@ export async function fitViews(
     pointingSigmaDeg: null,
     lightDriftStops: null,
     focalScale: 1,
+    focalUncertainty: null,
     poly: placed[0].lens.poly ?? [0, 0],
     pupilShare: 0,
     warnings: [],
@@ -40,10 +67,15 @@ export async function fitViews(
   if (placed.length < 2 || geometry === 'metadata') return untouched;
   const fit: Refinement = await runInThread(
     'refine',
-    { views: placed, options: geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : {} },
+    { views: placed, options: geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : priorsOf(learned) },
     control,
   );
   const warnings: string[] = [];
+  const expected = learned ? priorsOf(learned).focalPrior! : Infinity;
+  if (Math.abs(fit.focalScale - 1) > 3 * expected)
+    warnings.push(
+      `the focal length is ${(100 * Math.abs(fit.focalScale - 1)).toFixed(1)} % ${fit.focalScale > 1 ? 'longer' : 'shorter'} than earlier rounds taught of this rig: was another lens on it, or the zoom moved?`,
+    );
   const views = placed.map((v, i) => ({
     ...v,
     lens: { ...v.lens, focalPx: v.lens.focalPx * fit.focalScale, poly: fit.poly },
@@ -75,6 +107,7 @@ export async function fitViews(
     pointingSigmaDeg: Math.max(...fit.pointingSigmaDeg),
     lightDriftStops,
     focalScale: fit.focalScale,
+    focalUncertainty: halfWidth95(fit.focalScaleSigma, LEAST_FOCAL_SIGMA),
     poly: fit.poly,
     pupilShare: fit.pupilShare,
     warnings,

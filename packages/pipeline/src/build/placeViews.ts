@@ -47,6 +47,11 @@ export function startingAttitudes(rig: Rig, stated: readonly (Attitude | null)[]
 
 /** The lens or, with two circles side by side in a frame, the lenses of a merged bracket. */
 export function lensesOf(rig: Rig, image: RgbImage, log: (line: string) => void): Lens[] {
+  const lenses = bareLenses(rig, image, log);
+  return rig.learned ? lenses.map((l) => ({ ...l, poly: rig.learned!.poly })) : lenses;
+}
+
+function bareLenses(rig: Rig, image: RgbImage, log: (line: string) => void): Lens[] {
   if (!rig.twoCircles) return [lensOf(rig, image, log)];
   const half = Math.floor(image.width / 2);
   return [0, 1].map((side) => {

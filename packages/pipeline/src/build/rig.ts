@@ -23,6 +23,8 @@ export interface Rig {
   rows?: { tiltDeg: number; views: number }[];
   /** Two image circles side by side in every frame; `views` counts both. */
   twoCircles?: boolean;
+  /** What earlier rounds taught of its lens: the polynomial, and how well the focal length is known (95 %, share). */
+  learned?: { poly: [number, number]; focalUncertainty: number };
   /** Measured veiling glare. */
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
@@ -77,6 +79,7 @@ export function parseRig(value: unknown, file: string): Rig {
     anticlockwise: v.anticlockwise === true,
     rows: parseRows(v.rows, views, bad),
     twoCircles: parseCircles(v.twoCircles, views, bad),
+    learned: parseLearned(v.learned, bad),
     glare: parseGlare(v.glare, bad),
   };
 }
@@ -106,6 +109,16 @@ function parseCircles(value: unknown, views: number, bad: Bad): boolean | undefi
   if (value !== true) return undefined;
   if (views % 2 !== 0) throw bad('with twoCircles views is an even number: two in every frame');
   return true;
+}
+
+function parseLearned(value: unknown, bad: Bad): Rig['learned'] {
+  if (value === undefined || value === null) return undefined;
+  const { poly, focalUncertainty } = value as { poly?: unknown; focalUncertainty?: unknown };
+  const numbers =
+    Array.isArray(poly) && poly.length === 2 && poly.every((k) => typeof k === 'number' && Math.abs(k) < 1);
+  if (!numbers || typeof focalUncertainty !== 'number' || !(focalUncertainty > 0 && focalUncertainty < 1))
+    throw bad('learned must be {"poly": [k1, k2], "focalUncertainty": share}');
+  return { poly: [poly[0], poly[1]], focalUncertainty };
 }
 
 function parseGlare(value: unknown, bad: Bad): Rig['glare'] {

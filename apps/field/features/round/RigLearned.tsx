@@ -1,0 +1,108 @@
+import { View } from 'react-native';
+import type { LightRound, Panorama, PanoramaRig } from '@tawny/contract';
+import { radiusOfAngle, type Projection } from '@tawny/core';
+import { useAllRounds, usePanoramas, useRigs, useSave } from '../../data/queries';
+import { Action } from '../../ui/Action';
+import { Fold } from '../../ui/Fold';
+import { Notice } from '../../ui/Notice';
+import { Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+
+type Learned = NonNullable<Panorama['learned']>;
+
+/** How much longer one focal length is than another, as a share, by the fields of view that they make of one extent. */
+export function focalChange(projection: Projection, fovDeg: number, againstDeg: number): number {
+  const radius = (fov: number) => radiusOfAngle(projection, (fov * Math.PI) / 360);
+  return radius(againstDeg) / radius(fovDeg) - 1;
+}
+
+const percent = (share: number, against: string) =>
+  Math.abs(share) < 0.0005
+    ? `as long as ${against}`
+    : `${(100 * Math.abs(share)).toFixed(1)} % ${share > 0 ? 'longer' : 'shorter'} than ${against}`;
+
+/** What the build learnt of the rig, beside what was stated and what the rig's earlier rounds taught; offered to the kit. */
+export function RigLearned({ round, panorama }: { round: LightRound; panorama: Panorama }) {
+  const rigs = useRigs();
+  const rounds = useAllRounds();
+  const panoramas = usePanoramas();
+  const { learned } = panorama;
+  if (!learned || round.rig.projection === 'latlong') return null;
+  const { projection } = round.rig;
+  const rig = rigs.data?.find((r) => r.id === round.rigId);
+  const earlier = earlierOf(panorama, round, panoramas.data ?? [], rounds.data ?? []);
+  const stated = percent(focalChange(projection, learned.fovDeg, learned.statedFovDeg), 'stated');
+  const summary = `Focal length ${stated} ± ${(100 * learned.focalUncertainty).toFixed(1)} %`;
+  return (
+    <Fold title="What it taught of the rig" summary={summary}>
+      <View style={{ gap: SPACE(2) }}>
+        {lines(
+          learned,
+          earlier && `Focal length ${percent(focalChange(projection, learned.fovDeg, earlier.fovDeg), earlier.name)}`,
+        ).map((line) => (
+          <Text key={line} size="small">
+            {line}
+          </Text>
+        ))}
+        {rig ? <Keep rig={rig} learned={learned} /> : null}
+      </View>
+    </Fold>
+  );
+}
+
+function lines(l: Learned, change: string | null): string[] {
+  const off = l.exposureFactors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`);
+  return [
+    change,
+    `Field of view ${l.fovDeg.toFixed(2)}° of the projection, stated ${l.statedFovDeg.toFixed(2)}°`,
+    `Departure from the projection ${l.poly.map((k) => k.toFixed(4)).join(', ')}`,
+    `Entrance pupil ${l.pupilMmPerM.toFixed(0)} mm ahead of the axis for every metre of its height`,
+    `Exposures against their tags, longest first: ${off.join(', ')}`,
+    l.responseDepartureStops === null
+      ? 'The stated curve holds'
+      : `The response departs from the stated curve by up to ${l.responseDepartureStops.toFixed(2)} stop`,
+  ].filter((line): line is string => line !== null);
+}
+
+/** The rig's round before this one that taught something. */
+function earlierOf(
+  panorama: Panorama,
+  round: LightRound,
+  panoramas: readonly Panorama[],
+  rounds: readonly LightRound[],
+): { name: string; fovDeg: number } | null {
+  if (round.rigId === null) return null;
+  const of = (p: Panorama) => rounds.find((r) => r.id === p.roundId);
+  const found = panoramas
+    .filter(
+      (p) => p.learned && p.roundId !== round.id && of(p)?.rigId === round.rigId && p.createdAt < panorama.createdAt,
+    )
+    .sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
+  return found ? { name: `in ${of(found)!.name} before`, fovDeg: found.learned!.fovDeg } : null;
+}
+
+/** Makes what was learnt the start of the next round. */
+function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
+  const save = useSave<PanoramaRig>('rigs');
+  const { fovDeg, poly, focalUncertainty } = learned;
+  const kept = rig.statement.fovDeg === fovDeg && rig.statement.learned?.poly[0] === poly[0];
+  if (kept) return <Text size="small" tone="quietInk">{`${rig.name} in the kit begins with it.`}</Text>;
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      {save.error ? <Notice state="lost" title="The kit was not changed" detail={save.error.message} /> : null}
+      <Row>
+        <Action
+          title={`Begin with it next time: ${rig.name}`}
+          busy={save.isPending}
+          onPress={() =>
+            save.mutate({
+              record: rig,
+              change: { statement: { ...rig.statement, fovDeg, learned: { poly, focalUncertainty } } },
+            })
+          }
+        />
+      </Row>
+    </View>
+  );
+}
