@@ -177,9 +177,9 @@ test('measurements of an older database become sources and what was adopted, and
     await db.destroy();
     const today = await openDatabase(older);
     const { latestCalibration } = await import('../../apps/server/src/calibrations/latest');
-    const stored = (await latestCalibration(db, ids.production, ids.panorama))!;
+    const stored = (await latestCalibration(today, ids.production, ids.panorama))!;
     // What the API promises of a calibration holds of the old ones.
-    const basis = await basisOf(db, 'calibrations', [ids.calibration, ids.other]);
+    const basis = await basisOf(today, 'calibrations', [ids.calibration, ids.other]);
     const shown = calibrationSchema.parse({ ...JSON.parse(JSON.stringify(stored)), basis: basis.get(ids.calibration) });
     expect(shown.orientation).toMatchObject({
       adopted: { value: 30, uncertainty: 0.2 },
@@ -199,7 +199,7 @@ test('measurements of an older database become sources and what was adopted, and
     expect(shown.basis.changed).toEqual([]);
     // The round's time was moved after that measurement: it is stale, and was so before anybody marked it.
     expect(basis.get(ids.other)!.changed).toEqual(['time of the round']);
-    expect((await basisOf(db, 'panoramas', [ids.panorama])).get(ids.panorama)!.facts).toMatchObject([
+    expect((await basisOf(today, 'panoramas', [ids.panorama])).get(ids.panorama)!.facts).toMatchObject([
       { name: 'rig', kind: 'assumed' },
     ]);
     // And the way back keeps every number.
