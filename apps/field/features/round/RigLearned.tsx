@@ -6,6 +6,7 @@ import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
+import { signed } from '../../ui/signed';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
@@ -51,16 +52,17 @@ export function RigLearned({ round, panorama }: { round: LightRound; panorama: P
   );
 }
 
+/** One line for each thing that was measured; what was left as stated is not said to be known. */
 function lines(l: Learned, change: string | null): string[] {
-  const off = l.exposureFactors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`);
+  const off = l.exposureFactors.map((f) => `${signed(100 * (f - 1), 1)} %`);
   return [
     change,
     `Field of view ${l.fovDeg.toFixed(2)}° of the projection, stated ${l.statedFovDeg.toFixed(2)}°`,
-    `Departure from the projection ${l.poly.map((k) => k.toFixed(4)).join(', ')}`,
-    `Entrance pupil ${l.pupilMmPerM.toFixed(0)} mm ahead of the axis for every metre of its height`,
-    `Exposures against their tags, longest first: ${off.join(', ')}`,
+    `Departure from the projection ${l.poly.map((k) => signed(k, 4)).join(', ')}`,
+    `Entrance pupil ${signed(l.pupilMmPerM, 0)} mm ahead of the axis for every metre of its height`,
+    l.exposureFactors.every((f) => f === 1) ? null : `Exposures against their tags, longest first: ${off.join(', ')}`,
     l.responseDepartureStops === null
-      ? 'The stated curve holds'
+      ? null
       : `The response departs from the stated curve by up to ${l.responseDepartureStops.toFixed(2)} stop`,
   ].filter((line): line is string => line !== null);
 }
