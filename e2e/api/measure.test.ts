@@ -9,14 +9,15 @@ import {
   detectSun,
   directionFromAngles,
   illuminance,
+  linearToSrgb,
   srgbToLinear,
   wrap180,
   yawQuaternion,
   type RgbImage,
 } from '@tawny/core';
 import { readExr } from '@tawny/formats';
-import type { Calibration, Handoff, Job } from '@tawny/contract';
-import { ended, getJson, HERN, newTake, postJson } from '../support/api';
+import type { Calibration, CameraBody, Handoff, Job, LightRound, PanoramaRig } from '@tawny/contract';
+import { ended, getJson, HERN, newTake, patchJson, postJson } from '../support/api';
 import {
   CARD,
   type Measured,
@@ -246,12 +247,7 @@ test("another take's package carries the gain by what differs, widens it, and sa
   });
   const [own, carried] = [await pack(request, set), await pack(request, { ...set, take: other })];
   try {
-    const gain = async (folder: string) => {
-      const page = await fs.readFile(path.join(folder, 'readme.txt'), 'utf8');
-      const [, stops, within, how] = /gain (-?[\d.]+) \+- ([\d.]+) stop \(95 %\) (.*)/.exec(page)!;
-      return { stops: Number(stops), within: Number(within), how };
-    };
-    const [a, b] = [await gain(own.folder), await gain(carried.folder)];
+    const [a, b] = [await gainIn(own.folder), await gainIn(carried.folder)];
     expect(a).toMatchObject({ how: 'by the grey card in this take' });
     expect(a.stops).toBeCloseTo(measured.adopted.value, 3);
     expect(b.stops - a.stops).toBeCloseTo(2 * Math.log2(8 / 5.6) - 1, 3);
@@ -262,6 +258,55 @@ test("another take's package carries the gain by what differs, widens it, and sa
     expect(carried.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
   } finally {
     await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+/** What the page of a package says of its gain. */
+async function gainIn(folder: string): Promise<{ stops: number; within: number; how: string }> {
+  const page = await fs.readFile(path.join(folder, 'readme.txt'), 'utf8');
+  const [, stops, within, how] = /gain (-?[\d.]+) \+- ([\d.]+) stop \(95 %\) (.*)/.exec(page)!;
+  return { stops: Number(stops), within: Number(within), how };
+}
+
+test('another body is carried by what both bodies showed on one panorama, another round by the rig that shot both', async ({
+  request,
+}) => {
+  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
+  const gorse = bodies.find((b) => b.name === 'Gorse 16')!;
+  const second = (setupId: string) =>
+    newTake(request, setupId, { ...TAKE, take: 40, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name });
+  // Half a stop more from the second body at the same settings, both seen on one panorama.
+  const both = await litSetup(request);
+  const a = await addPlate(request, both.take);
+  const brighter = Math.round(255 * linearToSrgb(Math.SQRT2 * srgbToLinear(CARD_CODE / 255)));
+  const b = await addPlate(request, await second(both.setupId), brighter);
+  for (const plate of [a, b]) expect((await measureCard(request, both.panorama.id, plate.id)).status).toBe(201);
+
+  const alone = await litSetup(request);
+  const own = await addPlate(request, alone.take);
+  const measured = ((await measureCard(request, alone.panorama.id, own.id)).body as Calibration).scale!.adopted;
+  const other = await pack(request, { ...alone, take: await second(alone.setupId) });
+  // A round of the same head where nobody held a card up.
+  const rig = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items.find((r) => r.kind === 'oneShot')!;
+  const bare = await litSetup(request);
+  for (const id of [alone.panorama.roundId, bare.panorama.roundId]) {
+    const round = await getJson<LightRound>(request, `/rounds/${id}`);
+    expect((await patchJson(request, `/rounds/${id}`, { rigId: rig.id, version: round.version })).status).toBe(200);
+  }
+  const borrowed = await pack(request, bare);
+  try {
+    const byRatio = await gainIn(other.folder);
+    expect(Math.abs(byRatio.stops - (measured.value + 0.5))).toBeLessThan(0.03);
+    expect(byRatio.within).toBeLessThan(0.1);
+    expect(byRatio.how).toMatch(/body \(held against each other on one panorama\)/);
+    const byRig = await gainIn(borrowed.folder);
+    expect(byRig.stops).toBeCloseTo(measured.value, 2);
+    expect(byRig.within).toBeCloseTo(Math.hypot(measured.uncertainty!, 0.15), 2);
+    expect(byRig.how).toMatch(/in Test round of the same rig by the same exposure/);
+    expect(borrowed.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
+    expect(borrowed.handoff.basis.facts.map((f) => f.name)).toContain('gain that was carried');
+  } finally {
+    await Promise.all([other, borrowed].map((p) => fs.rm(p.folder, { recursive: true })));
   }
 });
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { CHANGE_STOPS, carryGain, photometricExposure, type PlateSettings } from '../src';
+import { bodyRatio, CHANGE_STOPS, carryGain, photometricExposure, type PlateSettings } from '../src';
 
 const A: PlateSettings = { body: 'a', lens: 'l', tStop: 8, shutterS: 1 / 48, ei: 800, ndStops: 1.2 };
 const MEASURED = { gainStops: -0.5, uncertaintyStops: 0.03 };
@@ -45,4 +45,34 @@ test('there and back is where it began, and the way is as long as the exposures 
 test('what is not known stays unknown, and settings that no camera has are named', () => {
   expect(carryGain({ gainStops: 1, uncertaintyStops: null }, A, { ...A, ei: 400 }).uncertaintyStops).toBeNull();
   expect(() => carryGain(MEASURED, A, { ...A, tStop: 0 })).toThrow(/T-stop/);
+});
+
+describe('two bodies that were held against each other on one panorama', () => {
+  const B = { ...A, body: 'b' };
+  const card = (gainStops: number, settings: PlateSettings) => ({ gainStops, uncertaintyStops: 0.03, settings });
+
+  test('their ratio is what their exposures do not explain', () => {
+    const opened = { ...B, tStop: 8 / Math.SQRT2 };
+    const ratio = bodyRatio(card(-0.5, A), card(-0.5 + 1 + 0.4, opened));
+    expect(ratio.stops).toBeCloseTo(0.4, 12);
+    // Both cards, and the stop that differs.
+    expect(ratio.uncertaintyStops).toBeCloseTo(Math.hypot(0.03, 0.03, CHANGE_STOPS['T-stop']), 12);
+  });
+
+  test('carried by it the gain is the other body’s, and knows it better than metadata', () => {
+    const ratio = bodyRatio(card(-0.5, A), card(-0.1, B));
+    const other = carryGain({ gainStops: -1.7, uncertaintyStops: 0.05 }, A, B, ratio);
+    expect(other.gainStops).toBeCloseTo(-1.3, 12);
+    expect(other.changed).toEqual(['body']);
+    expect(other.uncertaintyStops).toBeCloseTo(Math.hypot(0.05, 0.03, 0.03), 12);
+    expect(other.uncertaintyStops!).toBeLessThan(CHANGE_STOPS.body);
+  });
+
+  test('a ratio of bodies does not touch what the same body saw; what is not known stays unknown', () => {
+    const ratio = bodyRatio(card(-0.5, A), card(-0.1, B));
+    expect(carryGain(MEASURED, A, A, ratio)).toEqual({ ...MEASURED, changed: [] });
+    const unknown = bodyRatio({ ...card(-0.5, A), uncertaintyStops: null }, card(-0.1, B));
+    expect(unknown.uncertaintyStops).toBeNull();
+    expect(carryGain(MEASURED, A, B, unknown).uncertaintyStops).toBeNull();
+  });
 });

@@ -129,7 +129,12 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
               ? 'Carried from the take whose card was measured, by what differs; the package states it with its interval'
               : `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
         }
-      : { state: 'doubtful', what: 'Exposure', detail: 'Missing: values stay relative' },
+      : {
+          state: 'doubtful',
+          what: 'Exposure',
+          detail:
+            'Not measured here: carried from another round of the same rig where a card was, else values stay relative',
+        },
     panorama?.sun
       ? {
           state: panorama.sun.clipped ? 'doubtful' : 'complete',

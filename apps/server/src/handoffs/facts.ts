@@ -11,6 +11,7 @@ import {
   type StoredCalibration,
   type StoredPanorama,
 } from '../db/entities';
+import type { TakeScale } from './scaleOfTake';
 import { basisOfOne, useFact, type UsedFact } from '../records/facts';
 
 interface PackageParts {
@@ -20,8 +21,8 @@ interface PackageParts {
   body: Owned<CameraBody> | undefined;
   lens: Owned<LensRecord> | undefined;
   location: Owned<Location>;
-  /** The take whose plate the gain was measured in, when it is not this one. */
-  carriedFrom: Owned<Take> | null;
+  /** The gain, and where it was measured. */
+  scale: TakeScale | null;
 }
 
 /** What a package rests on of its own; through panorama and calibration it rests on what those rest on. */
@@ -50,7 +51,18 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt'],
       how('camera of the take', 'logged', `${p.take.slate}/${p.take.take}${p.take.camera}`),
     ), // prettier-ignore
-    ...(p.carriedFrom
+    ...(p.scale && p.scale.calibration.id !== p.calibration?.id
+      ? [
+          await useFact(
+            db,
+            Calibrations,
+            p.scale.calibration,
+            ['scale'],
+            how('gain that was carried', 'measured', `version ${p.scale.calibration.number}`),
+          ),
+        ]
+      : []),
+    ...(p.scale?.carried
       ? [
           await useFact(
             db,
@@ -84,11 +96,16 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
 }
 
 /** What panorama and calibration rest on, and what of it has changed since they were made. */
-export async function inheritedBasis(db: Queries, panoramaId: string, calibrationId: string | null): Promise<Basis> {
-  const panorama = await basisOfOne(db, 'panoramas', panoramaId);
-  const calibration = calibrationId ? await basisOfOne(db, 'calibrations', calibrationId) : { facts: [], changed: [] };
-  return {
-    facts: [...panorama.facts, ...calibration.facts],
-    changed: [...new Set([...panorama.changed, ...calibration.changed])],
-  };
+export async function inheritedBasis(
+  db: Queries,
+  panoramaId: string,
+  calibrationIds: readonly (string | undefined)[],
+): Promise<Basis> {
+  const ids = [...new Set(calibrationIds.filter((id) => id !== undefined))];
+  const bases = [
+    await basisOfOne(db, 'panoramas', panoramaId),
+    ...(await Promise.all(ids.map((id) => basisOfOne(db, 'calibrations', id)))),
+  ];
+  const facts = new Map(bases.flatMap((b) => b.facts.map((f) => [`${f.name} ${f.source}`, f])));
+  return { facts: [...facts.values()], changed: [...new Set(bases.flatMap((b) => b.changed))] };
 }

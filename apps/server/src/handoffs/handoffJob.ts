@@ -74,7 +74,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
   const { orientation } = calibration ?? { orientation: null };
-  const scale = await scaleOfTake(db, calibration?.scale ?? null, take);
+  const scale = await scaleOfTake(db, panorama, take);
   const { number } = input;
   // Without north everything stays in the set's own frame, and every file's name says so.
   const frame = orientation ? '' : '_set-frame';
@@ -167,9 +167,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     body,
     lens,
     location,
-    carriedFrom: scale?.carried ? scale.from : null,
+    scale,
   });
-  const restsOn = await inheritedBasis(db, panorama.id, calibration?.id ?? null);
+  const restsOn = await inheritedBasis(db, panorama.id, [calibration?.id, scale?.calibration.id]);
   const missing = missingParts({
     north: orientation !== null,
     gain: scale !== null,

@@ -1,13 +1,44 @@
+import type { EntitySchema } from 'typeorm';
 import type { CameraBody, Take } from '@tawny/contract';
-import { carryGain, shutterSeconds, type CarriedGain, type PlateSettings } from '@tawny/core';
+import {
+  bodyRatio,
+  carryGain,
+  OTHER_ROUND_STOPS,
+  shutterSeconds,
+  type CarriedGain,
+  type PlateSettings,
+  type Stops,
+} from '@tawny/core';
 import type { Queries } from '../db/dataSource';
-import { Plates, Takes, type Owned, type StoredCalibration, type StoredPlate } from '../db/entities';
+import {
+  Calibrations,
+  Plates,
+  Takes,
+  type Owned,
+  type StoredCalibration,
+  type StoredPanorama,
+  type StoredPlate,
+} from '../db/entities';
 
 /** The scale that a package of a take has: measured in that take's own plate, or carried from another's. */
 export interface TakeScale extends CarriedGain {
-  /** The take whose plate it was measured in. */
+  /** The take whose plate it was measured in, and the calibration that says so. */
   from: Owned<Take>;
+  calibration: Owned<StoredCalibration>;
   carried: boolean;
+  /** The bodies were held against each other on one panorama. */
+  byRatio: boolean;
+  /** Name of the round that the gain was measured in, when it is not the panorama's own. */
+  otherRound: string | null;
+}
+
+/** A card that was measured: its gain, and what its plate was exposed with. */
+interface MeasuredCard {
+  calibration: Owned<StoredCalibration>;
+  take: Owned<Take>;
+  gainStops: number;
+  uncertaintyStops: number | null;
+  settings: PlateSettings;
 }
 
 const nameOf = ({ slate, take, camera }: Pick<Take, 'slate' | 'take' | 'camera'>) => `${slate}/${take}${camera}`;
@@ -24,28 +55,105 @@ function settings(take: Take, plate?: Pick<StoredPlate, 'shutterS' | 'iso'>): Pl
   };
 }
 
-/** The gain of a panorama to a take's plate; null while no gain was measured. */
+/** The newest measurement in each take's plate, newest first, of some panoramas. */
+async function cardsOf(db: Queries, productionId: string, panoramaIds: readonly string[]): Promise<MeasuredCard[]> {
+  if (panoramaIds.length === 0) return [];
+  const ids: { id: string }[] = await db.query(
+    `SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id FROM calibrations c
+       JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
+     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.scale IS NOT NULL
+     ORDER BY c.panorama_id, p.take_id, c.number DESC`,
+    [productionId, panoramaIds],
+  );
+  const cards = await Promise.all(
+    ids.map(async ({ id }): Promise<MeasuredCard> => {
+      const calibration = await db.getRepository(Calibrations).findOneByOrFail({ id });
+      const { card, adopted } = calibration.scale!;
+      const plate = await stored<StoredPlate>(db, Plates, productionId, card.plateId);
+      const take = await stored<Take>(db, Takes, productionId, plate.takeId);
+      const { value: gainStops, uncertainty: uncertaintyStops } = adopted;
+      return { calibration, take, gainStops, uncertaintyStops, settings: settings(take, plate) };
+    }),
+  );
+  return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
+}
+
+/** What was measured stays true of a record that was removed since. */
+const stored = <T extends { id: string }>(
+  db: Queries,
+  entity: EntitySchema<Owned<T>>,
+  productionId: string,
+  id: string,
+): Promise<Owned<T>> =>
+  db.getRepository(entity).findOneOrFail({ where: { productionId, id } as never, withDeleted: true });
+
+/** Two bodies on one panorama, anywhere in the production: the newest pair. */
+async function ratioOf(db: Queries, productionId: string, from: string, to: string): Promise<Stops | null> {
+  const rows: { panorama_id: string }[] = await db.query(
+    `SELECT c.panorama_id FROM calibrations c
+       JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
+       JOIN takes t ON t.production_id = p.production_id AND t.id = p.take_id
+     WHERE c.production_id = $1 AND c.removed_at IS NULL AND t.body_id = ANY($2)
+     GROUP BY c.panorama_id HAVING count(DISTINCT t.body_id) = 2 ORDER BY max(c.created_at) DESC LIMIT 1`,
+    [productionId, [from, to]],
+  );
+  const cards = await cardsOf(db, productionId, rows.map((r) => r.panorama_id)); // prettier-ignore
+  const [a, b] = [from, to].map((body) => cards.find((c) => c.settings.body === body));
+  return a && b ? bodyRatio(a, b) : null;
+}
+
+/** Panoramas of other rounds that were shot with the rig of the kit that this one was, newest first, with their rounds' names. */
+async function ofTheSameRig(db: Queries, panorama: Owned<StoredPanorama>): Promise<{ id: string; round: string }[]> {
+  return db.query(
+    `SELECT p.id, r.name AS round FROM panoramas p JOIN rounds r ON r.production_id = p.production_id AND r.id = p.round_id
+       JOIN rounds own ON own.production_id = r.production_id AND own.rig_id = r.rig_id AND own.id <> r.id
+     WHERE own.id = $2 AND p.production_id = $1 AND p.removed_at IS NULL ORDER BY p.created_at DESC`,
+    [panorama.productionId, panorama.roundId],
+  );
+}
+
+/**
+ * The gain of a panorama to a take's plate: measured in its own plate, else carried from the plate that says most of it: the same body's before
+ * another's, and only where nothing was measured of this panorama, from another round of the same rig. Null when no card was measured in any.
+ */
 export async function scaleOfTake(
   db: Queries,
-  scale: StoredCalibration['scale'],
+  panorama: Owned<StoredPanorama>,
   take: Owned<Take>,
 ): Promise<TakeScale | null> {
-  if (!scale) return null;
-  const { productionId } = take;
-  const plate = await db.getRepository(Plates).findOneOrFail({ where: { productionId, id: scale.card.plateId }, withDeleted: true }); // prettier-ignore
-  const from = await db.getRepository(Takes).findOneOrFail({ where: { productionId, id: plate.takeId }, withDeleted: true }); // prettier-ignore
-  const { value: gainStops, uncertainty: uncertaintyStops } = scale.adopted;
-  if (from.id === take.id) return { gainStops, uncertaintyStops, changed: [], from, carried: false };
-  const carried = carryGain({ gainStops, uncertaintyStops }, settings(from, plate), settings(take));
-  return { ...carried, from, carried: true };
+  const { productionId } = panorama;
+  const own = await cardsOf(db, productionId, [panorama.id]);
+  const others = own.length > 0 ? [] : await ofTheSameRig(db, panorama);
+  const cards = own.length > 0 ? own : await cardsOf(db, productionId, others.map((o) => o.id)); // prettier-ignore
+  const card =
+    cards.find((c) => c.take.id === take.id) ?? cards.find((c) => c.settings.body === take.bodyId) ?? cards[0];
+  if (!card) return null;
+  const { calibration, take: from, gainStops, uncertaintyStops } = card;
+  const otherRound = others.find((o) => o.id === calibration.panoramaId)?.round ?? null;
+  const source = { calibration, from, otherRound };
+  if (from.id === take.id && otherRound === null)
+    return { ...source, gainStops, uncertaintyStops, changed: [], carried: false, byRatio: false };
+  const ratio =
+    card.settings.body === take.bodyId ? null : await ratioOf(db, productionId, card.settings.body, take.bodyId);
+  const carried = carryGain({ gainStops, uncertaintyStops }, card.settings, settings(take), ratio);
+  const within = carried.uncertaintyStops;
+  return {
+    ...source,
+    ...carried,
+    uncertaintyStops: otherRound === null || within === null ? within : Math.hypot(within, OTHER_ROUND_STOPS),
+    carried: true,
+    byRatio: ratio !== null,
+  };
 }
 
 /** How a carried scale is said; null for one that was measured where it is used. */
 export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBody[]): string | null {
   if (!scale?.carried) return null;
-  const { from, changed, uncertaintyStops } = scale;
+  const { from, changed, uncertaintyStops, byRatio, otherRound } = scale;
   const body = bodies.find((b) => b.id === from.bodyId)?.name ?? 'its body';
-  const by = changed.length === 0 ? 'the same exposure' : `what differs: ${changed.join(', ')}`;
+  const named = changed.map((c) => (c === 'body' && byRatio ? 'body (held against each other on one panorama)' : c));
+  const by = named.length === 0 ? 'the same exposure' : `what differs: ${named.join(', ')}`;
+  const round = otherRound === null ? '' : ` in ${otherRound} of the same rig`;
   const within = uncertaintyStops === null ? '' : `, ± ${uncertaintyStops.toFixed(2)} stop`;
-  return `carried from the card in ${nameOf(from)} (${body}) by ${by}${within}`;
+  return `carried from the card in ${nameOf(from)} (${body})${round} by ${by}${within}`;
 }

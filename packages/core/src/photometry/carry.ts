@@ -34,18 +34,48 @@ export interface CarriedGain {
   changed: Setting[];
 }
 
+/** A value in stops with its 95 % half width; null when that is not known. */
+export interface Stops {
+  stops: number;
+  uncertaintyStops: number | null;
+}
+
+/** Rounds of one rig among each other: its stop and shutter come back, its filters and the air do not quite; 95 % half width in stops. */
+export const OTHER_ROUND_STOPS = 0.15;
+
+const exposureOf = ({ shutterS, ei, tStop, ndStops }: PlateSettings) =>
+  photometricExposure({ shutterS, iso: ei, tStop, ndStops });
+
+const widened = (of: readonly (number | null)[]): number | null =>
+  of.some((u) => u === null) ? null : Math.hypot(...(of as number[]));
+
+/**
+ * By how much a body answers light more strongly than another at the same settings, from the gains of both on one panorama.
+ * What differs between the two exposures brings its own error along. @throws RangeError on settings that no camera has
+ */
+export function bodyRatio(
+  from: { gainStops: number; uncertaintyStops: number | null; settings: PlateSettings },
+  to: { gainStops: number; uncertaintyStops: number | null; settings: PlateSettings },
+): Stops {
+  const carried = carryGain(from, from.settings, { ...to.settings, body: from.settings.body });
+  return {
+    stops: to.gainStops - carried.gainStops,
+    uncertaintyStops: widened([carried.uncertaintyStops, to.uncertaintyStops]),
+  };
+}
+
 /**
  * A gain that was measured in one plate, carried to another plate of the same light by the exposures of both: what is the same in
- * both cancels, what differs brings its own error along. CONVENTIONS.md section 3.
+ * both cancels, what differs brings its own error along. A ratio of the bodies that was measured takes the place of what metadata promise of them.
+ * CONVENTIONS.md section 3.
  * @throws RangeError on settings that no camera has
  */
 export function carryGain(
   measured: { gainStops: number; uncertaintyStops: number | null },
   from: PlateSettings,
   to: PlateSettings,
+  ratio: Stops | null = null,
 ): CarriedGain {
-  const exposure = ({ shutterS, ei, tStop, ndStops }: PlateSettings) =>
-    photometricExposure({ shutterS, iso: ei, tStop, ndStops });
   const differs = (a: number, b: number) => Math.abs(a / b - 1) > 1e-6;
   const changed = (
     [
@@ -57,12 +87,14 @@ export function carryGain(
       ['body', from.body !== to.body],
     ] as [Setting, boolean][]
   ).flatMap(([setting, is]) => (is ? [setting] : []));
+  const bodies = from.body !== to.body;
   return {
-    gainStops: measured.gainStops + stopsBetween(exposure(to), exposure(from)),
-    uncertaintyStops:
-      measured.uncertaintyStops === null
-        ? null
-        : Math.hypot(measured.uncertaintyStops, ...changed.map((s) => CHANGE_STOPS[s])),
+    gainStops:
+      measured.gainStops + stopsBetween(exposureOf(to), exposureOf(from)) + (bodies && ratio ? ratio.stops : 0),
+    uncertaintyStops: widened([
+      measured.uncertaintyStops,
+      ...changed.map((s) => (s === 'body' && ratio ? ratio.uncertaintyStops : CHANGE_STOPS[s])),
+    ]),
     changed,
   };
 }
