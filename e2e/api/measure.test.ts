@@ -310,6 +310,48 @@ test('another body is carried by what both bodies showed on one panorama, anothe
   }
 });
 
+test('measurements stand one after the other: gone back to with what they rest on, set aside with the reason', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const at = `/panoramas/${set.panorama.id}`;
+  const first = await addPlate(request, set.take);
+  const wrong = await addPlate(request, set.take, 90);
+  await postJson(request, `${at}/north`, {});
+  for (const plate of [first, wrong]) expect((await measureCard(request, set.panorama.id, plate.id)).status).toBe(201);
+  const list = async () => (await getJson<{ items: Calibration[] }>(request, `${at}/calibrations`)).items;
+  const before = await list();
+  expect(before.map((c) => c.number)).toEqual([3, 2, 1]);
+  expect(before.map((c) => c.scale?.card.plateId ?? null)).toEqual([wrong.id, first.id, null]);
+  const choose = (body: object) => postJson(request, `${at}/calibrations`, body);
+  for (const [body, status, field] of [
+    [{ part: 'scale', from: 2, reason: ' ' }, 422, 'reason'],
+    [{ part: 'scale', from: 1, reason: 'the first was right' }, 422, 'from'],
+    [{ part: 'colour', from: 2, reason: 'the first was right' }, 422, 'part'],
+  ] as const) {
+    const refused = await choose(body);
+    expect(refused.status).toBe(status);
+    expect(refused.body.errors[0].field).toBe(field);
+  }
+  const back = await choose({ part: 'scale', from: 2, reason: 'another card was marked' });
+  expect(back.status, JSON.stringify(back.body)).toBe(201);
+  const [now] = await list();
+  expect(now).toMatchObject({ number: 4, reason: 'another card was marked', scale: { card: { plateId: first.id } } });
+  // North stays, and each part rests on what it was measured by.
+  expect(now.orientation).toEqual(before[0].orientation);
+  const plateFact = (c: Calibration) => c.basis.facts.find((f) => f.name === 'card in the plate')!;
+  expect(plateFact(now)).toEqual(plateFact(before[1]));
+  expect(now.basis.facts.map((f) => f.name)).toEqual(before[0].basis.facts.map((f) => f.name));
+  // A gain that was set aside is nobody's any more, older measurements included.
+  await choose({ part: 'scale', from: null, reason: 'the card lay in the shade' });
+  const [aside] = await list();
+  expect(aside).toMatchObject({ number: 5, scale: null, reason: 'the card lay in the shade' });
+  expect(aside.basis.facts.map((f) => f.name)).not.toContain('card in the plate');
+  const packed = await pack(request, set);
+  expect(packed.handoff.missing.join()).toMatch(/gain to the plate/);
+  await fs.rm(packed.folder, { recursive: true });
+});
+
 test('a package of things that do not belong together ends with a reason', async ({ request }) => {
   const [one, other] = [await litSetup(request), await litSetup(request)];
   const asked = await postJson(request, '/handoffs', {

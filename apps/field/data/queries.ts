@@ -154,6 +154,8 @@ export const usePlates = (takeId: Id) => useList('plates.list', { query: { takeI
 
 export const useRound = (id: string) => useAnswer('rounds.get', { params: { id } });
 export const useGrouping = (id: string) => useAnswer('rounds.grouping', { params: { id } });
+export const useCalibrations = (panoramaId: string) =>
+  useList('panoramas.calibrations', { params: { id: panoramaId } });
 export function useCalibration(panoramaId: string | undefined) {
   const found = useAnswer('panoramas.calibration', { params: { id: panoramaId! } }, Boolean(panoramaId));
   return { ...found, data: found.data?.calibration };

@@ -46,6 +46,7 @@ import {
 } from './operation';
 import {
   buildInput,
+  calibrationChoice,
   calibrationSchema,
   cardInput,
   clipSchema,
@@ -271,6 +272,19 @@ export const API = {
       'Its newest calibration',
       z.object({ calibration: calibrationSchema.nullable() }),
       { reads: ['calibrations'] },
+    ),
+    calibrations: lists(
+      `${P}/panoramas/:id/calibrations`,
+      'What was measured of it one after the other, newest first',
+      calibrationSchema,
+      { reads: ['calibrations'] },
+    ),
+    choose: writes(
+      `${P}/panoramas/:id/calibrations`,
+      'Goes back to an earlier measurement of a part, or sets the part aside, with the reason',
+      calibrationChoice,
+      calibrationSchema,
+      { changes: ['calibrations'] },
     ),
     north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', northInput, calibrationSchema, {
       changes: ['calibrations'],

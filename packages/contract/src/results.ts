@@ -210,7 +210,15 @@ export const calibrationSchema = z.object({
   orientation: orientationSchema.nullable(),
   scale: scaleSchema.nullable(),
   colour: z.object(findingFields).nullable(),
+  /** Why a part of it was gone back to or set aside; empty for a measurement. */
+  reason: z.string(),
   basis: basisSchema,
+});
+/** An earlier measurement of a part that counts again, by its number; null sets the part aside. */
+export const calibrationChoice = z.object({
+  part: z.enum(['orientation', 'scale'], { error: 'The part is orientation or scale' }),
+  from: z.number().int().positive().nullable(),
+  reason: z.string().trim().min(3, 'Say why, in a few words').max(200, 'The reason is longer than 200 characters'),
 });
 export type Calibration = z.infer<typeof calibrationSchema>;
 

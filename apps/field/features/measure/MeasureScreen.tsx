@@ -16,6 +16,7 @@ import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
 import { ExposureCard } from './ExposureCard';
 import { OrientationCard } from './OrientationCard';
+import { MeasuredBefore } from './MeasuredBefore';
 import { PanoramaPicker } from './PanoramaPicker';
 import { useChosenPanorama } from './useChosenPanorama';
 
@@ -106,6 +107,7 @@ export function MeasureScreen() {
         onMarking={setMarking}
       />
       {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}
+      {calibration.data ? <MeasuredBefore panorama={panorama} zone={location.zone} /> : null}
       <Row>
         <Action
           grow

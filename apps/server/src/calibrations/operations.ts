@@ -35,8 +35,9 @@ import { findPanorama, pixelsOf } from '../panoramas/operations';
 import { plateExposure } from '../plates/addPlate';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
-import { basisOfOne, inheritFacts, recordFacts, useFact, type UsedFact } from '../records/facts';
+import { basisOf, basisOfOne, inheritFacts, recordFacts, useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
+import { listPage } from '../records/listPage';
 import { setPlace } from '../records/place';
 import { rigClock, trueMiddleMs } from '../rounds/roundTime';
 import type { Services } from '../services';
@@ -60,14 +61,18 @@ const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Pro
   at: at?.toISOString() ?? null,
 });
 
-/** Calibrations are versioned: each measurement makes a new one that keeps the other parts of the last, and what they rest on. */
+/**
+ * Calibrations are versioned: each measurement makes a new one that keeps the other parts of the last, and what they rest on. A part rests on facts of its
+ * own, or on what the calibration rested on that it is taken `as` from; one that was set aside on nothing.
+ */
 async function store<P extends keyof typeof PARTS>(
   tx: EntityManager,
   productionId: string,
   panoramaId: string,
   part: P,
-  found: NonNullable<StoredCalibration[P]>,
-  facts: UsedFact[],
+  found: StoredCalibration[P],
+  rests: { facts: UsedFact[] } | { as: string } | null,
+  reason = '',
 ): Promise<Calibration> {
   // Two measurements at once wait for each other here: neither part is lost.
   await tx.query('SELECT 1 FROM panoramas WHERE id = $1 FOR UPDATE', [panoramaId]);
@@ -82,10 +87,12 @@ async function store<P extends keyof typeof PARTS>(
     scale: last?.scale ?? null,
     colour: last?.colour ?? null,
     version: 1,
+    reason,
     [part]: found,
   } as never);
-  if (last) await inheritFacts(tx, 'calibrations', last.id, id, PARTS[part]);
-  await recordFacts(tx, productionId, 'calibrations', id, facts);
+  if (last) await inheritFacts(tx, 'calibrations', last.id, id, { except: PARTS[part] });
+  if (rests && 'as' in rests) await inheritFacts(tx, 'calibrations', rests.as, id, { only: PARTS[part] });
+  else if (rests) await recordFacts(tx, productionId, 'calibrations', id, rests.facts);
   return publicCalibration(tx, await tx.getRepository(Calibrations).findOneByOrFail({ id }));
 }
 
@@ -144,7 +151,7 @@ async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<Us
 export const calibrationOperations = ({
   files,
   decoder,
-}: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'north' | 'card'> => ({
+}: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'calibrations' | 'choose' | 'north' | 'card'> => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
     const found = await latestCalibration(tx, production.id, id);
@@ -223,7 +230,7 @@ export const calibrationOperations = ({
           heightTestsHour: north.heightTestsHour,
         },
       },
-      facts,
+      { facts },
     );
   },
   card: async ({ tx, production, params, body }) => {
@@ -291,7 +298,25 @@ export const calibrationOperations = ({
           panoramaRect: body.panoramaRect,
         },
       },
-      facts,
+      { facts },
     );
+  },
+  calibrations: async ({ tx, production, params, query }) => {
+    const { id: panoramaId } = await findPanorama(tx, production.id, params.id);
+    const order = { by: ['number'], direction: 'DESC' } as const;
+    const { items, next } = await listPage(tx, Calibrations, order, production.id, { panoramaId }, query);
+    const bases = await basisOf(tx, 'calibrations', items.map((c) => c.id)); // prettier-ignore
+    return { items: items.map((c) => ({ ...bare(c), basis: bases.get(c.id)! })), next };
+  },
+  choose: async ({ tx, production, params, body: { part, from: number, reason } }) => {
+    const { id: panoramaId } = await findPanorama(tx, production.id, params.id);
+    if (number === null) return store(tx, production.id, panoramaId, part, null, null, reason);
+    const where = { productionId: production.id, panoramaId, number };
+    const older = await tx.getRepository(Calibrations).findOneBy(where);
+    if (!older?.[part])
+      throw new ApiProblem(422, 'not-measured', `Measurement ${number} of this panorama holds no ${part}`, {
+        errors: [{ field: 'from', message: `holds no ${part}` }],
+      });
+    return store(tx, production.id, panoramaId, part, older[part], { as: older.id }, reason);
   },
 });

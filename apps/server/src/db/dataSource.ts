@@ -15,6 +15,7 @@ import { GapIndexes1700000000011 } from './migrations/0011-gap-indexes';
 import { Times1700000000012 } from './migrations/0012-times';
 import { Decodings1700000000013 } from './migrations/0013-decodings';
 import { Learned1700000000014 } from './migrations/0014-learned';
+import { MeasuredBefore1700000000015 } from './migrations/0015-measured-before';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -35,6 +36,7 @@ const MIGRATIONS = [
   Times1700000000012,
   Decodings1700000000013,
   Learned1700000000014,
+  MeasuredBefore1700000000015,
 ];
 
 /**

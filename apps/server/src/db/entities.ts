@@ -389,6 +389,7 @@ export const Calibrations = table<StoredCalibration>('calibrations', {
   orientation: 'jsonb?',
   scale: 'jsonb?',
   colour: 'jsonb?',
+  reason: 'text',
 });
 /** Shutter and ISO as the file states them; null where the log decides. */
 export type StoredPlate = Omit<Plate, 'decoding'> &

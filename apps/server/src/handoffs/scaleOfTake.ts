@@ -55,13 +55,14 @@ function settings(take: Take, plate?: Pick<StoredPlate, 'shutterS' | 'iso'>): Pl
   };
 }
 
-/** The newest measurement in each take's plate, newest first, of some panoramas. */
+/** The newest measurement in each take's plate, newest first, of some panoramas: since their gain was last set aside. */
 async function cardsOf(db: Queries, productionId: string, panoramaIds: readonly string[]): Promise<MeasuredCard[]> {
   if (panoramaIds.length === 0) return [];
   const ids: { id: string }[] = await db.query(
     `SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id FROM calibrations c
        JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
      WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.scale IS NOT NULL
+       AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside WHERE aside.panorama_id = c.panorama_id AND aside.scale IS NULL), 0)
      ORDER BY c.panorama_id, p.take_id, c.number DESC`,
     [productionId, panoramaIds],
   );

@@ -73,18 +73,19 @@ export async function recordFacts(
   }
 }
 
-/** Facts of an older result that a new one takes over as they are. */
+/** Facts of an older result that a new one takes over as they are: all but some, or only some. */
 export async function inheritFacts(
   tx: Queries,
   kind: ResultKind,
   from: string,
   to: string,
-  except: readonly string[],
+  which: { except: readonly string[] } | { only: readonly string[] },
 ): Promise<void> {
+  const only = 'only' in which;
   await tx.query(
     `INSERT INTO used_facts SELECT production_id, result_kind, $3, name, fact_kind, fact_id, fact_version, fields, provenance, source, uncertainty, unit, at, NULL
-     FROM used_facts WHERE result_kind = $1 AND result_id = $2 AND NOT name = ANY($4)`,
-    [kind, from, to, except],
+     FROM used_facts WHERE result_kind = $1 AND result_id = $2 AND (name = ANY($4)) = $5`,
+    [kind, from, to, only ? which.only : which.except, only],
   );
 }
 

@@ -27,10 +27,10 @@ export function readExr(bytes: Uint8Array, name: string, { asStored = false } = 
   try {
     const attributes = readAttributes(bytes);
     // The header is believed only as far as it is possible: a lie about the size must not be allocated.
-    const { widthPx = 0, heightPx = 0, dataWindow } = attributes;
-    const claims = [widthPx * heightPx, (dataWindow?.width ?? 0) * (dataWindow?.height ?? 0)];
-    if (!(widthPx > 0 && dataWindow && claims.every((n) => n > 0 && n <= MAX_PIXELS)))
-      throw new FileProblem('too-large', name, `claims ${widthPx} x ${heightPx} pixels; at most 16384 x 8192 are read`);
+    const { widthPx = 0, heightPx = 0, dataWindow = { left: 0, top: 0, width: 0, height: 0 } } = attributes;
+    for (const { width, height } of [{ width: widthPx, height: heightPx }, dataWindow])
+      if (!(width > 0 && height > 0 && width * height <= MAX_PIXELS))
+        throw new FileProblem('too-large', name, `claims ${width} x ${height} pixels; at most 16384 x 8192 are read`);
     assertWholeExr(bytes, name);
     const loader = new EXRLoader();
     loader.setDataType(FloatType);

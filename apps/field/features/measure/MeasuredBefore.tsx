@@ -1,0 +1,94 @@
+import { Input } from '@rneui/themed';
+import { useState } from 'react';
+import { View } from 'react-native';
+import { calibrationChoice, type Calibration, type Panorama } from '@tawny/contract';
+import { useCalibrations, useOperation } from '../../data/queries';
+import { clock } from '../../data/time';
+import { Action } from '../../ui/Action';
+import { Fold } from '../../ui/Fold';
+import { Notice } from '../../ui/Notice';
+import { Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+import { signed } from '../../ui/signed';
+
+type Part = 'orientation' | 'scale';
+const PARTS: { part: Part; noun: string; unit: string; digits: number }[] = [
+  { part: 'orientation', noun: 'north', unit: '°', digits: 2 },
+  { part: 'scale', noun: 'gain', unit: ' stop', digits: 2 },
+];
+
+/** What two measurements of a part have in common, or not. */
+const sameAs = (a: Calibration[Part], b: Calibration[Part]) => JSON.stringify(a) === JSON.stringify(b);
+
+function partWords(c: Calibration): string {
+  const words = PARTS.map(({ part, noun, unit, digits }) => {
+    const found = c[part]?.adopted;
+    if (!found) return `no ${noun}`;
+    const within = found.uncertainty === null ? '' : ` ± ${found.uncertainty.toFixed(digits)}`;
+    return `${noun} ${signed(found.value, digits)}${within}${unit}`;
+  });
+  return words.join(' · ');
+}
+
+/** Measurements of a panorama one after the other: compared, gone back to, or set aside with the reason. */
+export function MeasuredBefore({ panorama, zone }: { panorama: Panorama; zone: string }) {
+  const all = useCalibrations(panorama.id);
+  const choose = useOperation('panoramas.choose', { id: panorama.id });
+  const [reason, setReason] = useState('');
+  const list = all.data ?? [];
+  const [current, ...earlier] = list;
+  if (!current) return null;
+  const act = (part: Part, from: number | null) =>
+    choose.mutate({ part, from, reason }, { onSuccess: () => setReason('') });
+  const ready = calibrationChoice.shape.reason.safeParse(reason).success;
+  return (
+    <Fold
+      title="Measured before"
+      summary={
+        earlier.length === 0 ? 'This is the first measurement' : `${list.length} measurements, the newest counts`
+      }
+    >
+      <View style={{ gap: SPACE(3) }}>
+        <Input
+          label="Why another one counts"
+          accessibilityLabel="Why another one counts"
+          value={reason}
+          onChangeText={setReason}
+          renderErrorMessage={false}
+        />
+        {choose.error ? <Notice state="lost" title="Nothing was changed" detail={choose.error.message} /> : null}
+        <Row wrap>
+          {PARTS.filter(({ part }) => current[part] !== null).map(({ part, noun }) => (
+            <Action
+              key={part}
+              title={`Set the ${noun} aside`}
+              disabled={!ready}
+              busy={choose.isPending}
+              onPress={() => act(part, null)}
+            />
+          ))}
+        </Row>
+        {list.map((c) => (
+          <View key={c.id} style={{ gap: SPACE(1) }}>
+            <Text strong={c === current}>{`${c.number}: ${partWords(c)}`}</Text>
+            <Text size="small" tone="quietInk">
+              {[clock(c.createdAt, zone), c === current ? 'counts now' : '', c.reason].filter(Boolean).join(' · ')}
+            </Text>
+            <Row wrap>
+              {PARTS.filter(({ part }) => c[part] !== null && !sameAs(c[part], current[part])).map(({ part, noun }) => (
+                <Action
+                  key={part}
+                  title={`Go back to the ${noun} of ${c.number}`}
+                  disabled={!ready}
+                  busy={choose.isPending}
+                  onPress={() => act(part, c.number)}
+                />
+              ))}
+            </Row>
+          </View>
+        ))}
+      </View>
+    </Fold>
+  );
+}
