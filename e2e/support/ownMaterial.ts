@@ -148,7 +148,7 @@ export async function shootHead(folder: string): Promise<string[]> {
         codes[i] = Math.floor(
           CODES[Math.round(65536 * Math.min(1, (2 * seen[i]) / open))] + DITHER[(i * 7 + 977 * j) & 65535],
         );
-      const file = path.join(folder, `C001_${String(k * SHUTTERS.length + j + 1).padStart(4, '0')}.jpg`);
+      const file = path.join(folder, `head-${String(k * SHUTTERS.length + j + 1).padStart(4, '0')}.jpg`);
       await sharp(codes, { raw: { width: SIDE, height: SIDE, channels: 3 } })
         .jpeg({ quality: 95, chromaSubsampling: '4:4:4' })
         .toFile(file);
@@ -223,7 +223,7 @@ export async function recordPlate(folder: string): Promise<string> {
       planes[2 * pixels + p] = kept(512 + (896 * (r - luma)) / 1.5748);
     }
   }
-  const file = path.join(folder, 'A004_C011.mkv');
+  const file = path.join(folder, 'roll4-11.mkv');
   const frame = Buffer.from(planes.buffer);
   execFileSync(
     'ffmpeg',

@@ -5,7 +5,6 @@ import {
   anglesFromDirection,
   clippedPixels,
   decodePicture,
-  usualDecoding,
   gainFromCard,
   gainFromMetadata,
   measurePatch,
@@ -86,7 +85,7 @@ export async function cardGain(
       utcOffsetMinutes: 60,
     });
     const decoded = await decodeImage(plate.bytes, plate.name);
-    const image = decodePicture(decoded, usualDecoding(16));
+    const image = decodePicture(decoded, { curve: 'linear', range: 'full', primaries: 'rec709' });
     const middle = worldToPlate(CAMERA, centre)!;
     const side = worldToPlate(CAMERA, { ...centre, upM: centre.upM + widthM })!;
     const r = 0.25 * Math.hypot(side.xPx - middle.xPx, side.yPx - middle.yPx);

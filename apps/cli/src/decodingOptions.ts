@@ -18,7 +18,7 @@ export function withDecodingOptions(command: Command): Command {
     .option('--range <range>', "full or legal; default: the file's own tags, else full")
     .option(
       '--primaries <set>',
-      "rec709, acescg, an OpenEXR file whose header states them or a JSON list of eight chromaticities; default: the file's own tags",
+      "rec709, acescg, an OpenEXR file whose header states them or a JSON list of eight chromaticities; default: the file's own tags, else Rec. 709",
     );
 }
 

@@ -15,17 +15,17 @@ const NAMED = [
 ];
 const USUAL_GAMMA = 2.4;
 
-/** Curve, range and primaries of code values, to be chosen. */
+/** Curve, range and primaries of code values. No curve is chosen beforehand: what nobody chose is nobody's statement. */
 export function DecodingForm({
   value,
   onChange,
 }: {
-  value: PictureDecoding;
+  value: PictureDecoding | null;
   onChange: (value: PictureDecoding) => void;
 }) {
   const curves = useCurves().data ?? [];
-  const gamma = value.curve === 'gamma22' ? 2.2 : Number(/^gamma:(.+)$/.exec(value.curve)?.[1] ?? NaN);
-  const set = (part: Partial<PictureDecoding>) => onChange({ ...value, ...part });
+  const gamma = value?.curve === 'gamma22' ? 2.2 : Number(/^gamma:(.+)$/.exec(value?.curve ?? '')?.[1] ?? NaN);
+  const set = (part: Partial<PictureDecoding>) => onChange({ ...(value ?? WITHOUT_CURVE), ...part } as PictureDecoding);
   return (
     <View style={{ gap: SPACE(1) }}>
       <Text size="small" tone="quietInk">
@@ -34,7 +34,7 @@ export function DecodingForm({
       <Choice
         label="Curve of the code values"
         options={[...NAMED, ...curves.map((c) => ({ value: `clf:${c.hash}`, title: c.name }))]}
-        value={Number.isFinite(gamma) ? 'gamma' : value.curve}
+        value={Number.isFinite(gamma) ? 'gamma' : (value?.curve ?? '')}
         onChange={(v) => set({ curve: (v === 'gamma' ? `gamma:${USUAL_GAMMA}` : v) as PictureDecoding['curve'] })}
       />
       {Number.isFinite(gamma) ? (
@@ -48,6 +48,14 @@ export function DecodingForm({
           />
         </Row>
       ) : null}
+      {value ? <RangeAndPrimaries value={value} set={set} /> : null}
+    </View>
+  );
+}
+
+function RangeAndPrimaries({ value, set }: { value: PictureDecoding; set: (part: Partial<PictureDecoding>) => void }) {
+  return (
+    <>
       <Text size="small" tone="quietInk">
         Range and primaries
       </Text>
@@ -69,9 +77,9 @@ export function DecodingForm({
         value={typeof value.primaries === 'string' ? value.primaries : 'other'}
         onChange={(v) => set({ primaries: v as 'rec709' | 'acescg' })}
       />
-    </View>
+    </>
   );
 }
 
-/** Where a form begins when nobody stated anything: plain, to be changed before it is saved. */
-export const FRESH_DECODING: PictureDecoding = { curve: 'linear', range: 'full', primaries: 'rec709' };
+/** What a curve is usually joined by, in sight and to be changed as soon as one is chosen. */
+const WITHOUT_CURVE = { range: 'full', primaries: 'rec709' } as const;

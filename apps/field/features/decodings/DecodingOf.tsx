@@ -7,7 +7,7 @@ import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { DecodingForm, FRESH_DECODING } from './DecodingForm';
+import { DecodingForm } from './DecodingForm';
 import { decodingWords } from './decodingWords';
 
 interface DecodingOfProps {
@@ -21,10 +21,11 @@ interface DecodingOfProps {
 /** What the code values of a picture mean and who says so; asked where nobody does, and changed at any time. */
 export function DecodingOf({ stated: { decoding, from, source }, busy, error, onState }: DecodingOfProps) {
   const curves = useCurves().data ?? [];
+  const [open, setOpen] = useState(false);
   const [draft, setDraft] = useState<PictureDecoding | null>(null);
   const state = (value: PictureDecoding | null) => {
     onState(value);
-    setDraft(null);
+    setOpen(false);
   };
   return (
     <View style={{ gap: SPACE(2) }}>
@@ -40,20 +41,23 @@ export function DecodingOf({ stated: { decoding, from, source }, busy, error, on
         />
       )}
       {error ? <Notice state="lost" title="It was not stated" detail={error.message} /> : null}
-      {draft ? (
+      {open ? (
         <>
           <DecodingForm value={draft} onChange={setDraft} />
           <Row wrap>
-            <Action kind="main" title="State it" busy={busy} onPress={() => state(draft)} />
+            <Action kind="main" title="State it" busy={busy} disabled={!draft} onPress={() => state(draft)} />
             {from === 'entered' ? <Action title="Leave it to file and kit" onPress={() => state(null)} /> : null}
-            <Action title="Cancel" onPress={() => setDraft(null)} />
+            <Action title="Cancel" onPress={() => setOpen(false)} />
           </Row>
         </>
       ) : (
         <Row>
           <Action
             title={decoding ? 'Change what the code values mean' : 'State what the code values mean'}
-            onPress={() => setDraft(decoding ?? FRESH_DECODING)}
+            onPress={() => {
+              setDraft(decoding);
+              setOpen(true);
+            }}
           />
         </Row>
       )}

@@ -22,7 +22,7 @@ import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
-import { DecodingForm, FRESH_DECODING } from '../decodings/DecodingForm';
+import { DecodingForm } from '../decodings/DecodingForm';
 import type { KitItem, KitKind } from './kitFields';
 import { EntrancePupil, LensReach, MeasuredDensity, RigParts, SolvedDistortion } from './KitTables';
 import { RigGlare } from './RigGlare';
@@ -92,6 +92,7 @@ function FormatDecoding({
   format: RecordingFormat;
   onChange: (decoding: PictureDecoding | null) => void;
 }) {
+  const [stated, setStated] = useState(decoding !== null);
   return (
     <View style={{ gap: SPACE(2) }}>
       <Choice
@@ -100,10 +101,13 @@ function FormatDecoding({
           { value: 'no', title: 'Code values: not stated' },
           { value: 'yes', title: 'Stated' },
         ]}
-        value={decoding ? 'yes' : 'no'}
-        onChange={(v) => onChange(v === 'yes' ? (decoding ?? FRESH_DECODING) : null)}
+        value={stated ? 'yes' : 'no'}
+        onChange={(v) => {
+          setStated(v === 'yes');
+          if (v === 'no') onChange(null);
+        }}
       />
-      {decoding ? <DecodingForm value={decoding} onChange={onChange} /> : null}
+      {stated ? <DecodingForm value={decoding} onChange={onChange} /> : null}
     </View>
   );
 }

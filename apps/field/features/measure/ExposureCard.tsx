@@ -96,7 +96,10 @@ export function ExposureCard({ panorama, calibration, takes, panoramaMark, marki
             grow
             title="Measure again with the same marks"
             busy={measure.isPending}
-            onPress={() => measure.mutate(gain.card)}
+            onPress={() => {
+              const { plateId, plateRect, panoramaRect } = gain.card;
+              measure.mutate({ plateId, plateRect, panoramaRect });
+            }}
           />
         ) : null}
         {ready ? (
