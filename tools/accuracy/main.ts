@@ -12,6 +12,7 @@ import { mergeSection } from './merge';
 import { offModelSection } from './offModel';
 import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
+import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
@@ -36,6 +37,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['exposure', cardSection],
   ['exposure carried', () => carriedSection(1000)],
   ['north, stated uncertainty', () => northCoverageSection(200)],
+  ['rendered rounds', () => renderedSection(60)],
   ['north by level and clock', () => northStrataSection(1000)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));

@@ -64,6 +64,9 @@ export function commonRotation(
   return { common, rmsDeg: rms(own.map((_, i) => Math.hypot(...residual(i)))) * DEGREE };
 }
 
+/** True yaw of a panorama: where its own zero azimuth really looks, degrees. */
+export const turnOf = (common: Quaternion): number => -toRotationVector(common)[1] * DEGREE;
+
 /** Depth of what a panorama row sees, judged by the ground plane: below this elevation the quay is nearer than 3 m. */
 const NEAR_ELEVATION_DEG = -Math.atan2(1.62, Math.sqrt(9 - 1.62 ** 2)) * DEGREE;
 
@@ -138,9 +141,7 @@ function compare(
     levelDeg: 0.1,
     clockS: 10,
   });
-  // True yaw: where the panorama's own zero azimuth really looks.
-  const ahead = toRotationVector(common);
-  const trueYaw = -ahead[1] * DEGREE;
+  const trueYaw = turnOf(common);
   const aligned = turnPanorama(built.panorama, north.yawDeg);
   const errors = relativeErrors(aligned, truth);
   const sunInWorld = directionFromAngles(seen.sun.azimuthDeg + trueYaw, seen.sun.elevationDeg);

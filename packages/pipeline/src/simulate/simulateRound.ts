@@ -3,6 +3,9 @@ import {
   illuminance,
   lensFromFov,
   luminance,
+  attitudeFromQuaternion,
+  fromRotationVector,
+  multiply,
   quaternionFromAttitude,
   resampleLatlong,
   anglesFromDirection,
@@ -64,6 +67,8 @@ export interface RoundFaults {
   shakePx?: number;
   /** Tilt and roll err as much as headings do. */
   loose?: boolean;
+  /** The whole rig leans: towards south and towards west, degrees. */
+  lean?: { southDeg: number; westDeg: number };
 }
 
 /** What the simulated camera knows and a real one would not tell. */
@@ -159,14 +164,17 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   const random = createRandom(spec.seed, 'rig');
   const rigHeadingDeg = Math.round(random.next() * 3600) / 10;
   const sigma = input.pointingErrorDeg ?? 0.12;
+  const { southDeg, westDeg } = faults.lean ?? { southDeg: 0, westDeg: 0 };
+  const lean = fromRotationVector([southDeg * DEG, 0, westDeg * DEG]);
   const attitudes = Array.from({ length: views }, (_, v) => {
     const nominal: Attitude = { headingDeg: (rigHeadingDeg + (360 * v) / views) % 360, tiltDeg: 0, rollDeg: 0 };
-    const actual: Attitude = {
+    const alone: Attitude = {
       headingDeg: nominal.headingDeg + sigma * random.normal(),
       // A levelled rig: its bubble is better than its click stops.
       tiltDeg: (faults.loose ? 1 : LEVEL_SHARE) * sigma * random.normal(),
       rollDeg: (faults.loose ? 1 : LEVEL_SHARE) * sigma * random.normal(),
     };
+    const actual = attitudeFromQuaternion(multiply(lean, quaternionFromAttitude(alone)));
     return { nominal, actual };
   });
   const fault = createRandom(spec.seed, 'faults');
