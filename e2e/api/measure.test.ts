@@ -173,13 +173,8 @@ test('a package before and after measuring: numbered, true to the light, and it 
     expect([plain.handoff.number, measured.handoff.number]).toEqual([1, 2]);
     expect(plain.handoff.missing.join()).toMatch(/north:.*gain to the plate/);
     expect(measured.handoff.missing.join()).not.toMatch(/north:|gain to the plate|a sun/);
-    const file = async (folder: string, kind: RegExp) =>
-      path.join(
-        folder,
-        (await fs.readdir(folder)).find((n) => kind.test(n))!,
-      );
     const exr = async (folder: string, kind: RegExp) =>
-      readExr(await fs.readFile(await file(folder, kind)), 'packed').image;
+      readExr(await fs.readFile(await fileIn(folder, kind)), 'packed').image;
     const [own, full, residual] = [
       await exr(plain.folder, /panorama_set-frame_v001\.exr$/),
       await exr(measured.folder, /panorama_v002\.exr$/),
@@ -200,7 +195,7 @@ test('a package before and after measuring: numbered, true to the light, and it 
     expect(detectSun(residual)).toBeNull();
 
     // Stage: the light shines from the sun, and what was taken out of the panorama is what the light gives.
-    const stage = await fs.readFile(await file(measured.folder, /stage_v002\.usda$/), 'utf8');
+    const stage = await fs.readFile(await fileIn(measured.folder, /stage_v002\.usda$/), 'utf8');
     const light = stage.slice(stage.indexOf('def DistantLight'));
     const towards = numbersAfter(light, 'xformOp:transform').slice(8, 11) as [number, number, number];
     expect(arcDeg(towards, directionFromAngles(sun.azimuthDeg, sun.elevationDeg))).toBeLessThan(0.1);
@@ -212,7 +207,7 @@ test('a package before and after measuring: numbered, true to the light, and it 
     expect(rest[1] / whole[1]).toBeLessThan(0.6);
 
     // Until north is known, camera and dome share no frame, and every name says so.
-    const unknown = await fs.readFile(await file(plain.folder, /stage_set-frame_v001\.usda$/), 'utf8');
+    const unknown = await fs.readFile(await fileIn(plain.folder, /stage_set-frame_v001\.usda$/), 'utf8');
     expect(unknown).toMatch(/north unknown/);
     expect(unknown).not.toMatch(/def Camera/);
     expect(stage).toMatch(/def Camera/);
@@ -220,7 +215,7 @@ test('a package before and after measuring: numbered, true to the light, and it 
     // The page states the same numbers, and every file is in the hash list.
     const page = await fs.readFile(path.join(measured.folder, 'readme.txt'), 'utf8');
     expect(page).toMatch(/plate units: gain -\d+\.\d+ \+- 0\.0\d+ stop/);
-    const mhl = await fs.readFile(await file(path.join(measured.folder, 'ascmhl'), /\.mhl$/), 'utf8');
+    const mhl = await fs.readFile(await fileIn(path.join(measured.folder, 'ascmhl'), /\.mhl$/), 'utf8');
     for (const { path: name, sizeBytes } of measured.handoff.files.filter((f) => !f.path.startsWith('ascmhl/'))) {
       const bytes = await fs.readFile(path.join(measured.folder, name));
       expect(bytes.length, name).toBe(sizeBytes);
@@ -256,10 +251,57 @@ test("another take's package carries the gain by what differs, widens it, and sa
     expect(own.handoff.missing.join()).not.toMatch(/BORROWED|own: carried/);
     expect(carried.handoff.missing[0]).toMatch(/BORROWED, this panorama is of "bench light", the take of "cloud over"/);
     expect(carried.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
+    // The list of takes states every take's own gain, whichever take the package is for.
+    const csv = await fs.readFile(await fileIn(own.folder, /_takes_.*\.csv$/), 'utf8');
+    const [head, ...rows] = csv.trim().split(/\r?\n/).map((l) => l.split(',')); // prettier-ignore
+    const gains = rows.map((r) => Number(r[head.indexOf('gain_stops')]));
+    expect(gains.sort((x, y) => x - y)).toEqual([b.stops, a.stops].sort((x, y) => x - y));
   } finally {
     await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
   }
 });
+
+test('the package of a flopped take is mirrored as its plate is: picture, sun and stage, and every name says so', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, setupId, sun } = set;
+  expect((await postJson(request, `/panoramas/${panorama.id}/north`, {})).status).toBe(201);
+  const headingDeg = 100;
+  const flopped = await newTake(request, setupId, {
+    ...TAKE,
+    headingDeg,
+    heightM: 1.5,
+    tiltDeg: 0,
+    flopped: true,
+    take: 60,
+  });
+  const packed = await pack(request, { ...set, take: flopped });
+  try {
+    const mirrored = directionFromAngles(2 * headingDeg - sun.azimuthDeg, sun.elevationDeg);
+    const file = await fs.readFile(await fileIn(packed.folder, /panorama_flopped_v001\.exr$/));
+    const { image, attributes } = readExr(file, 'packed');
+    expect(arcDeg(detectSun(image, { clipped: false })!.direction, mirrored)).toBeLessThan(0.15);
+    expect(attributes.northAligned).toBe(false);
+    const stage = await fs.readFile(await fileIn(packed.folder, /stage_flopped_v001\.usda$/), 'utf8');
+    const light = stage.slice(stage.indexOf('def DistantLight'));
+    const towards = numbersAfter(light, 'xformOp:transform').slice(8, 11) as [number, number, number];
+    expect(arcDeg(towards, mirrored)).toBeLessThan(0.15);
+    expect(stage).toMatch(/def Camera/);
+    const page = await fs.readFile(path.join(packed.folder, 'readme.txt'), 'utf8');
+    expect(page).toMatch(
+      /NOT AS THE WORLD IS: mirrored left to right as the plate is, about the camera's heading 100\.00/,
+    );
+  } finally {
+    await fs.rm(packed.folder, { recursive: true });
+  }
+});
+
+const fileIn = async (folder: string, name: RegExp) =>
+  path.join(
+    folder,
+    (await fs.readdir(folder)).find((n) => name.test(n))!,
+  );
 
 /** What the page of a package says of its gain. */
 async function gainIn(folder: string): Promise<{ stops: number; within: number; how: string }> {
@@ -305,6 +347,8 @@ test('another body is carried by what both bodies showed on one panorama, anothe
     expect(byRig.how).toMatch(/in Test round of the same rig by the same exposure/);
     expect(borrowed.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
     expect(borrowed.handoff.basis.facts.map((f) => f.name)).toContain('gain that was carried');
+    // The pair of cards is a fact that the package rests on; a pair that was set aside is not used, an older one would be.
+    expect(other.handoff.basis.facts.filter((f) => f.name.startsWith('ratio of the bodies'))).toHaveLength(2);
   } finally {
     await Promise.all([other, borrowed].map((p) => fs.rm(p.folder, { recursive: true })));
   }

@@ -169,13 +169,34 @@ describe('tables of a package', () => {
       .split(/\r?\n/)
       .map((l) => l.split(','));
 
+  const format = {
+    name: take.formatName,
+    gateWidthMm: 24,
+    gateHeightMm: 20,
+    widthPx: 2400,
+    heightPx: 2000,
+    squeeze: 1,
+    circleOfConfusionMm: 0.025,
+  };
+
   test('takes stand with the sun at that take; a formula in a note is no formula any more', () => {
     const csv = takesCsv(
       [take],
       location,
-      [{ id: 'b', name: 'Corrie 35' } as CameraBody],
-      [{ id: 'l', name: 'Skerry prime 32' } as LensRecord],
-      sunPosition(location, new Date('2026-10-14T15:40:00Z')).direction,
+      [{ id: 'b', name: 'Corrie 35', formats: [format] } as unknown as CameraBody],
+      [
+        {
+          id: 'l',
+          name: 'Skerry prime 32',
+          squeeze: 2,
+          transmission: 0.64,
+          entrancePupil: [],
+        } as unknown as LensRecord,
+      ],
+      {
+        sun: sunPosition(location, new Date('2026-10-14T15:40:00Z')).direction,
+        gains: new Map([[take.id, { stops: -1.25, uncertaintyStops: 0.15, from: 'carried' }]]),
+      },
     );
     const [head, row] = rows(csv);
     const cell = (name: string) => row[head.indexOf(name)];
@@ -183,6 +204,15 @@ describe('tables of a package', () => {
     expect(Number(cell('sun_elevation_deg'))).toBeCloseTo(sunPosition(location, new Date(take.shotAt)).elevationDeg, 2);
     expect(Number(cell('sun_drift_from_round_deg'))).toBe(0);
     expect(cell('changes')).toBe('focusM@1=3');
+    // A take's own camera and its own gain.
+    expect(Number(cell('f_number'))).toBeCloseTo(0.8 * take.tStop, 3);
+    expect(Number(cell('squeeze'))).toBe(2);
+    expect(Number(cell('field_of_view_deg'))).toBeCloseTo((2 * 180 * Math.atan(24 / take.focalLengthMm)) / Math.PI, 2);
+    expect([cell('gain_stops'), cell('gain_uncertainty_stops'), cell('gain_from')]).toEqual([
+      '-1.25',
+      '0.15',
+      'carried',
+    ]);
     expect(cell('notes')).not.toMatch(/^"?=/);
   });
   test('eye lines carry bearing, tilt and distance', () => {

@@ -72,6 +72,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     gainStops: null,
     gainCarried: null,
     gainUncertaintyStops: null,
+    frame: null,
     yawDeg: null,
     northUncertaintyDeg: null,
     illuminanceFull: 300,

@@ -62,6 +62,21 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
           ),
         ]
       : []),
+    ...(await Promise.all(
+      (p.scale?.ratio?.calibrations ?? []).map((c, i) =>
+        useFact(
+          db,
+          Calibrations,
+          c,
+          ['scale'],
+          how(
+            `ratio of the bodies, ${i === 0 ? 'the card of the one' : 'of the other'}`,
+            'measured',
+            `version ${c.number}`,
+          ),
+        ),
+      ),
+    )),
     ...(p.scale?.carried
       ? [
           await useFact(

@@ -3,13 +3,11 @@ import { DateTime } from 'luxon';
 import {
   cameraOfTake,
   detectSun,
-  directionFromAngles,
   illuminance,
   luminance,
   panoramaStatistics,
   separateSun,
   sunPosition,
-  turnPanorama,
   type RgbImage,
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
@@ -32,7 +30,8 @@ import { setPlace } from '../records/place';
 import { recordFacts } from '../records/facts';
 import { factsOfPackage, inheritedBasis } from './facts';
 import { missingParts } from './missing';
-import { carriedWords, scaleOfTake } from './scaleOfTake';
+import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
+import { carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
@@ -74,16 +73,26 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
   const { orientation } = calibration ?? { orientation: null };
-  const scale = await scaleOfTake(db, panorama, take);
+  const scaleOf = await scalesOfTakes(db, panorama);
+  const scale = await scaleOf(take);
+  const body = bodies.find((b) => b.id === take.bodyId);
+  const lens = lenses.find((l) => l.id === take.lensId);
+  const camera = cameraOfTake(take, body, lens, location);
+  const pose = camera?.pose ?? null;
+  const placing: Placing = {
+    yawDeg: orientation?.adopted.value ?? null,
+    flopped: take.flopped,
+    headingDeg: pose?.attitude.headingDeg ?? null,
+  };
   const { number } = input;
-  // Without north everything stays in the set's own frame, and every file's name says so.
-  const frame = orientation ? '' : '_set-frame';
-  const name = (kind: string) => packageName(production.code, setup.name, station.name, `${kind}${frame}`, number);
+  // Every file's name says when north is unknown, or when everything is mirrored.
+  const name = (kind: string) =>
+    packageName(production.code, setup.name, station.name, `${kind}${frameSuffix(placing)}`, number);
 
   report('Turning and scaling the panorama', 0.1);
   const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
   const gain = 2 ** (scale?.gainStops ?? 0);
-  const turned = orientation ? turnPanorama(source.image, orientation.adopted.value) : source.image;
+  const turned = placePanorama(source.image, placing);
   const full: RgbImage = {
     ...turned,
     data: turned.data.map((v) => v * gain),
@@ -104,9 +113,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'),
     utcOffsetS: -60 * shot.offset,
     owner: production.title,
-    northAligned: orientation !== null,
+    northAligned: orientation !== null && !take.flopped,
     clippedSr: panorama.clippedSr,
-    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${orientation ? 'north-aligned' : 'set frame, north unknown'}`,
+    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${frameWords(placing)}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
@@ -117,14 +126,10 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   ];
   report('Writing the stage', 0.75);
   const carried = carriedWords(scale, bodies);
-  const body = bodies.find((b) => b.id === take.bodyId);
-  const lens = lenses.find((l) => l.id === take.lensId);
-  const camera = cameraOfTake(take, body, lens, location);
-  const pose = camera?.pose ?? null;
   const where = pose
     ? `heading ${round3(pose.attitude.headingDeg)} deg true, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
     : 'where it stood was not logged';
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED (mirrored left to right)' : ''}`;
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED, and so is everything in this package' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -142,7 +147,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
             : null,
         // Where the camera looked is known from north: it shares no frame with a dome whose north is unknown.
         camera: camera && pose && orientation ? { name: `Camera_${take.camera}`, camera } : null,
-        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${orientation ? 'World frame, north measured' : 'Set frame, north unknown: the camera is left out'}.`,
+        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${orientation ? 'World frame' : 'The camera is left out'}: ${frameWords(placing)}.`,
       }),
       'utf8',
     ),
@@ -151,7 +156,10 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   entries.push({
     path: `${name('takes')}.csv`,
     bytes: Buffer.from(
-      takesCsv(takes, location, bodies, lenses, directionFromAngles(roundSun.azimuthDeg, roundSun.elevationDeg)),
+      takesCsv(takes, location, bodies, lenses, {
+        sun: roundSun.direction,
+        gains: await gainsOf(takes, scaleOf, bodies),
+      }),
       'utf8',
     ),
   });
@@ -201,7 +209,8 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
         gainCarried: carried,
-        yawDeg: orientation?.adopted.value ?? null,
+        frame: orientation ? frameWords(placing) : null,
+        yawDeg: placing.yawDeg,
         northUncertaintyDeg: orientation?.adopted.uncertainty ?? null,
         illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),
         illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0]), full.space),

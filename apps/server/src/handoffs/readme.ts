@@ -16,6 +16,8 @@ export interface ReadmeFacts {
   gainUncertaintyStops: number | null;
   /** How it was carried from another take's plate; null when it was measured in this take's. */
   gainCarried: string | null;
+  /** Frame of panorama and stage in words; null while north is unknown. */
+  frame: string | null;
   yawDeg: number | null;
   northUncertaintyDeg: number | null;
   illuminanceFull: number;
@@ -60,6 +62,7 @@ export function writeReadme(x: ReadmeFacts): string {
     `  Open the .usda stage: the dome carries ${x.residualName} (sun taken out), the DistantLight is the sun.`,
     `  Or use ${x.panoramaName} alone as a dome: it holds everything. Never both the full panorama and the sun light.`,
     '  Y up, metres, -Z is true north; left edge of the panorama is north, azimuth grows to the right.',
+    ...(x.frame === null || x.frame === 'north-aligned' ? [] : [`  NOT AS THE WORLD IS: ${x.frame}.`]),
     `  Camera: ${x.camera}`,
     '',
     'NUMBERS TO EXPECT',

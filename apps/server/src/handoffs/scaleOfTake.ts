@@ -26,8 +26,8 @@ export interface TakeScale extends CarriedGain {
   from: Owned<Take>;
   calibration: Owned<StoredCalibration>;
   carried: boolean;
-  /** The bodies were held against each other on one panorama. */
-  byRatio: boolean;
+  /** The pair of cards by which its body was held against the other on one panorama; null when it was not. */
+  ratio: BodyPair | null;
   /** Name of the round that the gain was measured in, when it is not the panorama's own. */
   otherRound: string | null;
 }
@@ -39,6 +39,12 @@ interface MeasuredCard {
   gainStops: number;
   uncertaintyStops: number | null;
   settings: PlateSettings;
+}
+
+/** Cards of two bodies on one panorama, and what they say of the bodies. */
+export interface BodyPair {
+  stops: Stops;
+  calibrations: readonly Owned<StoredCalibration>[];
 }
 
 const nameOf = ({ slate, take, camera }: Pick<Take, 'slate' | 'take' | 'camera'>) => `${slate}/${take}${camera}`;
@@ -88,19 +94,27 @@ const stored = <T extends { id: string }>(
 ): Promise<Owned<T>> =>
   db.getRepository(entity).findOneOrFail({ where: { productionId, id } as never, withDeleted: true });
 
-/** Two bodies on one panorama, anywhere in the production: the newest pair. */
-async function ratioOf(db: Queries, productionId: string, from: string, to: string): Promise<Stops | null> {
+/** How many panoramas are looked through for a pair: of the newer ones some may have been set aside. */
+const PAIRS_LOOKED_AT = 20;
+
+/** Two bodies on one panorama, anywhere in the production: the newest pair that was not set aside. */
+async function pairOf(db: Queries, productionId: string, from: string, to: string): Promise<BodyPair | null> {
   const rows: { panorama_id: string }[] = await db.query(
     `SELECT c.panorama_id FROM calibrations c
        JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
        JOIN takes t ON t.production_id = p.production_id AND t.id = p.take_id
      WHERE c.production_id = $1 AND c.removed_at IS NULL AND t.body_id = ANY($2)
-     GROUP BY c.panorama_id HAVING count(DISTINCT t.body_id) = 2 ORDER BY max(c.created_at) DESC LIMIT 1`,
+     GROUP BY c.panorama_id HAVING count(DISTINCT t.body_id) = 2 ORDER BY max(c.created_at) DESC LIMIT ${PAIRS_LOOKED_AT}`,
     [productionId, [from, to]],
   );
   const cards = await cardsOf(db, productionId, rows.map((r) => r.panorama_id)); // prettier-ignore
-  const [a, b] = [from, to].map((body) => cards.find((c) => c.settings.body === body));
-  return a && b ? bodyRatio(a, b) : null;
+  for (const { panorama_id: id } of rows) {
+    const [a, b] = [from, to].map((body) =>
+      cards.find((c) => c.calibration.panoramaId === id && c.settings.body === body),
+    );
+    if (a && b) return { stops: bodyRatio(a, b), calibrations: [a.calibration, b.calibration] };
+  }
+  return null;
 }
 
 /** Panoramas of other rounds that were shot with the rig of the kit that this one was, newest first, with their rounds' names. */
@@ -114,47 +128,70 @@ async function ofTheSameRig(db: Queries, panorama: Owned<StoredPanorama>): Promi
 }
 
 /**
- * The gain of a panorama to a take's plate: measured in its own plate, else carried from the plate that says most of it: the same body's before
+ * The gain of a panorama to any take's plate: measured in its own plate, else carried from the plate that says most of it: the same body's before
  * another's, and only where nothing was measured of this panorama, from another round of the same rig. Null when no card was measured in any.
+ * What the takes have in common is read once.
  */
-export async function scaleOfTake(
+export async function scalesOfTakes(
   db: Queries,
   panorama: Owned<StoredPanorama>,
-  take: Owned<Take>,
-): Promise<TakeScale | null> {
+): Promise<(take: Owned<Take>) => Promise<TakeScale | null>> {
   const { productionId } = panorama;
   const own = await cardsOf(db, productionId, [panorama.id]);
   const others = own.length > 0 ? [] : await ofTheSameRig(db, panorama);
   const cards = own.length > 0 ? own : await cardsOf(db, productionId, others.map((o) => o.id)); // prettier-ignore
-  const card =
-    cards.find((c) => c.take.id === take.id) ?? cards.find((c) => c.settings.body === take.bodyId) ?? cards[0];
-  if (!card) return null;
-  const { calibration, take: from, gainStops, uncertaintyStops } = card;
-  const otherRound = others.find((o) => o.id === calibration.panoramaId)?.round ?? null;
-  const source = { calibration, from, otherRound };
-  if (from.id === take.id && otherRound === null)
-    return { ...source, gainStops, uncertaintyStops, changed: [], carried: false, byRatio: false };
-  const ratio =
-    card.settings.body === take.bodyId ? null : await ratioOf(db, productionId, card.settings.body, take.bodyId);
-  const carried = carryGain({ gainStops, uncertaintyStops }, card.settings, settings(take), ratio);
-  const within = carried.uncertaintyStops;
-  return {
-    ...source,
-    ...carried,
-    uncertaintyStops: otherRound === null || within === null ? within : Math.hypot(within, OTHER_ROUND_STOPS),
-    carried: true,
-    byRatio: ratio !== null,
+  const pairs = new Map<string, Promise<BodyPair | null>>();
+  const pair = (from: string, to: string) => {
+    const key = `${from} ${to}`;
+    if (!pairs.has(key)) pairs.set(key, pairOf(db, productionId, from, to));
+    return pairs.get(key)!;
+  };
+  return async (take) => {
+    const card =
+      cards.find((c) => c.take.id === take.id) ?? cards.find((c) => c.settings.body === take.bodyId) ?? cards[0];
+    if (!card) return null;
+    const { calibration, take: from, gainStops, uncertaintyStops } = card;
+    const otherRound = others.find((o) => o.id === calibration.panoramaId)?.round ?? null;
+    const source = { calibration, from, otherRound };
+    if (from.id === take.id && otherRound === null)
+      return { ...source, gainStops, uncertaintyStops, changed: [], carried: false, ratio: null };
+    const ratio = card.settings.body === take.bodyId ? null : await pair(card.settings.body, take.bodyId);
+    const carried = carryGain({ gainStops, uncertaintyStops }, card.settings, settings(take), ratio && ratio.stops);
+    const within = carried.uncertaintyStops;
+    return {
+      ...source,
+      ...carried,
+      uncertaintyStops: otherRound === null || within === null ? within : Math.hypot(within, OTHER_ROUND_STOPS),
+      carried: true,
+      ratio,
+    };
   };
 }
 
 /** How a carried scale is said; null for one that was measured where it is used. */
 export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBody[]): string | null {
   if (!scale?.carried) return null;
-  const { from, changed, uncertaintyStops, byRatio, otherRound } = scale;
+  const { from, changed, uncertaintyStops, ratio, otherRound } = scale;
   const body = bodies.find((b) => b.id === from.bodyId)?.name ?? 'its body';
-  const named = changed.map((c) => (c === 'body' && byRatio ? 'body (held against each other on one panorama)' : c));
+  const named = changed.map((c) => (c === 'body' && ratio ? 'body (held against each other on one panorama)' : c));
   const by = named.length === 0 ? 'the same exposure' : `what differs: ${named.join(', ')}`;
   const round = otherRound === null ? '' : ` in ${otherRound} of the same rig`;
   const within = uncertaintyStops === null ? '' : `, ± ${uncertaintyStops.toFixed(2)} stop`;
   return `carried from the card in ${nameOf(from)} (${body})${round} by ${by}${within}`;
+}
+
+/** The gain to every take's own plate, as the list of takes states it. */
+export async function gainsOf(
+  takes: readonly Owned<Take>[],
+  scaleOf: (take: Owned<Take>) => Promise<TakeScale | null>,
+  bodies: readonly CameraBody[],
+): Promise<Map<string, { stops: number; uncertaintyStops: number | null; from: string }>> {
+  const gains = new Map<string, { stops: number; uncertaintyStops: number | null; from: string }>();
+  for (const take of takes) {
+    const scale = await scaleOf(take);
+    if (!scale) continue;
+    const from = carriedWords(scale, bodies) ?? 'the grey card in this take';
+    gains.set(take.id, { stops: scale.gainStops, uncertaintyStops: scale.uncertaintyStops, from });
+  }
+  return gains;
 }

@@ -1,4 +1,4 @@
-import { arcDeg, sunPosition, type Vec3 } from '@tawny/core';
+import { arcDeg, cameraOfTake, sunPosition, viewAnglesDeg, type Vec3 } from '@tawny/core';
 import { writeCsv } from '@tawny/formats';
 import { DateTime } from 'luxon';
 import type { CameraBody, LensRecord, Location, Take } from '@tawny/contract';
@@ -39,16 +39,34 @@ const COLUMNS = [
   'sun_azimuth_deg',
   'sun_elevation_deg',
   'sun_drift_from_round_deg',
+  'f_number',
+  'squeeze',
+  'field_of_view_deg',
+  'focus_from_pupil_m',
+  'gain_stops',
+  'gain_uncertainty_stops',
+  'gain_from',
   'notes',
 ];
 
-/** Every take (or a further part of them, without the header) with the sun at that take and, when a round is given, how far the sun moved from the round's. */
+/** What a round tells of takes: where its sun stood, and its panorama's gain to each take's plate. */
+export interface TakesOfRound {
+  sun: Vec3;
+  gains: ReadonlyMap<string, { stops: number; uncertaintyStops: number | null; from: string }>;
+}
+
+const short = (v: number | null | undefined) => (v === null || v === undefined ? null : Number(v.toFixed(3)));
+
+/**
+ * Every take (or a further part of them, without the header) with the sun at that take and its camera; of a round also how far the sun moved from
+ * the round's, and the gain to that take's plate.
+ */
 export function takesCsv(
   takes: readonly Take[],
   location: Location,
   bodies: readonly CameraBody[],
   lenses: readonly LensRecord[],
-  sunAtRound: Vec3 | null,
+  round: TakesOfRound | null,
   header = true,
 ): string {
   return writeCsv(
@@ -56,6 +74,10 @@ export function takesCsv(
     takes.map((t) => {
       const at = new Date(t.shotAt);
       const sun = sunPosition(location, at);
+      const body = bodies.find((b) => b.id === t.bodyId);
+      const lens = lenses.find((l) => l.id === t.lensId);
+      const camera = cameraOfTake(t, body, lens, location);
+      const gain = round?.gains.get(t.id);
       return [
         t.slate,
         t.take,
@@ -63,9 +85,9 @@ export function takesCsv(
         t.status,
         at.toISOString(),
         DateTime.fromJSDate(at, { zone: location.zone }).setLocale('en-GB').toFormat('yyyy-MM-dd HH:mm:ss ZZZZ'),
-        bodies.find((b) => b.id === t.bodyId)?.name ?? '',
+        body?.name ?? '',
         t.formatName,
-        lenses.find((l) => l.id === t.lensId)?.name ?? '',
+        lens?.name ?? '',
         t.focalLengthMm,
         t.tStop,
         t.ei,
@@ -89,9 +111,16 @@ export function takesCsv(
         t.timecodeOut,
         t.timecodeRate,
         t.changes.map((c) => `${c.field}@${c.at}=${c.value}`).join(' '),
-        Number(sun.azimuthDeg.toFixed(3)),
-        Number(sun.elevationDeg.toFixed(3)),
-        sunAtRound ? Number(arcDeg(sun.direction, sunAtRound).toFixed(3)) : null,
+        short(sun.azimuthDeg),
+        short(sun.elevationDeg),
+        round ? short(arcDeg(sun.direction, round.sun)) : null,
+        short(camera?.fNumber),
+        short(camera?.squeeze),
+        short(camera && viewAnglesDeg(camera).across),
+        short(camera?.focusFromPupilM),
+        short(gain?.stops),
+        short(gain?.uncertaintyStops),
+        gain?.from ?? '',
         t.notes,
       ];
     }),

@@ -40,24 +40,29 @@ const MEASURED_WIDTH = 1024;
 export const LEVEL_WIDTH = 2 * MEASURED_WIDTH;
 /** Places within this much azimuth belong to the same post or wall: what leans there leans together. */
 const THING_DEG = 10;
+/** No thing counts for more than about this share of all. */
+const MOST_SHARE = 0.06;
+/** One sigma of a level that hangs on a single thing. */
+const UNDECIDED_DEG = 1;
 
 /**
  * Levels a panorama by what stands upright in it: a straight line in the world is a great circle, and those of upright lines all pass through the zenith. Every strong edge
  * gives the normal of its great circle (the direction of its gradient on the sphere); up is the direction at right angles to most of them (robust least squares,
- * narrowing from `WIDEST_LEAN_DEG`). Ropes and ladders lean either way and fall out. What is found is taken out of a copy and measured again: the estimate is the better the
+ * narrowing from `WIDEST_LEAN_DEG`). Ropes and ladders lean either way and fall out; how far the things that are left disagree is its uncertainty. What is found is taken out of a copy and measured again: the estimate is the better the
  * less is left, and its uncertainty is that of the last one.
+ * @param detailDeg the smallest thing that the picture shows, degrees: finer than that nothing upright is known (half of its own pixel when left out)
  * @returns null when too little stands upright, or only in one direction
  * @throws RangeError unless width = 2 x height
  */
-export function levelFromVerticals(panorama: RgbImage): LevelEstimate | null {
+export function levelFromVerticals(panorama: RgbImage, detailDeg = 180 / panorama.width): LevelEstimate | null {
   assertLatlong(panorama);
   const given = averagedTo(LEVEL_WIDTH, panorama);
-  let last = leanOf(averagedTo(MEASURED_WIDTH, given));
+  let last = leanOf(averagedTo(MEASURED_WIDTH, given), detailDeg);
   if (!last) return null;
   let correction = last.correction;
   const turned = createImage(given.width, given.height, given);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
-    const next = leanOf(averagedTo(MEASURED_WIDTH, rotatePanorama(given, correction, turned)));
+    const next = leanOf(averagedTo(MEASURED_WIDTH, rotatePanorama(given, correction, turned)), detailDeg);
     if (!next) break;
     correction = multiply(next.correction, correction);
     last = next;
@@ -70,53 +75,20 @@ const averagedTo = (width: number, panorama: RgbImage) =>
   panorama.width > width ? resampleLatlong(panorama, width) : panorama;
 
 /** One measurement: right for small leans, too little for large ones. */
-function leanOf(panorama: RgbImage): LevelEstimate | null {
-  const { width, height } = panorama;
+function leanOf(panorama: RgbImage, detailDeg: number): LevelEstimate | null {
   const { normals, weights } = edgeNormals(panorama);
   if (weights.length < LEAST_PLACES) return null;
   let [ux, uz] = [0, 0];
-  let last = { sum: 0, xx: 0, xz: 0, zz: 0, inliers: 0 };
-  let things = new Map<number, [number, number]>();
-  const pixelDeg = 360 / width;
-  for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, Math.max(0.6, 2 * pixelDeg), Math.max(0.6, 2 * pixelDeg)]) {
-    const limit = limitDeg * DEG;
-    const a = { sum: 0, xx: 0, xz: 0, zz: 0, bx: 0, bz: 0, inliers: 0 };
-    things = new Map();
-    for (let k = 0; k < weights.length; k++) {
-      const [nx, ny, nz] = [normals[3 * k], normals[3 * k + 1], normals[3 * k + 2]];
-      const e = nx * ux + ny + nz * uz;
-      const u = e / limit;
-      if (Math.abs(u) >= 1) continue;
-      const w = weights[k] * (1 - u * u) ** 2;
-      a.xx += w * nx * nx;
-      a.xz += w * nx * nz;
-      a.zz += w * nz * nz;
-      a.bx -= w * nx * e;
-      a.bz -= w * nz * e;
-      a.sum += w;
-      a.inliers++;
-      const thing = Math.floor(Math.atan2(nx, nz) / (THING_DEG * DEG));
-      const score = things.get(thing) ?? [0, 0];
-      things.set(thing, [score[0] + w * nx * e, score[1] + w * nz * e]);
-    }
-    const determinant = a.xx * a.zz - a.xz * a.xz;
-    if (a.inliers < LEAST_PLACES || !(determinant > 1e-3 * a.sum * a.sum)) return null;
-    ux += (a.bx * a.zz - a.bz * a.xz) / determinant;
-    uz += (a.bz * a.xx - a.bx * a.xz) / determinant;
-    last = a;
+  let things: Thing[] = [];
+  for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, 1.2]) {
+    things = thingsWithin(normals, weights, [ux, uz], limitDeg * DEG);
+    const inliers = things.reduce((n, t) => n + t.places, 0);
+    const step = stepOf(sumOf(things));
+    if (inliers < LEAST_PLACES || !step) return null;
+    ux += step[0];
+    uz += step[1];
   }
-  const determinant = last.xx * last.zz - last.xz * last.xz;
-  // Cluster-robust ("sandwich") covariance with things as clusters: A^-1 B A^-1.
-  let [bxx, bxz, bzz] = [0, 0, 0];
-  for (const [sx, sz] of things.values()) {
-    bxx += sx * sx;
-    bxz += sx * sz;
-    bzz += sz * sz;
-  }
-  const [ixx, ixz, izz] = [last.zz / determinant, -last.xz / determinant, last.xx / determinant];
-  const varianceX = ixx * ixx * bxx + 2 * ixx * ixz * bxz + ixz * ixz * bzz;
-  const varianceZ = ixz * ixz * bxx + 2 * ixz * izz * bxz + izz * izz * bzz;
-  const few = things.size / Math.max(1, things.size - 2);
+  const sigma = jackknife(things);
   const n = Math.hypot(ux, 1, uz);
   const up: Vec3 = [ux / n, 1 / n, uz / n];
   const tilt = Math.acos(Math.min(1, up[1]));
@@ -126,15 +98,94 @@ function leanOf(panorama: RgbImage): LevelEstimate | null {
   return {
     up,
     tiltDeg: tilt / DEG,
-    uncertaintyDeg: Math.hypot(
-      halfWidth95(Math.sqrt(few * Math.max(varianceX, varianceZ))) / DEG,
-      0.1 * (180 / height),
-      SYSTEMATIC_DEG,
-      UNSEEN_SHARE * (tilt / DEG),
-    ),
-    places: last.inliers,
+    uncertaintyDeg: Math.hypot(halfWidth95(sigma) / DEG, detailDeg, SYSTEMATIC_DEG, UNSEEN_SHARE * (tilt / DEG)),
+    places: things.reduce((k, t) => k + t.places, 0),
     correction: fromRotationVector(turn),
   };
+}
+
+/** Normal equations of the up direction's two free components, from the edge places of one thing. */
+interface Thing {
+  places: number;
+  sum: number;
+  xx: number;
+  xz: number;
+  zz: number;
+  bx: number;
+  bz: number;
+}
+
+const nothing = (): Thing => ({ places: 0, sum: 0, xx: 0, xz: 0, zz: 0, bx: 0, bz: 0 });
+
+/** Adds a thing's equations, scaled, to a sum. */
+function add(to: Thing, t: Thing, scale: number): Thing {
+  return {
+    places: to.places + t.places,
+    sum: to.sum + scale * t.sum,
+    xx: to.xx + scale * t.xx,
+    xz: to.xz + scale * t.xz,
+    zz: to.zz + scale * t.zz,
+    bx: to.bx + scale * t.bx,
+    bz: to.bz + scale * t.bz,
+  };
+}
+
+const sumOf = (things: readonly Thing[]) => things.reduce((all, t) => add(all, t, 1), nothing());
+
+/**
+ * Equations of the places that lean less than a limit (biweight) against an up direction, thing by thing. A wall of a thousand places leans as one: no thing
+ * counts for more than `MOST_SHARE` of all of them.
+ */
+function thingsWithin(
+  normals: readonly number[],
+  weights: readonly number[],
+  [ux, uz]: readonly [number, number],
+  limit: number,
+): Thing[] {
+  const things = new Map<number, Thing>();
+  for (let k = 0; k < weights.length; k++) {
+    const [nx, ny, nz] = [normals[3 * k], normals[3 * k + 1], normals[3 * k + 2]];
+    const e = nx * ux + ny + nz * uz;
+    const u = e / limit;
+    if (Math.abs(u) >= 1) continue;
+    const w = weights[k] * (1 - u * u) ** 2;
+    const at = Math.floor(Math.atan2(nx, nz) / (THING_DEG * DEG));
+    const own = {
+      places: 1,
+      sum: w,
+      xx: w * nx * nx,
+      xz: w * nx * nz,
+      zz: w * nz * nz,
+      bx: -w * nx * e,
+      bz: -w * nz * e,
+    };
+    things.set(at, add(things.get(at) ?? nothing(), own, 1));
+  }
+  const most = MOST_SHARE * sumOf([...things.values()]).sum;
+  return [...things.values()].map((t) => add({ ...nothing() }, t, 1 / (1 + t.sum / most)));
+}
+
+/** Solves the equations; null when what they come from looks in one direction only. */
+function stepOf(a: Thing): [number, number] | null {
+  const determinant = a.xx * a.zz - a.xz * a.xz;
+  if (!(determinant > 1e-3 * a.sum * a.sum)) return null;
+  return [(a.bx * a.zz - a.bz * a.xz) / determinant, (a.bz * a.xx - a.bx * a.xz) / determinant];
+}
+
+/** Standard error of either component by leaving out one thing after the other: two things that rule show it, however well they fit. Radians. */
+function jackknife(things: readonly Thing[]): number {
+  const all = sumOf(things);
+  const left = things.map((t) => stepOf(add(all, t, -1)));
+  const known = left.filter((step) => step !== null);
+  // A thing without which nothing is left to tell decides alone.
+  if (known.length < things.length || known.length < 3) return UNDECIDED_DEG * DEG;
+  const n = known.length;
+  return Math.max(
+    ...[0, 1].map((c) => {
+      const mean = known.reduce((s, step) => s + step[c], 0) / n;
+      return Math.sqrt(((n - 1) / n) * known.reduce((s, step) => s + (step[c] - mean) ** 2, 0));
+    }),
+  );
 }
 
 /** Normals of the great circles along strong, straight edges that may be upright, with their weights. */

@@ -72,6 +72,9 @@ export interface SimulatedFile {
   shutterS: number;
 }
 
+/** From the end of an exposure to the next one's begin. */
+export const FRAME_PAUSE_MS = 220;
+
 /** Names of the demo rig's invented gear. */
 export const RIG_MODEL = 'Tarn P6';
 export const RIG_LENS = 'Meniscus 8.2 mm fisheye';
@@ -167,7 +170,7 @@ export async function exposeViewTask(input: ExposeViewInput): Promise<SimulatedF
         exposure: rung.exposure,
         shutterS: rung.shutterS,
       });
-    at += rung.shutterS * 1000 + 220;
+    at += rung.shutterS * 1000 + FRAME_PAUSE_MS;
   }
   return out;
 }

@@ -19,7 +19,7 @@ import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { Rig } from '../build/rig';
 import { createScene, discAt, type SetSpec } from './set';
-import type { FrameKind, SimulatedFile, ViewFaults } from './exposeView';
+import { FRAME_PAUSE_MS, type FrameKind, type SimulatedFile, type ViewFaults } from './exposeView';
 import { planLadder } from './ladder';
 import { renderSet } from './renderSet';
 
@@ -33,7 +33,7 @@ export interface SimulateRoundInput {
   width: number;
   kind: FrameKind;
   utcOffsetMinutes: number;
-  /** The sun goes on while the round is shot: every view sees it where it stands at that view's middle. */
+  /** The sun goes on while the round is shot: every view sees it where it stands at the middle of its bracket. */
   sunMoves?: boolean;
   /** What the camera's clock shows beyond true time, seconds: the files say it. */
   clockOffsetS?: number;
@@ -224,10 +224,11 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   };
   let done = 0;
   const start = new Date(spec.utc).getTime() - (views * VIEW_SPACING_MS) / 2;
-  /** The disc as a view sees it. */
+  const bracketMs = ladder.rungs.reduce((ms, r) => ms + 1000 * r.shutterS + FRAME_PAUSE_MS, 0);
+  /** The disc as a view sees it while its frames are taken. */
   const sunAt = (view: number) => {
     if (!input.sunMoves) return sun;
-    const utc = new Date(start + (view + 0.5) * VIEW_SPACING_MS).toISOString();
+    const utc = new Date(start + view * VIEW_SPACING_MS + bracketMs / 2).toISOString();
     return discAt(createScene({ ...spec, utc }), station);
   };
   const perView = await mapLimited(attitudes, THREADS, control, async ({ actual }, view) => {

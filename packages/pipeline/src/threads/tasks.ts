@@ -34,7 +34,7 @@ export interface TaskMap {
   mergeBand: { input: MergeBandInput; output: void };
   mergeView: { input: MergeViewInput; output: MergeViewOutput };
   refine: { input: RefineInput; output: Refinement };
-  level: { input: RgbImage; output: LevelEstimate | null };
+  level: { input: { panorama: RgbImage; detailDeg: number }; output: LevelEstimate | null };
   matchViews: { input: MatchInput; output: Matched };
   removeGlare: { input: GlareInput; output: number };
   composeStrip: { input: ComposeStripInput; output: void };
@@ -57,7 +57,7 @@ const TASKS: {
   mergeBand: mergeBandTask,
   mergeView: mergeViewTask,
   refine: refineTask,
-  level: levelFromVerticals,
+  level: ({ panorama, detailDeg }) => levelFromVerticals(panorama, detailDeg),
   matchViews: matchTask,
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
