@@ -13,6 +13,7 @@ import {
   plateCamera,
   quaternionFromAttitude,
   rotate,
+  turnPanorama,
   worldToPlate,
   type CardGain,
 } from '@tawny/core';
@@ -94,7 +95,9 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
     // Somebody who marks the card sees where it is: no north is needed for that.
     const inPanorama = anglesFromDirection(rotate(conjugate(common), toCard));
     const half = 0.25 * (widthM / Math.hypot(centre.eastM, centre.northM)) * (1024 / (2 * Math.PI));
-    const x = (inPanorama.azimuthDeg / 360) * 1024;
+    // Turned so that the card lies in the middle: it may hang across the picture's edge.
+    const turned = turnPanorama(built.panorama, 180 - inPanorama.azimuthDeg);
+    const x = 512;
     const y = ((90 - inPanorama.elevationDeg) / 180) * 512;
     const plate = await simulatePlate({
       camera: CAMERA,
@@ -118,7 +121,7 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
         clippedPixels(decoded),
       ),
       measurePatch(
-        built.panorama,
+        turned,
         { left: x - half, right: x + half, top: y - 0.6 * half, bottom: y + 0.6 * half },
         'panorama',
       ),

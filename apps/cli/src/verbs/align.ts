@@ -1,6 +1,6 @@
 import fs from 'node:fs/promises';
 import type { Command } from 'commander';
-import { northFromSun, turnPanorama } from '@tawny/core';
+import { expectedHeight, northFromSun, turnPanorama } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { inspectPanorama, readPanorama } from '@tawny/pipeline';
 import { instant, number, place, type PlaceOptions } from '../options';
@@ -27,15 +27,10 @@ export function addAlign(program: Command): void {
       ) => {
         const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
         const where = place(o);
-        const sun = inspectPanorama(image, attributes).sun;
+        const known = { place: where, utc: o.utc, levelDeg: o.level ?? null, clockS: o.clock ?? null };
+        const { sun } = inspectPanorama(image, attributes, expectedHeight(known));
         if (!sun) throw new RangeError(`${file}: no sun is seen in the panorama; north must come from another source`);
-        const north = northFromSun({
-          detected: sun,
-          place: where,
-          utc: o.utc,
-          levelDeg: o.level ?? null,
-          clockS: o.clock ?? null,
-        });
+        const north = northFromSun({ detected: sun, ...known });
         const { compression: _read, ...kept } = attributes as typeof attributes & { compression?: string };
         await fs.writeFile(
           o.out,

@@ -14,8 +14,8 @@ export function addCheck(program: Command): void {
   )
     .option('--json', 'print one JSON object')
     .action(async (file: string, o: DecodingFlags & { json?: boolean }) => {
-      const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
-      const { checks, inspection } = checkPanorama(image, attributes);
+      const { image, attributes, odd } = await readPanorama(file, undefined, await statedDecoding(o));
+      const { checks, inspection } = checkPanorama(image, attributes, { odd });
       const worst = checks.some((c) => c.verdict === 'lost')
         ? 'lost'
         : checks.some((c) => c.verdict === 'doubtful')

@@ -40,6 +40,9 @@ import { zipFiles } from './zip';
 
 const TOOL = { name: 'Tawny Sunset', version: '0.1.0' };
 
+/** The sun of the turned picture is the panorama's own when its height is within this. */
+const SAME_SUN_DEG = 1;
+
 /** Working spaces as the page and the files call them. */
 const SPACE_WORDS = {
   rec709: 'scene-linear Rec. 709 primaries, D65',
@@ -99,7 +102,13 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     unit: scale ? 'plate' : 'relative',
   };
   report('Taking out the sun', 0.3);
-  const sun = detectSun(full, { clipped: panorama.sun?.clipped ?? false });
+  // The sun that was found in it, where the turn has brought it; what was told to be no sun stays none.
+  const sun =
+    panorama.sun &&
+    detectSun(full, {
+      clipped: panorama.sun.clipped,
+      expected: { elevationDeg: panorama.sun.elevationDeg, withinDeg: SAME_SUN_DEG },
+    });
   const separated = sun && separateSun(full, sun);
   const residual = separated?.residual ?? full;
 

@@ -1,7 +1,8 @@
 import { inSpace } from '@tawny/core';
 import { checkInThread, readPanorama, turned } from '@tawny/pipeline';
-import { Productions } from '../db/entities';
+import { Productions, Rounds } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
+import { sunOfRound } from '../rounds/sunOfRound';
 import { storePanorama } from './storePanorama';
 
 /** A panorama from elsewhere becomes the round's next version, with the same checks as one that was built here. */
@@ -10,7 +11,12 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
   const started = Date.now();
   const { hash, name, mirrored, upsideDown } = job.input;
   control.onProgress?.({ stage: 'Reading the panorama', fraction: 0.1 });
-  const { image: read, attributes: stated } = await files.withLocalFiles([hash], ([path]) => readPanorama(path, name));
+  const {
+    image: read,
+    attributes: stated,
+    odd,
+  } = await files.withLocalFiles([hash], ([path]) => readPanorama(path, name));
+  const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
   const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
   // The primaries that the file states are converted to the production's; a silent one means Rec. 709, OpenEXR's default.
   const image = inSpace(turned(read, { mirrored, upsideDown }), production.workingSpace);
@@ -20,7 +26,13 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     latlong: true,
     northAligned: false,
   };
-  const { inspection, checks, levelDeg } = await checkInThread(image, attributes, {}, control);
+  const { inspection, checks, levelDeg } = await checkInThread(
+    image,
+    attributes,
+    { odd },
+    await sunOfRound(db, round),
+    control,
+  );
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
     roundId: job.subjectId,

@@ -5,6 +5,7 @@ import { buildPanorama, checkInThread, type BuildResult, knownOfBuild, throwIfCa
 import type { Queries } from '../db/dataSource';
 import { Frames, Productions, Rigs, Rounds, type Owned } from '../db/entities';
 import type { JobHandler } from '../jobs/runner';
+import { sunOfRound } from './sunOfRound';
 import { useFact, type UsedFact } from '../records/facts';
 import { storePanorama } from '../panoramas/storePanorama';
 import { manualGroups } from './grouping';
@@ -129,6 +130,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
         image,
         attributes,
         { ...knownOfBuild(built, options), widthPx },
+        await sunOfRound(db, round),
         control,
       );
       control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });

@@ -1,4 +1,5 @@
 import type { DetectedSun } from '../sun/detect';
+import type { ExpectedHeight } from '../sun/surroundings';
 import { sunPosition, sunRates, type Place, type SunPosition } from '../sun/ephemeris';
 import { halfWidth95, NORMAL_95, sigmaOf95 } from '../estimate/confidence';
 import { agrees } from '../estimate/sources';
@@ -85,6 +86,15 @@ export function northFromSun({ detected, place, utc, levelDeg, clockS }: NorthIn
     cause: height ? null : causeOf(place, utc, detected.elevationDeg, elevationToleranceDeg, rates.elevationDegPerS),
     clock: { valueS: clock.valueS, uncertaintyS: clock.uncertaintyS },
     heightTestsHour: anHourOff.every((e) => Math.abs(e - atStated.elevationDeg) > elevationToleranceDeg),
+  };
+}
+
+/** Where the sun stands by place and time, and how far a panorama may show it from there: level and clock as in `northFromSun`. */
+export function expectedHeight({ place, utc, levelDeg, clockS }: Omit<NorthInput, 'detected'>): ExpectedHeight {
+  const { elevationDegPerS } = sunRates(place, utc);
+  return {
+    elevationDeg: sunPosition(place, utc).elevationDeg,
+    withinDeg: Math.hypot(levelDeg ?? UNKNOWN_LEVEL_DEG, elevationDegPerS * (clockS ?? UNKNOWN_CLOCK_S)),
   };
 }
 

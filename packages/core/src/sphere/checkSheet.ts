@@ -1,3 +1,4 @@
+import type { OddPixels } from './oddPixels';
 import type { ClippedPlace, RegionRange } from './regions';
 import type { PanoramaStatistics } from './statistics';
 import type { DetectedSun } from '../sun/detect';
@@ -46,6 +47,8 @@ export interface CheckFacts {
   medianUncertainty?: number;
   /** Share of the clear sun's light that is missing, when it is cut off. */
   missingSun?: number | null;
+  /** Values that no light makes, bounded when the file was read. */
+  odd?: OddPixels | null;
 }
 
 /**
@@ -85,6 +88,7 @@ export function checkSheet(f: CheckFacts): Check[] {
       f.missingSun > 0.3 ? 'lost' : 'doubtful',
       'against a clear sun at this height; a lux reading tells it exactly',
     );
+  if (f.odd) add('odd values', 100 * (f.odd.negativeSr / (4 * Math.PI)), '% negative', 'doubtful', oddWords(f.odd));
   for (const r of f.regions ?? [])
     if (r.stops !== null)
       add(`range, ${r.name}`, r.stops, 'stops', 'good', 'between its darkest and brightest per mille');
@@ -249,6 +253,17 @@ export function checkSheet(f: CheckFacts): Check[] {
     f.widthPx >= 4096 ? 'enough for sharp reflections' : 'enough for light, soft in reflections',
   );
   return out;
+}
+
+/** What a file held that no light makes, and what was done with it. */
+function oddWords({ negativeSr, deepest, notFinite, singleChannel }: OddPixels): string {
+  return [
+    negativeSr > 0 ? `negative values (the deepest ${deepest.toPrecision(2)} of the mean) are taken as 0` : '',
+    notFinite > 0 ? `${notFinite} pixels without a finite value are taken from their neighbours` : '',
+    singleChannel > 0 ? `${singleChannel} pixels of one channel alone are taken from their neighbours` : '',
+  ]
+    .filter(Boolean)
+    .join('; ');
 }
 
 function whereClipped({ clippedPlaces = [] }: CheckFacts): string {

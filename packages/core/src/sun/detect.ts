@@ -5,6 +5,7 @@ import { luminance } from '../colour/primaries';
 import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
 import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
 import { SUN_SOLID_ANGLE } from './solidAngle';
+import { GLOWING, hangsAsSun, surroundingsOf, type ExpectedHeight } from './surroundings';
 
 export interface DetectedSun {
   direction: Vec3;
@@ -24,6 +25,8 @@ export interface DetectedSun {
 export interface DetectOptions {
   /** True or false when the builder of the panorama knows whether its brightest light is clipped; left out, it is judged from the pixels. */
   clipped?: boolean;
+  /** Where place and time have the sun, when they are known. */
+  expected?: ExpectedHeight | null;
 }
 
 const CANDIDATES = 6;
@@ -50,7 +53,8 @@ const CLIPPED_BELOW = 20000;
  * Finds the sun in a latitude-longitude panorama of scene-linear values, or null when there is none.
  *
  * The brightest compact blobs are tried in turn: a sun is round, half a degree wide (blur of the pixel grid allowed for),
- * not below the horizon and far brighter than the mean of the sphere. Its direction is the centroid of flux above the
+ * not below the horizon, of a sun's colour, far brighter than the mean of the sphere, and it hangs in a sky or a window (`hangsAsSun`). What is
+ * negative in the file counts as dark. Its direction is the centroid of flux above the
  * local background. Frame: the panorama's own. @throws RangeError unless width = 2 x height
  */
 export function detectSun(panorama: RgbImage, options: DetectOptions = {}): DetectedSun | null {
@@ -60,7 +64,7 @@ export function detectSun(panorama: RgbImage, options: DetectOptions = {}): Dete
   const omega = rowSolidAngles(width, height);
   let total = 0;
   for (let i = 0; i < y.length; i++) {
-    y[i] = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], panorama.space);
+    y[i] = Math.max(0, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], panorama.space));
     total += y[i] * omega[(i / width) | 0];
   }
   const light: Light = {
@@ -203,7 +207,7 @@ function measure(
   for (const i of core) {
     const row = (i / width) | 0;
     flux += weight(i);
-    for (let c = 0; c < 3; c++) rgb[c] += (data[3 * i + c] - backgroundRgb[c]) * omega[row];
+    for (let c = 0; c < 3; c++) rgb[c] += Math.max(0, data[3 * i + c] - backgroundRgb[c]) * omega[row];
   }
   const solid = flux / (peak - background);
   const diameterDeg = (2 * Math.acos(1 - solid / (2 * Math.PI))) / DEG;
@@ -228,12 +232,25 @@ function measure(
     peak > 6 * background &&
     contrast >= leastContrast(clipped, options, underSky);
   if (!fits) return null;
+  const whole = colouredAsSun(rgb);
+  const place = { direction, elevationDeg: angles.elevationDeg, peak: peak - background, mean };
+  const around = surroundingsOf({ y, rgb: data, width, height }, place);
+  if (
+    !hangsAsSun(
+      around,
+      { elevationDeg: angles.elevationDeg, contrast, cutOff: clipped, underSky },
+      options.expected ?? null,
+    )
+  )
+    return null;
+  // A light of one channel is a faulty pixel; in a sun's own glow it is what a damaged file has left of the sun.
+  if (!whole && around.sky < GLOWING) return null;
   return {
     direction,
     ...angles,
     diameterDeg,
-    clipped,
-    illuminanceNormal: rgb,
+    clipped: clipped || !whole,
+    illuminanceNormal: whole ? rgb : boundedBy(rgb),
     contrast,
     uncertaintyDeg:
       NORMAL_95 *
@@ -244,6 +261,15 @@ function measure(
           ? sharpSigmaPx(pixelDeg)
           : Math.max(SIGMA_PX.blurred, sharpSigmaPx(pixelDeg))),
   };
+}
+
+/** Air takes blue from the sun before green, green before red: a light of one channel alone is a faulty pixel or a signal lamp. */
+const colouredAsSun = ([r, g, b]: readonly [number, number, number]) => r >= 0.7 * g && g >= 0.1 * r && b <= 1.3 * g;
+
+/** Of a damaged sun no channel is believed beyond what the others leave possible. */
+function boundedBy([r, g, b]: readonly [number, number, number]): [number, number, number] {
+  const green = Math.min(g, r / 0.7);
+  return [Math.min(r, green / 0.1), green, Math.min(b, 1.3 * green)];
 }
 
 function leastContrast(clipped: boolean, options: DetectOptions, underSky: boolean): number {

@@ -9,6 +9,7 @@ import {
   SUN_SOLID_ANGLE,
   type Check,
   type CheckFacts,
+  type ExpectedHeight,
   type RgbImage,
 } from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
@@ -26,8 +27,9 @@ export function checkPanorama(
   panorama: RgbImage,
   attributes: PanoramaAttributes = {},
   known: Partial<CheckFacts> = {},
+  expected: ExpectedHeight | null = null,
 ): CheckedPanorama {
-  const inspection = inspectPanorama(panorama, attributes);
+  const inspection = inspectPanorama(panorama, attributes, expected);
   const { sun } = inspection;
   const level = known.level === undefined ? levelOf(panorama) : known.level;
   const levelDeg = level ? level.uncertaintyDeg + (level.mended ? 0 : level.tiltDeg) : null;

@@ -1,4 +1,4 @@
-import type { CheckFacts, RgbImage } from '@tawny/core';
+import type { CheckFacts, ExpectedHeight, RgbImage } from '@tawny/core';
 import type { PanoramaAttributes } from '@tawny/formats';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
@@ -9,7 +9,8 @@ export function checkInThread(
   panorama: RgbImage,
   attributes: PanoramaAttributes,
   known: Partial<CheckFacts>,
+  expected: ExpectedHeight | null,
   control: RunControl,
 ): Promise<CheckedPanorama> {
-  return runInThread('check', { panorama, attributes, known }, control);
+  return runInThread('check', { panorama, attributes, known, expected }, control);
 }

@@ -5,6 +5,7 @@ import {
   NOTABLE_CLIPPED_SR,
   panoramaStatistics,
   type DetectedSun,
+  type ExpectedHeight,
   type PanoramaStatistics,
   type RgbImage,
 } from '@tawny/core';
@@ -21,8 +22,12 @@ export interface Inspection {
   absolute: boolean;
 }
 
-/** Range, clipping, sun and illuminance of any panorama; what the builder knew about clipping is believed over the pixels. */
-export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttributes = {}): Inspection {
+/** Range, clipping, sun and illuminance of any panorama; what the builder knew about clipping is believed over the pixels, place and time are a witness of the sun. */
+export function inspectPanorama(
+  panorama: RgbImage,
+  attributes: PanoramaAttributes = {},
+  expected: ExpectedHeight | null = null,
+): Inspection {
   const statistics = panoramaStatistics(panorama);
   const clippedSr = attributes.clippedSr ?? statistics.plateauSr;
   const scale = attributes.whiteLuminance ?? 1;
@@ -31,7 +36,10 @@ export function inspectPanorama(panorama: RgbImage, attributes: PanoramaAttribut
     heightPx: panorama.height,
     statistics,
     clippedSr,
-    sun: detectSun(panorama, attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_CLIPPED_SR }),
+    sun: detectSun(panorama, {
+      expected,
+      ...(attributes.clippedSr === undefined ? {} : { clipped: clippedSr > NOTABLE_CLIPPED_SR }),
+    }),
     illuminanceHorizontal: scale * luminance(...illuminance(panorama, [0, 1, 0]), panorama.space),
     absolute: attributes.whiteLuminance !== undefined,
   };

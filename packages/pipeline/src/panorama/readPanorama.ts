@@ -1,15 +1,15 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
-import { assertLatlong, decodePicture, type RgbImage } from '@tawny/core';
+import { assertLatlong, boundOddPixels, decodePicture, type OddPixels, type RgbImage } from '@tawny/core';
 import { exrDecoding, FileProblem, HDR_DECODING, readExr, readHdr, type PanoramaAttributes } from '@tawny/formats';
 import { decodingOf, type StatedDecoding } from './readLinearPicture';
 
-/** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR; what is stated of its values wins over what the file says. @throws FileProblem naming the file */
+/** Reads a latitude-longitude panorama from OpenEXR or Radiance HDR; what is stated of its values wins over what the file says. Values that no light makes are bounded, and told in `odd`. @throws FileProblem naming the file */
 export async function readPanorama(
   file: string,
   name = path.basename(file),
   stated: StatedDecoding = {},
-): Promise<{ image: RgbImage; attributes: PanoramaAttributes }> {
+): Promise<{ image: RgbImage; attributes: PanoramaAttributes; odd: OddPixels | null }> {
   const bytes = await fs.readFile(file).catch((e: NodeJS.ErrnoException) => {
     throw new FileProblem(
       'not-an-image',
@@ -30,10 +30,10 @@ export async function readPanorama(
   } catch (error) {
     throw new FileProblem('unsupported', name, (error as Error).message);
   }
-  const bad = read.image.data.findIndex((v) => !Number.isFinite(v));
-  if (bad >= 0)
-    throw new FileProblem('damaged-image', name, `holds a value that is not a number at pixel ${Math.floor(bad / 3)}`);
-  return read;
+  if (!read.image.data.some(Number.isFinite))
+    throw new FileProblem('damaged-image', name, 'holds no value that is a finite number');
+  const { image, odd } = boundOddPixels(read.image);
+  return { image, attributes: read.attributes, odd };
 }
 
 /** Usual other orientations made ours: a mirrored panorama shows the sphere from outside, one upside down has row 0 at the nadir. Returns the same picture when nothing is to do. */

@@ -3,6 +3,7 @@ import {
   levelFromVerticals,
   type CheckFacts,
   type ColourMatrix,
+  type ExpectedHeight,
   type LevelEstimate,
   type Matched,
   type RecoveredResponse,
@@ -41,7 +42,12 @@ export interface TaskMap {
   /** In place, in shared memory. */
   applyMatrix: { input: { pixels: Float32Array; matrix: ColourMatrix }; output: void };
   check: {
-    input: { panorama: RgbImage; attributes: PanoramaAttributes; known: Partial<CheckFacts> };
+    input: {
+      panorama: RgbImage;
+      attributes: PanoramaAttributes;
+      known: Partial<CheckFacts>;
+      expected: ExpectedHeight | null;
+    };
     output: CheckedPanorama;
   };
 }
@@ -62,7 +68,7 @@ const TASKS: {
   removeGlare: removeGlareTask,
   composeStrip: composeStripTask,
   applyMatrix: ({ pixels, matrix }) => applyMatrix(pixels, matrix),
-  check: ({ panorama, attributes, known }) => checkPanorama(panorama, attributes, known),
+  check: ({ panorama, attributes, known, expected }) => checkPanorama(panorama, attributes, known, expected),
 };
 
 /** A thread's answer: our own errors do not survive the way between threads, so they travel as data. */
