@@ -54,6 +54,7 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await expect(page.getByText('Check sheet')).toBeVisible({ timeout: 180000 });
   await expect(page.getByTestId('round-time')).toContainText(/from 42 frames, camera clock 3 s fast ± 1 s/);
   // What is in order stands in one line; a tap says what it means.
+  await page.getByRole('button', { name: 'What is in order' }).click();
   await page.getByRole('button', { name: 'What clipped means' }).click();
   await expect(page.getByText('every light is held')).toBeVisible();
   const strip = page.getByTestId('panorama-strip');

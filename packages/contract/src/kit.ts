@@ -115,6 +115,12 @@ export type LensRecord = z.infer<typeof lensSchema>;
 /** What is assumed while nobody states a rig: an assumption, and said to be one wherever it is used. */
 export const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 
+/** Natural logarithm of relative illumination by even powers of the angle (radians), and how well it is known between middle and edge: 95 %, stops. */
+export const falloffSchema = z.object({
+  terms: z.tuple([z.number(), z.number(), z.number()]),
+  uncertaintyStops: z.number().gt(0),
+});
+
 export const rigSchema = z
   .object({
     projection: z.enum(PROJECTIONS),
@@ -150,6 +156,7 @@ export const rigSchema = z
       .object({
         poly: z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]),
         focalUncertainty: z.number().gt(0).lt(1),
+        falloff: falloffSchema.nullable().optional(),
       })
       .optional(),
     /** Measured veiling glare: light that a source throws to an angle from itself, as a share of its energy, per steradian. */

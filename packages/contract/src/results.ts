@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { falloffSchema } from './kit';
 import { instant, recordFields, uuid } from './common';
 import { productionSchema } from './days';
 import { basisSchema, measuredSchema, provenanceSchema } from './facts';
@@ -137,6 +138,8 @@ export const panoramaSchema = z.object({
       statedFovDeg: z.number(),
       focalUncertainty: z.number(),
       poly: z.tuple([z.number(), z.number()]),
+      /** Null of rounds from before it was kept. */
+      falloff: falloffSchema.nullable().default(null),
       /** Entrance pupil ahead of the axis, mm for every metre of the axis's height. */
       pupilMmPerM: z.number(),
       /** Largest departure of the response from the curve that was stated, stops; null where that curve held. */

@@ -12,6 +12,7 @@ export * from './sphere/rotatePanorama';
 export * from './sphere/mask';
 export * from './sphere/statistics';
 export * from './sphere/oddPixels';
+export * from './sphere/limits';
 export * from './orient/quaternion';
 export * from './orient/attitude';
 export * from './orient/device';

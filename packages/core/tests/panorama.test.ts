@@ -10,6 +10,7 @@ import {
   directionFromAngles,
   floorAndEdge,
   levelFromVerticals,
+  LIMITS,
   panoramaStatistics,
   quaternionFromAttitude,
   rangeByRegion,
@@ -168,7 +169,8 @@ describe('where the range lies and where it is lost', () => {
       regions: rangeByRegion(image),
       level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: true },
       parallaxDeg: 0.4,
-      medianUncertainty: 0.05,
+      medianUncertainty: 0.15,
+      falloffStops: 0.5,
       glareCeiling: 0.2,
     });
     const row = (name: string) => sheet.find((c) => c.name === name)!;
@@ -184,7 +186,9 @@ describe('where the range lies and where it is lost', () => {
     });
     expect(row('parallax').verdict).toBe('doubtful');
     expect(row('noise').verdict).toBe('doubtful');
-    expect(row('glare')).toMatchObject({ verdict: 'lost', unit: '% at most' });
+    expect(row('falloff')).toMatchObject({ verdict: 'doubtful', value: 0.5 });
+    // Not measured is not lost.
+    expect(row('glare')).toMatchObject({ verdict: 'good', unit: '% at most' });
     expect(row('range, sky').unit).toBe('stops');
     expect(
       checkSheet({
@@ -197,6 +201,31 @@ describe('where the range lies and where it is lost', () => {
         level: { tiltDeg: 1.4, uncertaintyDeg: 0.05, mended: false },
       }).find((c) => c.name === 'level')!.verdict,
     ).toBe('lost');
+  });
+  test('what a quantity is judged by has a reason; a lean that its own uncertainty explains is none', () => {
+    for (const limit of Object.values(LIMITS)) {
+      expect(limit.why.length).toBeGreaterThan(20);
+      expect(limit.lost === null || limit.lost >= limit.good).toBe(true);
+    }
+    const even = posts(0, 0, 256);
+    const facts = {
+      statistics: panoramaStatistics(even),
+      widthPx: 512,
+      clippedSr: 0,
+      sun: null,
+      ...floorAndEdge(even),
+    };
+    const level = (tiltDeg: number, uncertaintyDeg: number) =>
+      checkSheet({ ...facts, level: { tiltDeg, uncertaintyDeg, mended: false } }).find((c) => c.name === 'level')!
+        .verdict;
+    expect([level(0.6, 0.5), level(0.9, 0.5), level(1.6, 0.5)]).toEqual(['good', 'doubtful', 'lost']);
+    const odd = { negativeSr: 0.1, deepest: -0.02, notFinite: 3, singleChannel: 0 };
+    const told = checkSheet({ ...facts, odd }).find((c) => c.name === 'odd values')!;
+    expect(told).toMatchObject({
+      verdict: 'doubtful',
+      words: expect.stringMatching(/taken as 0; 3 pixels without a finite/),
+    });
+    expect(checkSheet({ ...facts, odd: null }).find((c) => c.name === 'odd values')).toBeUndefined();
   });
   test('a picture whose outermost rows are no poles is told', () => {
     const r = random(8);

@@ -95,18 +95,28 @@ function CheckRow({ check: c }: { check: Check }) {
   );
 }
 
-/** What is in order, one line each; what it means is a tap away. */
+/** What is in order: how much is said, which it is and what it means is a tap away each. */
 function GoodChecks({ checks }: { checks: readonly Check[] }) {
   const { palette } = useTheme();
+  const [shown, setShown] = useState(false);
   const [open, setOpen] = useState<string | null>(null);
   if (checks.length === 0) return null;
   return (
     <View style={{ borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(2) }}>
-      <Row gap={2}>
-        <StateShape state="complete" />
-        <Text strong>{`${checks.length} in order`}</Text>
-      </Row>
-      {checks.map((c) => (
+      <Pressable
+        role="button"
+        aria-expanded={shown}
+        aria-label="What is in order"
+        onPress={() => setShown(!shown)}
+        style={{ minHeight: TARGET, justifyContent: 'center' }}
+      >
+        <Row gap={2}>
+          <StateShape state="complete" />
+          <Text strong style={{ flex: 1 }}>{`${checks.length} in order`}</Text>
+          <Text tone="quietInk">{shown ? 'Close' : 'Show'}</Text>
+        </Row>
+      </Pressable>
+      {(shown ? checks : []).map((c) => (
         <Pressable
           key={c.name}
           role="button"

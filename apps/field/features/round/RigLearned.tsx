@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import type { LightRound, Panorama, PanoramaRig } from '@tawny/contract';
-import { radiusOfAngle, type Projection } from '@tawny/core';
+import { logVignetting, radiusOfAngle, type Projection } from '@tawny/core';
 import { useAllRounds, usePanoramas, useRigs, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
@@ -59,12 +59,19 @@ function lines(l: Learned, change: string | null): string[] {
     change,
     `Field of view ${l.fovDeg.toFixed(2)}° of the projection, stated ${l.statedFovDeg.toFixed(2)}°`,
     `Departure from the projection ${l.poly.map((k) => signed(k, 4)).join(', ')}`,
+    l.falloff && falloffLine(l.falloff),
     `Entrance pupil ${signed(l.pupilMmPerM, 0)} mm ahead of the axis for every metre of its height`,
     l.exposureFactors.every((f) => f === 1) ? null : `Exposures against their tags, longest first: ${off.join(', ')}`,
     l.responseDepartureStops === null
       ? null
       : `The response departs from the stated curve by up to ${l.responseDepartureStops.toFixed(2)} stop`,
   ].filter((line): line is string => line !== null);
+}
+
+/** How much darker the lens is at a right angle to its axis. */
+function falloffLine({ terms, uncertaintyStops }: NonNullable<Learned['falloff']>): string {
+  const stops = logVignetting(terms, Math.PI / 2) / Math.LN2;
+  return `Falloff ${signed(stops, 2)} ± ${uncertaintyStops.toFixed(2)} stop at 90° off its axis`;
 }
 
 /** The rig's round before this one that taught something. */
@@ -87,7 +94,7 @@ function earlierOf(
 /** Makes what was learnt the start of the next round. */
 function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
   const save = useSave<PanoramaRig>('rigs');
-  const { fovDeg, poly, focalUncertainty } = learned;
+  const { fovDeg, poly, focalUncertainty, falloff } = learned;
   const kept = rig.statement.fovDeg === fovDeg && rig.statement.learned?.poly[0] === poly[0];
   if (kept) return <Text size="small" tone="quietInk">{`${rig.name} in the kit begins with it.`}</Text>;
   return (
@@ -100,7 +107,7 @@ function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
           onPress={() =>
             save.mutate({
               record: rig,
-              change: { statement: { ...rig.statement, fovDeg, learned: { poly, focalUncertainty } } },
+              change: { statement: { ...rig.statement, fovDeg, learned: { poly, focalUncertainty, falloff } } },
             })
           }
         />

@@ -5,7 +5,7 @@ import { StateMark, type StateName } from '../../ui/StateMark';
 import { Notice } from '../../ui/Notice';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { checksByView } from './viewChecks';
+import { checksByView, findingsOf, roundSentence } from './viewChecks';
 
 const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = {
   good: { state: 'complete', word: 'Holds' },
@@ -17,29 +17,22 @@ const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = 
 export function ViewCheckList({ round, grouping }: { round: LightRound; grouping: GroupingResult }) {
   if (round.viewChecks === null) return null;
   const found = checksByView(grouping, round.viewChecks);
-  const again = found.flatMap((c, i) => (c?.verdict === 'again' ? [i + 1] : []));
-  const worth = found.flatMap((c, i) => (c && c.verdict !== 'good' ? [{ number: i + 1, check: c }] : []));
+  const { state, words } = roundSentence(found);
+  const { common, own } = findingsOf(found);
+  const worth = found.flatMap((c, i) => (c && (c.verdict === 'again' || own[i].length > 0) ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
   return (
     <View style={{ gap: SPACE(3) }} testID="view-checks">
-      {again.length > 0 ? (
-        <Notice
-          state="lost"
-          title={`Shoot again: view ${again.join(', ')}`}
-          detail="While the rig still stands there: the rest of the round is kept."
-          testID="shoot-again"
-        />
-      ) : (
-        <Notice
-          state={worth.length > 0 ? 'doubtful' : 'complete'}
-          title={
-            found.every((c) => c)
-              ? worth.length > 0
-                ? 'No view needs to be shot again'
-                : 'Every view holds'
-              : 'Views are being looked at'
-          }
-        />
-      )}
+      <Notice
+        state={state}
+        title={words}
+        detail={state === 'lost' ? 'While the rig still stands there: the rest of the round is kept.' : undefined}
+        testID={state === 'lost' ? 'shoot-again' : undefined}
+      />
+      {common.map((line) => (
+        <Text key={line} size="small" tone="quietInk">
+          {line}
+        </Text>
+      ))}
       {worth.map(({ number, check }) => (
         <Row key={number} style={{ alignItems: 'flex-start' }}>
           <View style={{ width: 124 }}>
@@ -47,7 +40,7 @@ export function ViewCheckList({ round, grouping }: { round: LightRound; grouping
             <StateMark {...MARKS[check.verdict]} />
           </View>
           <View style={{ flex: 1 }}>
-            {check.findings.map((f, i) => (
+            {own[number - 1].map((f, i) => (
               <Text key={i} size="small" tone="quietInk">
                 {f}
               </Text>

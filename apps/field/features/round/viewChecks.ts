@@ -1,5 +1,41 @@
 import type { GroupingResult, ViewCheck } from '@tawny/contract';
 
+/** One sentence for a round's views: what to do, and the first reason for it. */
+export function roundSentence(found: readonly (ViewCheck | null)[]): {
+  state: 'lost' | 'doubtful' | 'complete';
+  words: string;
+} {
+  const again = found.flatMap((c, i) => (c?.verdict === 'again' ? [{ number: i + 1, check: c }] : []));
+  if (again.length > 0) {
+    const numbers = again.map((a) => a.number);
+    const named = numbers.length === 1 ? `view ${numbers[0]}` : `views ${numbers.slice(0, -1).join(', ')} and ${numbers[numbers.length - 1]}`; // prettier-ignore
+    return { state: 'lost', words: `Shoot ${named} again: ${again[0].check.findings[0]}` };
+  }
+  if (found.some((c) => c === null)) return { state: 'doubtful', words: 'Views are being looked at' };
+  return found.every((c) => c!.verdict === 'good')
+    ? { state: 'complete', words: 'Build it: every view holds' }
+    : { state: 'doubtful', words: 'Build it; no view needs to be shot again' };
+}
+
+/** A finding without its numbers and files: what different views have in common. */
+const kindOf = (words: string) => words.replace(/\S+\.\w{3,4}\b/g, '#').replace(/[−+-]?\d[\d.e+-]*/g, '#');
+const firstNumber = (words: string) => Number(/\d[\d.]*/.exec(words)?.[0] ?? 0);
+
+/** What every view of a round has is said once, as of the view that has most of it; the rest stays with its view. */
+export function findingsOf(found: readonly (ViewCheck | null)[]): { common: string[]; own: string[][] } {
+  const lists = found.map((c) => c?.findings ?? []);
+  const shared = (words: string) => lists.length > 1 && lists.every((l) => l.some((w) => kindOf(w) === kindOf(words)));
+  const kinds = [...new Set((lists[0] ?? []).filter(shared).map(kindOf))];
+  const worst = (kind: string) =>
+    lists
+      .flatMap((l) => l.filter((w) => kindOf(w) === kind))
+      .reduce((a, b) => (firstNumber(b) > firstNumber(a) ? b : a));
+  return {
+    common: kinds.map((k) => `Every view ${worst(k)}`),
+    own: lists.map((l) => l.filter((w) => !kinds.includes(kindOf(w)))),
+  };
+}
+
 /** What was found in a view, by the number that it has now; a view whose frames have changed since was not looked at. */
 export function checksByView(grouping: GroupingResult, checks: readonly ViewCheck[]): (ViewCheck | null)[] {
   const key = (ids: readonly string[]) => [...ids].sort().join();

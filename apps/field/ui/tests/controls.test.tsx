@@ -254,7 +254,7 @@ describe('the check sheet', () => {
     buildSeconds: 41.4,
     ...more,
   });
-  test('what is lost stands first, then what is doubtful; what is in order is one line each, its meaning a tap away', () => {
+  test('what is lost stands first, then what is doubtful; what is in order is counted, each of it and its meaning a tap away', () => {
     show(
       <CheckSheet
         panorama={panorama([
@@ -265,9 +265,10 @@ describe('the check sheet', () => {
       />,
     );
     const names = screen.getAllByText(/^(Noise|Seam error|Level)$/).map((n) => n.props.children);
-    expect(names).toEqual(['Level', 'Seam error', 'Noise']);
+    expect(names).toEqual(['Level', 'Seam error']);
     expect(screen.getByText('1 in order')).toBeTruthy();
     expect(screen.queryByText('fine grain')).toBeNull();
+    fireEvent.press(screen.getByLabelText('What is in order'));
     fireEvent.press(screen.getByLabelText('What noise means'));
     expect(screen.getByText('fine grain')).toBeTruthy();
     expect(screen.getByText('v003 · 4096 × 2048 px · built in 41 s')).toBeTruthy();

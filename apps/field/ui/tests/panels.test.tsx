@@ -22,6 +22,7 @@ import { PlanDrawing } from '../../features/plan/PlanDrawing';
 import { AimDial } from '../../features/round/AimDial';
 import { ExposureLadder } from '../../features/round/ExposureLadder';
 import { ViewCheckList } from '../../features/round/ViewCheckList';
+import { findingsOf } from '../../features/round/viewChecks';
 import { AgreementBars } from '../AgreementBars';
 import { Fold } from '../Fold';
 import { Progress } from '../Progress';
@@ -169,19 +170,42 @@ describe('views while the rig still stands there', () => {
         grouping={grouping}
       />,
     );
-    expect(screen.getByText('Shoot again: view 2')).toBeTruthy();
+    expect(screen.getByText('Shoot view 2 again: lacks the frame of 1/250 s')).toBeTruthy();
     expect(screen.getByText('lacks the frame of 1/250 s')).toBeTruthy();
     expect(screen.getByText('a lamp flickers')).toBeTruthy();
     expect(screen.queryByText('View 1')).toBeNull();
   });
   test.each([
-    [[check('a', 'good'), check('b', 'good'), check('c', 'good')], 'Every view holds'],
-    [[check('a', 'good'), check('b', 'doubtful', ['x']), check('c', 'good')], 'No view needs to be shot again'],
+    [[check('a', 'good'), check('b', 'good'), check('c', 'good')], 'Build it: every view holds'],
+    [
+      [check('a', 'good'), check('b', 'doubtful', ['x']), check('c', 'good')],
+      'Build it; no view needs to be shot again',
+    ],
+    [
+      [check('a', 'again', ['x']), check('b', 'again', ['y']), check('c', 'again', ['z'])],
+      'Shoot views 1, 2 and 3 again: x',
+    ],
     [[check('a', 'good')], 'Views are being looked at'],
   ])('otherwise it says how far it is', (checks, words) => {
     show(<ViewCheckList round={round(checks)} grouping={grouping} />);
     expect(screen.getByText(words)).toBeTruthy();
   });
+});
+
+test('what every view has is said once, of the view that has most of it', () => {
+  const dark = (share: number) => `is noise only over ${share} % even in its longest frame: add longer frames`;
+  const checks = [
+    { findings: [dark(6)] },
+    { findings: [dark(16), 'was bumped: its frames are shifted by up to 2.1 px'] },
+    { findings: [dark(7.2)] },
+  ] as unknown as ViewCheck[];
+  expect(findingsOf(checks)).toEqual({
+    common: [`Every view ${dark(16)}`],
+    own: [[], ['was bumped: its frames are shifted by up to 2.1 px'], []],
+  });
+  // One view alone, or a view that was not looked at yet, has nothing in common.
+  expect(findingsOf(checks.slice(0, 1))).toEqual({ common: [], own: [[dark(6)]] });
+  expect(findingsOf([...checks, null]).common).toEqual([]);
 });
 
 describe('drawings say what they show', () => {

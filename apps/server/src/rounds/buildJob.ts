@@ -78,6 +78,10 @@ function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learne
     statedFovDeg: rig.fovDeg,
     focalUncertainty: built.focalUncertainty,
     poly: [built.poly[0], built.poly[1]],
+    falloff: built.falloff && {
+      terms: [built.falloff.terms[0], built.falloff.terms[1], built.falloff.terms[2]],
+      uncertaintyStops: built.falloff.uncertaintyStops,
+    },
     pupilMmPerM: 1000 * built.pupilShare,
     responseDepartureStops: built.responseDepartureStops,
     exposureFactors: built.exposureFactors,

@@ -1,5 +1,5 @@
 /**
- * A frame at a glance: mean linear level, 0 to 1, of a 16 x 16 grid of cells, row by row. Enough to tell whether two frames show the same and how
+ * A frame at a glance: mean linear level, 0 to 1, of a 16 x 16 grid of cells, row by row; 1 where part of a cell is cut off, for its mean says nothing then. Enough to tell whether two frames show the same and how
  * their exposures differ, small enough to keep with every frame.
  */
 export type FrameLook = readonly number[];
@@ -9,6 +9,9 @@ export const LOOK_SIDE = 16;
 /** Cells between these levels say something of the light: neither lost in noise nor cut off. */
 const LEAST_LEVEL = 0.004;
 const MOST_LEVEL = 0.85;
+/** A pixel at this level is cut off, and with it a cell that has so much of its light from such. */
+const CUT_OFF = 0.97;
+const MOST_CUT_OFF = 0.05;
 /** Fewer common cells than this say nothing. */
 const LEAST_CELLS = 10;
 /** Spread of the log ratio (stops) up to which two frames show the same view. */
@@ -29,15 +32,17 @@ export function lookOf(level: ArrayLike<number>, width: number, height: number):
     throw new RangeError(`a picture of ${width} x ${height} pixels is too small to look at`);
   const sums = new Float64Array(LOOK_SIDE * LOOK_SIDE);
   const counts = new Float64Array(LOOK_SIDE * LOOK_SIDE);
+  const cut = new Float64Array(LOOK_SIDE * LOOK_SIDE);
   for (let y = 0; y < height; y++) {
     const row = Math.floor((y * LOOK_SIDE) / height) * LOOK_SIDE;
     for (let x = 0; x < width; x++) {
       const cell = row + Math.floor((x * LOOK_SIDE) / width);
       sums[cell] += level[y * width + x];
       counts[cell]++;
+      if (level[y * width + x] >= CUT_OFF) cut[cell] += level[y * width + x];
     }
   }
-  return Array.from(sums, (s, i) => Number((s / counts[i]).toPrecision(5)));
+  return Array.from(sums, (s, i) => (cut[i] > MOST_CUT_OFF * s ? 1 : Number((s / counts[i]).toPrecision(5))));
 }
 
 /** Whether two frames show the same, and how their exposures differ. Null when too few cells are held by both. */

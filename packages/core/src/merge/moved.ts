@@ -59,8 +59,9 @@ export function takeOutMoved(
           }
         }
       }
-      const full = MOVED_BLOCK * MOVED_BLOCK * 0.7;
-      const able = order.filter((k) => n[k] >= full);
+      // Frames speak of a block only when they hold all of it: one that lost its bright or its dark parts has another mean of the same thing.
+      const all = Math.min(MOVED_BLOCK, width - bx * MOVED_BLOCK) * Math.min(MOVED_BLOCK, height - by * MOVED_BLOCK);
+      const able = order.filter((k) => n[k] === all);
       const contradict = (k: number, j: number) => {
         const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
         const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[j] / (n[j] * n[j]));

@@ -85,6 +85,9 @@ export interface CardGain {
   channelStops: [number, number, number];
 }
 
+/** Markings of a card's edge, stray light and the evenness of both pictures, one sigma in stops: over sixty rendered rounds (docs/accuracy.md). */
+const MARKING_STOPS = 0.013;
+
 /** Relative gain from a grey card seen in both pictures. CONVENTIONS.md section 3. @throws RangeError when a patch is clipped. */
 export function gainFromCard(plate: PatchMeasure, panorama: PatchMeasure): CardGain {
   if (plate.clippedShare > 0.01)
@@ -94,8 +97,8 @@ export function gainFromCard(plate: PatchMeasure, panorama: PatchMeasure): CardG
   const sigma = Math.hypot(plate.relativeSigma, panorama.relativeSigma) / Math.LN2;
   return {
     gainStops: Math.log2(plate.luminance / panorama.luminance),
-    // Markings of a card's edge and stray light leave 0.01 stop that its own texture does not show.
-    uncertaintyStops: halfWidth95(sigma, 0.01),
+    // What its own texture does not show.
+    uncertaintyStops: halfWidth95(sigma, MARKING_STOPS),
     channelStops: [0, 1, 2].map((c) => Math.log2(plate.rgb[c] / panorama.rgb[c])) as [number, number, number],
   };
 }

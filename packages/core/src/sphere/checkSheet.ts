@@ -1,3 +1,4 @@
+import { LIMITS, type Limit } from './limits';
 import type { OddPixels } from './oddPixels';
 import type { ClippedPlace, RegionRange } from './regions';
 import type { PanoramaStatistics } from './statistics';
@@ -37,6 +38,8 @@ export interface CheckFacts {
   clippedPlaces?: readonly ClippedPlace[];
   /** Lean that upright things told, degrees, and whether it was taken out. */
   level?: { tiltDeg: number; uncertaintyDeg: number; mended: boolean } | null;
+  /** How well the lens's falloff is known between the middle of a view and 90° off its axis: 95 %, stops; null when it was not fitted. */
+  falloffStops?: number | null;
   /** Degrees between what near and far things say, from the pupil off the axis at the height of the camera. */
   parallaxDeg?: number | null;
   /** Mean share of the values that was measured glare and taken out; null without a measurement. */
@@ -59,18 +62,14 @@ export function checkSheet(f: CheckFacts): Check[] {
   const add = (name: string, value: number | null, unit: string, verdict: Verdict, words: string) =>
     out.push({ name, value, unit, verdict, words });
   const range = f.statistics.dynamicRangeStops;
+  const clipped = f.clippedSr > NOTABLE_CLIPPED_SR;
   add(
     'dynamic range',
     range,
     'stops',
-    range > 16 ? 'good' : range > 10 ? 'doubtful' : 'lost',
-    range > 16
-      ? 'holds deep shadow and strong lights'
-      : range > 10
-        ? 'enough for soft light, short for a sun: shoot more and shorter exposures'
-        : 'a display picture, not a measurement: good for reflections only',
+    clipped ? 'doubtful' : 'good',
+    clipped ? 'as far as its lights are held' : 'what the scene has: every light is held',
   );
-  const clipped = f.clippedSr > NOTABLE_CLIPPED_SR;
   add(
     'clipped',
     f.clippedSr,
@@ -104,9 +103,9 @@ export function checkSheet(f: CheckFacts): Check[] {
     'black floor',
     f.blackFloor,
     'of the mean',
-    f.blackFloor < 0.06 ? 'good' : f.blackFloor < 0.15 ? 'doubtful' : 'lost',
-    f.blackFloor < 0.06
-      ? 'shadows are dark'
+    verdictOf(f.blackFloor, LIMITS.blackFloor),
+    f.blackFloor < LIMITS.blackFloor.good
+      ? 'the darkest places'
       : 'the darkest places are lifted by glare or haze: black levels will look milky',
   );
   if (f.seamStops !== undefined && f.seamStops !== null)
@@ -114,8 +113,8 @@ export function checkSheet(f: CheckFacts): Check[] {
       'seam error',
       f.seamStops,
       'stop',
-      f.seamStops < 0.06 ? 'good' : f.seamStops < 0.15 ? 'doubtful' : 'lost',
-      f.seamStops < 0.06
+      verdictOf(f.seamStops, LIMITS.seam),
+      f.seamStops < LIMITS.seam.good
         ? 'views agree where they overlap'
         : 'views disagree where they overlap: light that changed, things that moved, or a wrong lens',
     );
@@ -124,8 +123,8 @@ export function checkSheet(f: CheckFacts): Check[] {
       'light drift',
       f.lightDriftStops,
       'stop',
-      f.lightDriftStops < 0.12 ? 'good' : f.lightDriftStops < 0.5 ? 'doubtful' : 'lost',
-      f.lightDriftStops < 0.12
+      verdictOf(f.lightDriftStops, LIMITS.drift),
+      f.lightDriftStops < LIMITS.drift.good
         ? 'the light held still'
         : 'the light changed during the round: shoot it again when it holds',
     );
@@ -135,8 +134,8 @@ export function checkSheet(f: CheckFacts): Check[] {
       'moved',
       f.movedSr,
       'sr',
-      movedShare < 0.02 ? 'good' : movedShare < 0.1 ? 'doubtful' : 'lost',
-      movedShare < 0.02
+      verdictOf(movedShare, LIMITS.moved),
+      movedShare < LIMITS.moved.good
         ? 'hardly anything moved within a bracket'
         : 'things moved within brackets; their places come from one frame',
     );
@@ -163,32 +162,42 @@ export function checkSheet(f: CheckFacts): Check[] {
       'not seen',
       f.uncoveredSr,
       'sr',
-      f.uncoveredSr < 0.002 ? 'good' : f.uncoveredSr < 0.3 ? 'doubtful' : 'lost',
-      f.uncoveredSr < 0.002
+      verdictOf(f.uncoveredSr, LIMITS.notSeen),
+      f.uncoveredSr < LIMITS.notSeen.good
         ? 'the whole sphere is covered'
         : 'no view sees a part of the sphere: it is black or filled in',
     );
+  // What its own uncertainty explains is no lean.
+  const leanLeft = f.level && !f.level.mended ? Math.max(0, f.level.tiltDeg - f.level.uncertaintyDeg) : 0;
   if (f.level)
     add(
       'level',
       f.level.mended ? f.level.uncertaintyDeg : f.level.tiltDeg,
       '°',
-      f.level.mended || f.level.tiltDeg < 0.3 ? 'good' : f.level.tiltDeg < 1 ? 'doubtful' : 'lost',
+      verdictOf(leanLeft, LIMITS.level),
       f.level.mended
         ? `upright things leant by ${f.level.tiltDeg.toFixed(2)}°: taken out, known to this`
-        : f.level.tiltDeg < 0.3
-          ? 'what stands upright does'
+        : leanLeft < LIMITS.level.good
+          ? 'what stands upright does, as far as it tells'
           : f.framesPerView === undefined
             ? 'what stands upright leans: have it levelled where it was made'
             : 'what stands upright leans: level the rig, or build with levelling',
+    );
+  if (f.falloffStops && f.falloffStops > LIMITS.falloff.good)
+    add(
+      'falloff',
+      f.falloffStops,
+      'stop',
+      'doubtful',
+      'the views hardly show how much their lens darkens towards its edge: broad areas are known to half of this; a view turned by 90° or more views, or keeping in the kit what a round of this rig with four views taught, settles it',
     );
   if (f.parallaxDeg !== undefined && f.parallaxDeg !== null)
     add(
       'parallax',
       f.parallaxDeg,
       '°',
-      f.parallaxDeg < 0.1 ? 'good' : 'doubtful',
-      f.parallaxDeg < 0.1
+      verdictOf(f.parallaxDeg, LIMITS.parallax),
+      f.parallaxDeg < LIMITS.parallax.good
         ? 'the lens turns about its entrance pupil'
         : 'near things shift between views (taken out for level ground): move the lens on its rail until its entrance pupil stands over the axis',
     );
@@ -197,8 +206,10 @@ export function checkSheet(f: CheckFacts): Check[] {
       'noise',
       100 * f.medianUncertainty,
       '% median',
-      f.medianUncertainty < 0.03 ? 'good' : f.medianUncertainty < 0.1 ? 'doubtful' : 'lost',
-      f.medianUncertainty < 0.03 ? 'well exposed' : 'half of the sphere is noisier than this: add longer frames',
+      verdictOf(f.medianUncertainty, LIMITS.noise),
+      f.medianUncertainty < LIMITS.noise.good
+        ? 'well exposed'
+        : 'half of the sphere is noisier than this: add longer frames',
     );
   if (f.glareTaken !== undefined && f.glareTaken !== null)
     add(
@@ -213,25 +224,23 @@ export function checkSheet(f: CheckFacts): Check[] {
       'glare',
       100 * f.glareCeiling,
       '% at most',
-      f.glareCeiling < 0.03 ? 'good' : f.glareCeiling < 0.1 ? 'doubtful' : 'lost',
-      f.glareCeiling < 0.03
-        ? 'the darkest places allow no more, of the mean'
-        : 'not measured for this rig: the darkest places allow this much of the mean; photograph the sun covered and not to measure it',
+      'good',
+      'of the mean: the darkest places allow no more. Not measured for this rig: photograph the sun covered and not to measure it',
     );
   if (f.responseDepartureStops !== undefined && f.responseDepartureStops !== null)
     add(
       'camera curve',
       f.responseDepartureStops,
       'stop',
-      'doubtful',
+      'good',
       'the camera has a curve of its own: it was recovered from the round',
     );
   add(
     'edge',
     f.edgeJump,
     '× usual',
-    f.edgeJump < 3 ? 'good' : 'lost',
-    f.edgeJump < 3
+    verdictOf(f.edgeJump, LIMITS.edge),
+    f.edgeJump < LIMITS.edge.good
       ? 'left and right edge fit'
       : 'left and right edge do not fit: not a whole latitude-longitude panorama, or wrong projection',
   );
@@ -240,8 +249,8 @@ export function checkSheet(f: CheckFacts): Check[] {
       'poles',
       f.poleSpread,
       '× usual',
-      f.poleSpread < 1.5 ? 'good' : 'lost',
-      f.poleSpread < 1.5
+      verdictOf(f.poleSpread, LIMITS.poles),
+      f.poleSpread < LIMITS.poles.good
         ? 'the outermost rows are one point each'
         : 'the outermost rows are not one point: not a whole latitude-longitude panorama, or wrong projection',
     );
@@ -249,11 +258,14 @@ export function checkSheet(f: CheckFacts): Check[] {
     'resolution',
     f.widthPx / 360,
     'px/°',
-    f.widthPx >= 4096 ? 'good' : f.widthPx >= 1024 ? 'doubtful' : 'lost',
-    f.widthPx >= 4096 ? 'enough for sharp reflections' : 'enough for light, soft in reflections',
+    f.widthPx >= LIMITS.resolution.good ? 'good' : 'doubtful',
+    f.widthPx >= 2 * LIMITS.resolution.good ? 'enough for sharp reflections' : 'enough for light, soft in reflections',
   );
   return out;
 }
+
+const verdictOf = (value: number, { good, lost }: Limit): Verdict =>
+  value < good ? 'good' : lost === null || value < lost ? 'doubtful' : 'lost';
 
 /** What a file held that no light makes, and what was done with it. */
 function oddWords({ negativeSr, deepest, notFinite, singleChannel }: OddPixels): string {

@@ -191,6 +191,8 @@ interface Sums {
   clipped: Float64Array;
   moved: Float64Array;
   variance: Float64Array;
+  /** Relative errors that all views share, weighted. */
+  doubt: Float64Array;
 }
 
 const newSums = (n: number): Sums => ({
@@ -201,10 +203,11 @@ const newSums = (n: number): Sums => ({
   clipped: new Float64Array(n),
   moved: new Float64Array(n),
   variance: new Float64Array(n),
+  doubt: new Float64Array(n),
 });
 
 function clearSums(s: Sums): void {
-  for (const plane of [s.r, s.g, s.b, s.weight, s.clipped, s.moved, s.variance]) plane.fill(0);
+  for (const plane of [s.r, s.g, s.b, s.weight, s.clipped, s.moved, s.variance, s.doubt]) plane.fill(0);
 }
 
 /** Column of a map under a column of a row: where it starts and how far to the next. */
@@ -245,7 +248,7 @@ function sampleRow(
   places: RowPlaces,
   sums: Sums,
 ): void {
-  const { view, lens, grid, scale } = p;
+  const { view, lens, grid, scale, doubt } = p;
   const { data } = view.image;
   const { clipped, uncertainty, moved, blend } = view;
   const w = lens.width;
@@ -314,13 +317,14 @@ function sampleRow(
       sums.clipped[x] += weight * cut * inverse;
       if (moved && moved[middle]) sums.moved[x] += weight;
       // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
+      if (doubt) sums.doubt[x] += weight * lookUp(doubt, cosines[x]);
       if (uncertainty) sums.variance[x] += (weight * weight * RELATIVE_VARIANCE[uncertainty[middle]]) / p.sourcePixels;
     }
   }
 }
 
 function storeRow(
-  { r, g, b, weight, clipped, moved, variance }: Sums,
+  { r, g, b, weight, clipped, moved, variance, doubt }: Sums,
   { rgb, mask, uncertainty }: Strip,
   at: number,
 ): void {
@@ -333,7 +337,10 @@ function storeRow(
       rgb[3 * i + 2] = b[x] / total;
       mask[i] = clipped[x] > 0.5 * total ? CLIPPED : moved[x] > 0.5 * total ? MOVED : COVERED;
       if (uncertainty)
-        uncertainty[i] = mask[i] === CLIPPED ? UNKNOWN_UNCERTAINTY : encodeUncertainty(Math.sqrt(variance[x]) / total);
+        uncertainty[i] =
+          mask[i] === CLIPPED
+            ? UNKNOWN_UNCERTAINTY
+            : encodeUncertainty(Math.hypot(Math.sqrt(variance[x]), doubt[x]) / total);
     } else {
       mask[i] = UNSEEN;
       if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;

@@ -1,12 +1,16 @@
 import { lensRadius } from '../optics/lens';
 import { toMatrix } from '../orient/quaternion';
-import { logVignetting, throughPupil, type View } from './view';
+import { falloffSigma, logVignetting, throughPupil, type View } from './view';
 
 /** Steps of the cosine from -1 to 1. */
 const STEPS = 4096;
 /** Positions are computed at most this far apart and lie on straight lines between: 0.01 px of a view at most. */
 const NODE_RAD = 0.0062;
 const MOST_APART = 8;
+/** What no fit of a lens describes: relative, one sigma. */
+const UNMODELLED = 0.01;
+/** Of an unsure falloff, what its three terms do not take: lenses differ in shape where the terms happen to agree. */
+const SHAPE_SHARE = 0.2;
 
 /** A view made ready to be looked up: smooth functions of the angle from the axis as tables over its cosine, so that no pixel costs an arc function. */
 export interface PreparedView {
@@ -28,6 +32,8 @@ export interface PreparedView {
   worth: Float64Array;
   /** What brings its values to the round's mean: gain and vignetting undone. */
   scale: Float64Array;
+  /** Relative standard uncertainty that its falloff leaves; null when nothing is stated of it. */
+  doubt: Float64Array | null;
 }
 
 /** @param sharpness exponent of a view's worth against its angle from the axis: high hands over within a degree, low over tens of degrees */
@@ -55,6 +61,16 @@ export function prepareView(view: View, width: number, sharpness: number): Prepa
     scale: table((theta) =>
       Math.exp(-view.logGain - (latlong ? 0 : logVignetting(view.vignetting, Math.min(theta, lens.maxTheta)))),
     ),
+    doubt:
+      view.falloffCovariance && !latlong
+        ? table((theta) =>
+            Math.hypot(
+              UNMODELLED,
+              SHAPE_SHARE * falloffSigma(view.falloffCovariance!, Math.PI / 2, [0, 0, 0]),
+              falloffSigma(view.falloffCovariance!, Math.min(theta, lens.maxTheta)),
+            ),
+          )
+        : null,
   };
 }
 

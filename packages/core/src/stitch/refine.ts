@@ -5,7 +5,15 @@ import { luminance } from '../colour/primaries';
 import { lensRadius, type Lens } from '../optics/lens';
 import { fromRotationVector, multiply, normalizeQuaternion, toMatrix, type Quaternion } from '../orient/quaternion';
 import { DEG, type Vec3 } from '../sphere/direction';
-import { logVignetting, throughPupil, type View, type Vignetting } from './view';
+import {
+  FALLOFF_SIGMA,
+  logVignetting,
+  naturalFalloff,
+  throughPupil,
+  type FalloffCovariance,
+  type View,
+  type Vignetting,
+} from './view';
 
 /** A view's picture reduced to the logarithm of its luminance, NaN where it must not be used. */
 interface LogPlane {
@@ -20,6 +28,8 @@ export interface Refinement {
   attitudes: Quaternion[];
   logGains: number[];
   vignetting: Vignetting;
+  /** Null when nothing was solved. */
+  falloffCovariance: FalloffCovariance | null;
   /** Factor on the stated focal length. */
   focalScale: number;
   /** Standard deviation of it, from the normal equations; that of the prior when nothing was solved. */
@@ -42,6 +52,8 @@ export interface RefineOptions {
   gainPrior?: number;
   /** Spread of the odd polynomial's coefficients; 0 keeps the stated projection. */
   polyPrior?: number;
+  /** What is known of the falloff; left out, that lenses of the projection depart from their natural one by `FALLOFF_SIGMA`. */
+  falloffPrior?: { mean: Vignetting; sigma: Vignetting };
   /** Directions of the sphere looked at on the finest scale. */
   samples?: number;
 }
@@ -51,6 +63,11 @@ const PER_VIEW = 4;
 const SHARED = 7;
 /** Pupils sit a few centimetres from the axis at most, axes a metre or two above the ground. */
 const PUPIL_SIGMA = 0.02;
+/** A stated angle of view is right to this share, one sigma, and a lens follows its projection to this at a radian. */
+const STATED_FOCAL = 0.03;
+const STATED_POLY = 0.01;
+/** Neighbouring looks share what the model lacks (parallax, flare, moving leaves): so many of them tell as much as one. */
+const ALIKE_ROWS = 40;
 /** A step below this (radians, or natural log) ends the work at one scale. */
 const SETTLED = 2e-6;
 const SETTLED_COARSE = 1e-5;
@@ -69,9 +86,10 @@ const COARSE_SAMPLES = 2700;
  */
 export function refineViews(views: readonly View[], options: RefineOptions = {}): Refinement {
   const pointingPrior = (options.pointingPriorDeg ?? 3) * DEG;
-  const focalPrior = options.focalPrior ?? 0.05;
+  const focalPrior = options.focalPrior ?? STATED_FOCAL;
   const gainPrior = options.gainPrior ?? 0.3;
-  const polyPrior = Math.max(1e-9, options.polyPrior ?? 0.02);
+  const polyPrior = Math.max(1e-9, options.polyPrior ?? STATED_POLY);
+  const falloff = options.falloffPrior ?? { mean: naturalFalloff(views[0].lens.projection), sigma: FALLOFF_SIGMA };
   const sampleCount = options.samples ?? 16000;
   const n = views.length;
   const scaleAt = n * PER_VIEW;
@@ -88,7 +106,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     poly: [stated[0], stated[1]],
     pupilShare: 0,
     gains: views.map(() => 0),
-    vignetting: [0, 0, 0],
+    vignetting: [...falloff.mean],
   };
   let residual = 0;
   let used = 0;
@@ -119,7 +137,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         const cut = Math.max(1e-4, tukeyCut(spread));
         for (let r = 0; r < rows; r++) {
           const robust = tukeyWeight(differenceOf(room, r) / cut);
-          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (spread * spread));
+          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (ALIKE_ROWS * spread * spread));
         }
         for (let v = 0; v < n; v++) {
           for (let k = 0; k < 3; k++) equations.prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
@@ -128,8 +146,9 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         equations.prior(scaleAt, state.focalScale - 1, focalPrior);
         equations.prior(polyAt, state.poly[0] - stated[0], polyPrior);
         equations.prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
-        equations.prior(polyAt + 1, state.poly[1] - stated[1], polyPrior / 3);
-        for (let k = 0; k < 3; k++) equations.prior(vignettingAt + k, state.vignetting[k], 0.5);
+        equations.prior(polyAt + 1, state.poly[1] - stated[1], polyPrior / 5);
+        for (let k = 0; k < 3; k++)
+          equations.prior(vignettingAt + k, state.vignetting[k] - falloff.mean[k], falloff.sigma[k]);
         return true;
       },
       move: (step) => {
@@ -152,6 +171,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     attitudes: start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q))),
     logGains: state.gains,
     vignetting: state.vignetting,
+    falloffCovariance: covariance && falloffOf(covariance, size, vignettingAt),
     focalScale: state.focalScale,
     focalScaleSigma: covariance ? Math.sqrt((covariance as Float64Array)[scaleAt * size + scaleAt]) : focalPrior,
     poly: state.poly,
@@ -166,6 +186,10 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     samples: used,
   };
 }
+
+/** The falloff's part of the covariance of all unknowns. */
+const falloffOf = (covariance: Float64Array, size: number, at: number): FalloffCovariance =>
+  [0, 1, 2].flatMap((i) => [0, 1, 2].map((j) => covariance[(at + i) * size + at + j]));
 
 /** Overlaps say nothing of a turn common to all views: the mean of their turns stays where metadata put it. */
 function holdCommonRotation(step: Float64Array, views: number): void {

@@ -1,9 +1,13 @@
 import type { RgbImage } from '../image/image';
-import type { Lens } from '../optics/lens';
+import { halfWidth95 } from '../estimate/confidence';
+import type { Lens, Projection } from '../optics/lens';
 import type { Quaternion } from '../orient/quaternion';
 
 /** Natural logarithm of relative illumination as `a2 t^2 + a4 t^4 + a6 t^6`, t in radians from the axis. */
 export type Vignetting = readonly [number, number, number];
+
+/** How well a falloff is known: covariance of its three terms, row by row. */
+export type FalloffCovariance = readonly number[];
 
 /** Smooth map over the panorama (latitude-longitude, width twice the height), four numbers a cell: factors for R, G and B, and how much the view counts (0 to 1). */
 export interface BlendMap {
@@ -25,6 +29,8 @@ export interface View {
   /** Natural logarithm of this view's gain against the round's mean. */
   readonly logGain: number;
   readonly vignetting: Vignetting;
+  /** Left out: the falloff was not fitted, and nothing is stated of it. */
+  readonly falloffCovariance?: FalloffCovariance;
   /** 1 where one frame of the bracket stands alone because others contradicted it; one byte a pixel. */
   readonly moved?: Uint8Array;
   /** How this view gives way to the others, see `matchViews`. */
@@ -50,6 +56,49 @@ export function throughPupil(
   out[1] = dy - near * forward[1];
   out[2] = dz - near * forward[2];
 }
+
+/**
+ * Relative illumination that a projection alone makes of a pupil that every direction sees alike: the sphere's area on the picture's
+ * (sin theta / theta for equidistant lenses, cos^4 for rectilinear ones). Lenses are built to do about as well; how far they depart from it is `FALLOFF_SIGMA`.
+ */
+export function naturalFalloff(projection: Projection): Vignetting {
+  switch (projection) {
+    case 'equidistant':
+      return [-1 / 6, -1 / 180, 0];
+    case 'rectilinear':
+      return [-2, 1 / 3, 0];
+    default:
+      return [0, 0, 0];
+  }
+}
+
+/** One-sigma departure of real lenses from their natural falloff in each of the three terms: half a stop where a fisheye looks sideways, a quarter of it in its shape. */
+export const FALLOFF_SIGMA: Vignetting = [0.2, 0.03, 0.006];
+
+/** Mean of the terms over the half of the sphere that a view of two shows: what a scale common to all of it takes up. */
+const MEAN_TERMS = [0, 1, 2].map((k) => {
+  const steps = 200;
+  const angles = Array.from({ length: steps }, (_, i) => ((i + 0.5) / steps) * (Math.PI / 2));
+  const weight = angles.reduce((s, t) => s + Math.sin(t), 0);
+  return angles.reduce((s, t) => s + Math.sin(t) * t ** (2 * k + 2), 0) / weight;
+});
+
+/** One-sigma relative error that an unsure falloff leaves at an angle (radians) from the axis, against the mean of a half sphere. */
+export function falloffSigma(
+  covariance: FalloffCovariance,
+  theta: number,
+  against: readonly number[] = MEAN_TERMS,
+): number {
+  const t = theta * theta;
+  const g = [t - against[0], t * t - against[1], t * t * t - against[2]];
+  let variance = 0;
+  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) variance += g[i] * g[j] * covariance[3 * i + j];
+  return Math.sqrt(Math.max(0, variance));
+}
+
+/** 95 % half width in stops of what a view shows at a right angle to its axis against its middle. */
+export const falloffStops = (covariance: FalloffCovariance): number =>
+  halfWidth95(falloffSigma(covariance, Math.PI / 2, [0, 0, 0])) / Math.LN2;
 
 export function logVignetting(v: Vignetting, theta: number): number {
   const t = theta * theta;

@@ -17,7 +17,7 @@ import {
 import { throwIfCancelled, type RunControl } from '../progress';
 import { renewThreads, runInThread } from '../threads/pool';
 import { measureCamera, type CameraFacts } from './camera';
-import { fitViews, levelViews } from './fitViews';
+import { fitViews, levelViews, type FittedViews } from './fitViews';
 import type { SourceFrame } from './frames';
 import { cutTripod, fullPanorama, WHOLE_MOST_PX, type FullPanorama } from './fullPanorama';
 import { gatherFrames, type RoundFrames } from './gatherFrames';
@@ -99,6 +99,8 @@ export interface BuildResult {
   /** 95 % half width of it as a share; null when nothing was fitted. */
   focalUncertainty: number | null;
   poly: readonly [number, number];
+  /** See `FittedViews.falloff`. */
+  falloff: FittedViews['falloff'];
   /** Entrance pupil ahead of the axis over the axis's height. */
   pupilShare: number;
   /** Overlap residual after refinement in stops; null for a single view. */
@@ -241,6 +243,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     focalScale: fit.focalScale,
     focalUncertainty: fit.focalUncertainty,
     poly: fit.poly,
+    falloff: fit.falloff,
     pupilShare: fit.pupilShare,
     seamStops: fit.seamStops,
     pointingSigmaDeg: fit.pointingSigmaDeg,

@@ -1,4 +1,4 @@
-import { RELATIVE_REC709, pixelSolidAngle, type Curve, type Lens, type RgbImage } from '@tawny/core';
+import { decodeUncertainty, RELATIVE_REC709, pixelSolidAngle, type Curve, type Lens, type RgbImage } from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
 import { mergeDecoded, type MergeViewInput, type MergeViewOutput } from './mergeView';
@@ -11,10 +11,14 @@ export interface CheckViewInput extends Pick<MergeViewInput, 'frames' | 'width' 
 }
 
 export interface CheckViewOutput extends MergeViewOutput {
+  /** Share of the sphere that the lens sees of which even the longest frame is nothing but noise. */
+  darkShare: number;
   /** Solid angle over which even the shortest frame is cut off. */
   clippedSr: number;
 }
 
+/** A value that is known no better than to a third of itself is noise. */
+const NOISE_ONLY = 1 / 3;
 /** A bracket is looked at with about this many pixels on its long side. */
 const GLANCE_SIDE = 1000;
 
@@ -25,6 +29,7 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
   const { width: w, height: h } = decoded[0];
   const image: RgbImage = { ...RELATIVE_REC709, width: w, height: h, data: new Float32Array(3 * w * h) };
   const clipped = new Uint8Array(w * h);
+  const uncertainty = new Uint8Array(w * h);
   const facts = mergeDecoded(decoded, {
     width: w,
     height: h,
@@ -33,15 +38,16 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
     align: true,
     pixels: image.data,
     clipped,
+    uncertainty,
   });
+  // What lies beside the image circle is no part of the sphere: it is neither dark nor cut off.
+  const lenses = lensesOf(rig, image, () => undefined);
+  const dark = (i: number) => clipped[i] === 0 && !(decodeUncertainty(uncertainty[i]) < NOISE_ONLY);
   return {
     ...facts,
     shakePx: facts.shakePx * step,
-    clippedSr: solidAngleOf(
-      clipped,
-      w,
-      lensesOf(rig, image, () => undefined),
-    ),
+    clippedSr: solidAngleOf((i) => clipped[i] !== 0, w, h, lenses),
+    darkShare: solidAngleOf(dark, w, h, lenses) / solidAngleOf(() => true, w, h, lenses),
   };
 }
 
@@ -58,10 +64,15 @@ function thinned(frame: DecodedFrame, step: number): DecodedFrame {
   return { ...frame, width, height, codes };
 }
 
-function solidAngleOf(flags: Uint8Array, width: number, lenses: readonly Lens[]): number {
+function solidAngleOf(
+  counts: (pixel: number) => boolean,
+  width: number,
+  height: number,
+  lenses: readonly Lens[],
+): number {
   let sum = 0;
-  flags.forEach((flag, i) => {
-    if (flag) for (const lens of lenses) sum += pixelSolidAngle(lens, (i % width) + 0.5, Math.floor(i / width) + 0.5);
-  });
+  for (let i = 0; i < width * height; i++)
+    if (counts(i))
+      for (const lens of lenses) sum += pixelSolidAngle(lens, (i % width) + 0.5, Math.floor(i / width) + 0.5);
   return sum;
 }

@@ -1,4 +1,4 @@
-import { compareLooks, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
+import { compareLooks, LIMITS, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput } from './checkView';
@@ -29,8 +29,6 @@ interface Seen {
   others: readonly Bracket<SourceFrame>[];
 }
 
-/** A frame may be off its tags by this much (stops) before light or exposure were not steady: the file's curve and real shutters explain less. */
-const UNSTEADY_STOPS = 0.4;
 /** Two views whose pictures differ by less (stops) show the same. */
 const SAME_PICTURE_STOPS = 0.12;
 const yes = (again: boolean, words: string): Finding[] => [{ again, words }];
@@ -53,18 +51,18 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
         )
       : [],
   ({ facts }) =>
-    facts.starvedFraction > 0.05 && facts.starvedFraction <= 0.998
-      ? yes(false, `is noise only over ${percent(facts.starvedFraction)} even in its longest frame: add longer frames`)
+    facts.darkShare > LIMITS.dark.good && facts.starvedFraction <= 0.998
+      ? yes(false, `is noise only over ${percent(facts.darkShare)} even in its longest frame: add longer frames`)
       : [],
   ({ facts }) =>
-    facts.movedFraction > 0.1
+    facts.movedFraction > LIMITS.movedInView.lost!
       ? yes(true, `moved over ${percent(facts.movedFraction)} between its frames`)
-      : facts.movedFraction > 0.02
+      : facts.movedFraction > LIMITS.movedInView.good
         ? yes(false, `moved over ${percent(facts.movedFraction)}: taken from single frames when built`)
         : [],
   ({ facts, bracket }) => {
     const share = facts.shakePx / Math.max(bracket.frames[0].width, bracket.frames[0].height);
-    return facts.shakePx < 1.5
+    return facts.shakePx < LIMITS.shake.good
       ? []
       : yes(
           share > 0.01,
@@ -101,7 +99,7 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
       const before = bracket.frames[i];
       const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
       const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
-      return seen?.sameView && Math.abs(off) > UNSTEADY_STOPS
+      return seen?.sameView && Math.abs(off) > LIMITS.unsteady.good
         ? yes(
             false,
             `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`,
@@ -174,7 +172,7 @@ function judge(seen: Seen): CheckedView {
     verdict: findings.some((f) => f.again) ? 'again' : findings.length > 0 ? 'doubtful' : 'good',
     findings: findings.map((f) => f.words),
     clippedSr: facts.clippedSr,
-    starvedShare: facts.starvedFraction,
+    starvedShare: facts.darkShare,
     movedShare: facts.movedFraction,
     shakePx: facts.shakePx,
   };

@@ -1,5 +1,7 @@
 import {
   DEG,
+  FALLOFF_SIGMA,
+  falloffStops,
   halfWidth95,
   LEVEL_WIDTH,
   multiply,
@@ -8,6 +10,7 @@ import {
   type Refinement,
   type RefineOptions,
   type View,
+  type Vignetting,
 } from '@tawny/core';
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
@@ -32,6 +35,8 @@ export interface FittedViews {
   /** 95 % half width of it as a share; null when it was not fitted. */
   focalUncertainty: number | null;
   poly: readonly [number, number];
+  /** Falloff of the lens and how well it is known between middle and edge (95 %, stops); null when nothing was fitted. */
+  falloff: { terms: Vignetting; uncertaintyStops: number } | null;
   pupilShare: number;
   warnings: string[];
 }
@@ -43,10 +48,38 @@ const LEARNED_POLY = 0.005;
 /** Between rounds a lens is refocused and comes off the body: its focal length may change by this share, one sigma. */
 const REMOUNTED = 0.003;
 
+/** How well the falloff of any lens is known beforehand, as `falloffStops`; and stop and focus keep what was learnt from being believed more than this share of it. */
+const ANY_FALLOFF_STOPS = falloffStops([
+  FALLOFF_SIGMA[0] ** 2,
+  0,
+  0,
+  0,
+  FALLOFF_SIGMA[1] ** 2,
+  0,
+  0,
+  0,
+  FALLOFF_SIGMA[2] ** 2,
+]);
+const LEAST_FALLOFF = 0.05;
+
 /** What earlier rounds taught of the rig holds the fit; without it the usual spread of statements does. */
 function priorsOf(learned: Rig['learned']): RefineOptions {
   if (!learned) return {};
-  return { focalPrior: Math.hypot(sigmaOf95(learned.focalUncertainty), REMOUNTED), polyPrior: LEARNED_POLY };
+  const { falloff } = learned;
+  // Known so much better than of any lens: all of its terms are.
+  const share = falloff ? Math.max(LEAST_FALLOFF, Math.min(1, falloff.uncertaintyStops / ANY_FALLOFF_STOPS)) : 1;
+  return {
+    focalPrior: Math.hypot(sigmaOf95(learned.focalUncertainty), REMOUNTED),
+    polyPrior: LEARNED_POLY,
+    ...(falloff
+      ? {
+          falloffPrior: {
+            mean: falloff.terms,
+            sigma: [share * FALLOFF_SIGMA[0], share * FALLOFF_SIGMA[1], share * FALLOFF_SIGMA[2]] as const,
+          },
+        }
+      : {}),
+  };
 }
 
 /** Attitudes, lens, gains and vignetting from the overlaps, in a thread. A lone view, or `geometry: 'metadata'`, stays as it is. */
@@ -64,6 +97,7 @@ export async function fitViews(
     focalScale: 1,
     focalUncertainty: null,
     poly: placed[0].lens.poly ?? [0, 0],
+    falloff: null,
     pupilShare: 0,
     warnings: [],
   };
@@ -85,6 +119,7 @@ export async function fitViews(
     attitude: fit.attitudes[i],
     logGain: fit.logGains[i],
     vignetting: fit.vignetting,
+    ...(fit.falloffCovariance ? { falloffCovariance: fit.falloffCovariance } : {}),
     pupilShare: fit.pupilShare,
   }));
   const lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
@@ -112,6 +147,10 @@ export async function fitViews(
     focalScale: fit.focalScale,
     focalUncertainty: halfWidth95(fit.focalScaleSigma, LEAST_FOCAL_SIGMA),
     poly: fit.poly,
+    falloff: fit.falloffCovariance && {
+      terms: fit.vignetting,
+      uncertaintyStops: falloffStops(fit.falloffCovariance),
+    },
     pupilShare: fit.pupilShare,
     warnings,
   };

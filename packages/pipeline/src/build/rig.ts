@@ -24,7 +24,12 @@ export interface Rig {
   /** Two image circles side by side in every frame; `views` counts both. */
   twoCircles?: boolean;
   /** What earlier rounds taught of its lens: the polynomial, and how well the focal length is known (95 %, share). */
-  learned?: { poly: [number, number]; focalUncertainty: number };
+  learned?: {
+    poly: [number, number];
+    focalUncertainty: number;
+    /** Terms of the falloff, and how well it is known between middle and edge (95 %, stops). */
+    falloff?: { terms: [number, number, number]; uncertaintyStops: number } | null;
+  };
   /** Measured veiling glare. */
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
@@ -113,12 +118,25 @@ function parseCircles(value: unknown, views: number, bad: Bad): boolean | undefi
 
 function parseLearned(value: unknown, bad: Bad): Rig['learned'] {
   if (value === undefined || value === null) return undefined;
-  const { poly, focalUncertainty } = value as { poly?: unknown; focalUncertainty?: unknown };
+  const { poly, focalUncertainty, falloff } = value as {
+    poly?: unknown;
+    focalUncertainty?: unknown;
+    falloff?: unknown;
+  };
   const numbers =
     Array.isArray(poly) && poly.length === 2 && poly.every((k) => typeof k === 'number' && Math.abs(k) < 1);
   if (!numbers || typeof focalUncertainty !== 'number' || !(focalUncertainty > 0 && focalUncertainty < 1))
     throw bad('learned must be {"poly": [k1, k2], "focalUncertainty": share}');
-  return { poly: [poly[0], poly[1]], focalUncertainty };
+  return { poly: [poly[0], poly[1]], focalUncertainty, falloff: parseFalloff(falloff, bad) };
+}
+
+function parseFalloff(value: unknown, bad: Bad): NonNullable<Rig['learned']>['falloff'] {
+  if (value === undefined || value === null) return null;
+  const { terms, uncertaintyStops } = value as { terms?: unknown; uncertaintyStops?: unknown };
+  const numbers = Array.isArray(terms) && terms.length === 3 && terms.every((k) => typeof k === 'number');
+  if (!numbers || typeof uncertaintyStops !== 'number' || !(uncertaintyStops > 0))
+    throw bad('learned.falloff must be {"terms": [a2, a4, a6], "uncertaintyStops": stops}');
+  return { terms: [terms[0], terms[1], terms[2]], uncertaintyStops };
 }
 
 function parseGlare(value: unknown, bad: Bad): Rig['glare'] {

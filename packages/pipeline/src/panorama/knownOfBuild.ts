@@ -12,6 +12,7 @@ export function knownOfBuild(built: BuildResult, options: BuildOptions = {}): Pa
     framesPerView: built.bracketFrames,
     responseDepartureStops: built.responseDepartureStops,
     level: built.level,
+    falloffStops: built.falloff?.uncertaintyStops ?? null,
     parallaxDeg: built.views.length > 1 ? (Math.atan(Math.abs(built.pupilShare)) * 180) / Math.PI : null,
     glareTaken: built.glareTaken,
     glareCeiling: glareCeiling(built.panorama),

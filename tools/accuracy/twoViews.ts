@@ -1,0 +1,180 @@
+import fs from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import {
+  anglesAtPixel,
+  anglesFromDirection,
+  decodeUncertainty,
+  directionFromAngles,
+  luminance,
+  NORMAL_95,
+  rotate,
+  rowSolidAngle,
+  UNKNOWN_UNCERTAINTY,
+  type RgbImage,
+} from '@tawny/core';
+import { buildPanorama, DEMO_PLACE, DEMO_STATION, truthPanorama, type BuildResult } from '@tawny/pipeline';
+import { photograph, type OwnCamera } from './ownCamera';
+import { realPanoramas } from './realPanoramas';
+import { commonRotation } from './roundTrip';
+import { quantile, type Section } from './table';
+
+const WIDTH = 1024;
+const [COLUMNS, ROWS] = [32, 16];
+const CIRCLE_DEG = 200;
+/** The real panoramas of the bound. */
+const REAL = ['apartment', 'bridge', 'dawn', 'esplanade', 'forest', 'lab'];
+
+/** Falloffs of fisheyes: none at all, what the projection alone makes, and one that sets in late and falls steeply. */
+const FALLOFFS: Record<string, (theta: number) => number> = {
+  none: () => 1,
+  natural: (t) => (t < 1e-6 ? 1 : Math.sin(Math.min(t, 1.9)) / t),
+  late: (t) => 1 / (1 + 0.05 * t ** 4),
+};
+
+const areaOf = (column: number, row: number, width: number) =>
+  Math.floor((row * ROWS * 2) / width) * COLUMNS + Math.floor((column * COLUMNS) / width);
+
+/**
+ * Mean stops of the 32 x 16 areas against the truth, which is looked at where the panorama's pixels really look, and the mean of what is stated of
+ * them. In stops, for a lamp that lies a pixel off says nothing of a broad area.
+ */
+function areas(built: BuildResult, truth: RgbImage, turn: readonly [number, number, number, number]) {
+  const { width, height, data } = built.panorama;
+  const stops = new Float64Array(COLUMNS * ROWS);
+  const sigma = new Float64Array(COLUMNS * ROWS);
+  const seen = new Float64Array(COLUMNS * ROWS);
+  for (let y = 0; y < height; y++) {
+    const omega = rowSolidAngle(y, width, height);
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (built.mask[i] !== 0 && built.mask[i] !== 3) continue;
+      const a = anglesAtPixel(x, y, width, height);
+      const d = anglesFromDirection(rotate(turn, directionFromAngles(a.azimuthDeg, a.elevationDeg)));
+      const tx = Math.min(truth.width - 1, Math.floor((((d.azimuthDeg + 360) % 360) / 360) * truth.width));
+      const ty = Math.min(truth.height - 1, Math.floor(((90 - d.elevationDeg) / 180) * truth.height));
+      const t = 3 * (ty * truth.width + tx);
+      const at = areaOf(x, y, width);
+      const value = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], built.panorama.space);
+      const real = luminance(truth.data[t], truth.data[t + 1], truth.data[t + 2], truth.space);
+      if (!(value > 0 && real > 0)) continue;
+      stops[at] += omega * Math.log2(value / real);
+      const code = built.uncertainty[i];
+      sigma[at] += omega * (code === UNKNOWN_UNCERTAINTY ? 1 : decodeUncertainty(code));
+      seen[at] += omega;
+    }
+  }
+  return { stops, sigma, seen };
+}
+
+export interface TwoViewFigure {
+  name: string;
+  worstStops: number;
+  p95Stops: number;
+  focalPercent: number;
+  /** Areas beyond what the panorama states of its pixels (95 %), of all. */
+  beyond: number;
+  areas: number;
+  statedStops: number;
+}
+
+/** One scene photographed, built and held against itself by broad areas, poles apart, after one scale. */
+export async function viewsFigure(
+  name: string,
+  light: RgbImage,
+  { views, focalFactor, falloff, seed }: { views: number; focalFactor: number; falloff: string; seed: number },
+): Promise<TwoViewFigure> {
+  const camera: OwnCamera = {
+    circleDeg: CIRCLE_DEG,
+    sidePx: 720,
+    views,
+    frames: 7,
+    stepEv: 2,
+    falloff: FALLOFFS[falloff],
+    pointingDeg: 0.3,
+  };
+  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-two-'));
+  try {
+    const shot = await photograph(light, camera, seed, folder);
+    // What is stated of the lens: its real angle, or one that makes it 3 % longer or shorter than it is.
+    const rig = { projection: 'equidistant' as const, fovDeg: CIRCLE_DEG / focalFactor, views };
+    const built = await buildPanorama({ files: shot.files, rig, width: WIDTH });
+    const { common } = commonRotation(built.attitudes, shot.attitudes);
+    const { stops: sums, sigma, seen } = areas(built, light, common);
+    const inner = Array.from(sums.keys()).filter((k) => {
+      const row = Math.floor(k / COLUMNS);
+      return row > 0 && row < ROWS - 1 && seen[k] > 0;
+    });
+    const stops = inner.map((k) => sums[k] / seen[k]);
+    const scale = quantile(stops, 0.5);
+    const errors = stops.map((s) => Math.abs(s - scale));
+    const stated = inner.map((k) => (NORMAL_95 * sigma[k]) / seen[k] / Math.LN2);
+    return {
+      name,
+      worstStops: Math.max(...errors),
+      p95Stops: quantile(errors, 0.95),
+      focalPercent: 100 * (built.focalScale * focalFactor - 1),
+      beyond: errors.filter((e, i) => e > stated[i]).length,
+      areas: inner.length,
+      statedStops: quantile(stated, 0.95),
+    };
+  } finally {
+    await fs.rm(folder, { recursive: true });
+  }
+}
+
+/** The places of the bound, cd/m2: quay and loft, and real ones where they are there. */
+export async function places(): Promise<{ name: string; image: RgbImage }[]> {
+  const base = { seed: 31, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 } as const;
+  const real = (await realPanoramas()).filter((r) => REAL.includes(r.name));
+  return [
+    { name: 'quay', image: await truthPanorama({ ...base, scene: 'quay' }, DEMO_STATION, WIDTH) },
+    {
+      name: 'net loft',
+      image: await truthPanorama({ ...base, scene: 'netLoft' }, { eastM: 0, upM: 1.6, northM: -0.6 }, WIDTH),
+    },
+    // Of unknown brightness: as if their mean were that of a room.
+    ...real.map(({ name, image }) => ({
+      name,
+      image: { ...image, data: image.data.map((v) => Math.max(0, v) * 200) },
+    })),
+  ];
+}
+
+export async function twoViewsSection(): Promise<Section> {
+  const figures: TwoViewFigure[] = [];
+  const all = await places();
+  for (const [k, { name, image }] of all.entries())
+    for (const [j, focalFactor] of [1, 1.03, 0.97].entries()) {
+      const falloff = Object.keys(FALLOFFS)[(k + j) % 3];
+      const what = `${name}, ${falloff} falloff, angle ${focalFactor === 1 ? 'right' : `${focalFactor > 1 ? '+' : '-'}3 %`}`;
+      figures.push(await viewsFigure(what, image, { views: 2, focalFactor, falloff, seed: 100 + 10 * k + j }));
+    }
+  const worst = Math.max(...figures.map((f) => f.worstStops));
+  const beyond = figures.reduce((n, f) => n + f.beyond, 0);
+  const areasSeen = figures.reduce((n, f) => n + f.areas, 0);
+  return {
+    title: 'Two opposite views',
+    how: `Two opposite views of a ${CIRCLE_DEG}° fisheye, 7 JPEGs each at 2 EV, by a camera of the table's own: ${all.map((p) => p.name).join(', ')}${all.length < 8 ? ' (the real panoramas are not there)' : ''}; falloffs of three kinds, the stated angle right or 3 % off. ${COLUMNS} x ${ROWS} areas, poles apart, after one scale.`,
+    rows: [
+      {
+        what: 'broad areas against truth, worst',
+        bound: '0.2 stop',
+        measured: `${worst.toFixed(2)} stop`,
+        holds: worst <= 0.2,
+      },
+      {
+        what: 'areas beyond the stated 95 % interval of their pixels',
+        bound: '0',
+        measured: `${beyond} of ${areasSeen}`,
+        holds: beyond === 0,
+      },
+      ...figures.map((f) => ({
+        what: `${f.name}: worst / 95th percentile; focal length off; stated (95th percentile of areas); areas beyond it`,
+        bound: '-',
+        measured: `${f.worstStops.toFixed(2)} / ${f.p95Stops.toFixed(2)} stop; ${f.focalPercent.toFixed(1)} %; ± ${f.statedStops.toFixed(2)} stop; ${f.beyond}`,
+        holds: null,
+      })),
+    ],
+  };
+}
