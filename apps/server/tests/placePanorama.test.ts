@@ -4,10 +4,11 @@ import { frameSuffix, frameWords, placePanorama } from '../src/handoffs/placePan
 const WIDTH = 1024;
 const AT = { azimuthDeg: 250, elevationDeg: 30 };
 
-/** A sun over an even sphere. */
+/** A sun in a blue sky. */
 function sunny() {
   const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
-  image.data.fill(1);
+  for (let i = 0; i < image.data.length; i += 3)
+    image.data.set(i < image.data.length / 2 ? [1, 1.5, 2] : [0.3, 0.3, 0.3], i);
   for (const i of pixelsWithin(directionFromAngles(AT.azimuthDeg, AT.elevationDeg), 0.0048, WIDTH, WIDTH / 2))
     image.data.fill(2e5, 3 * i, 3 * i + 3);
   return image;

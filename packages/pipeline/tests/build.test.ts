@@ -402,13 +402,20 @@ describe('what a round teaches of its rig', () => {
     const learned = {
       poly: [taught.poly[0], taught.poly[1]] as [number, number],
       focalUncertainty: taught.focalUncertainty!,
+      falloff: {
+        terms: [...taught.falloff!.terms] as [number, number, number],
+        uncertaintyStops: taught.falloff!.uncertaintyStops,
+      },
     };
+    // Six views show how their lens darkens.
+    expect(learned.falloff.uncertaintyStops).toBeLessThan(0.2);
     const { projection } = round.rig;
     const fovDeg = fieldOfViewScaled(projection, round.rig.fovDeg, taught.focalScale);
     const next = await buildPanorama({ files, rig: { ...round.rig, fovDeg, learned }, width: WIDTH });
     expect(Math.abs(next.focalScale - 1)).toBeLessThan(0.004);
     expect(next.warnings.join()).not.toMatch(/earlier rounds/);
     expect(next.seamStops!).toBeLessThan(1.1 * taught.seamStops!);
+    expect(next.falloff!.uncertaintyStops).toBeLessThan(taught.falloff!.uncertaintyStops);
     // Somebody put another lens on and did not say so.
     const sure = { ...learned, focalUncertainty: 0.002 };
     const other = await buildPanorama({

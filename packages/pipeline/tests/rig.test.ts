@@ -167,13 +167,17 @@ describe('what was learnt of a rig, in its file', () => {
     expect(parsed.learned).toEqual(learned);
     const [lens] = lensesOf(parsed, createImage(200, 100, RELATIVE_REC709), () => undefined);
     expect(lens.poly).toEqual([0.01, -0.002]);
+    const falloff = { terms: [-0.2, 0.01, 0], uncertaintyStops: 0.1 };
+    expect(parseRig({ ...file, learned: { ...learned, falloff } }, 'rig.json').learned!.falloff).toEqual(falloff);
   });
   test.each([
     { poly: [1] },
     { poly: [0, 0] },
     { poly: [0, 'x'], focalUncertainty: 0.1 },
     { poly: [0, 0], focalUncertainty: 2 },
+    { poly: [0, 0], focalUncertainty: 0.1, falloff: { terms: [1, 2], uncertaintyStops: 0.1 } },
+    { poly: [0, 0], focalUncertainty: 0.1, falloff: { terms: [1, 2, 3], uncertaintyStops: 0 } },
   ])('%j is refused by name', (learned) =>
-    expect(() => parseRig({ ...file, learned }, 'rig.json')).toThrow(/rig\.json: learned must be/),
+    expect(() => parseRig({ ...file, learned }, 'rig.json')).toThrow(/rig\.json: learned(\.falloff)? must be/),
   );
 });

@@ -29,7 +29,12 @@ export const LIMITS = {
     unit: 'of a view',
     why: 'leaves and a far figure are below a fiftieth; from a tenth on single frames make up the picture',
   },
-  moved: { good: 0.02, lost: 0.1, unit: 'of the sphere', why: 'as in a view: leaves and far figures, of the whole sphere' },
+  moved: {
+    good: 0.02,
+    lost: 0.1,
+    unit: 'of the sphere',
+    why: 'as in a view: leaves and far figures, of the whole sphere',
+  },
   shake: {
     good: 1.5,
     lost: null,

@@ -102,17 +102,18 @@ export async function fitViews(
     warnings: [],
   };
   if (placed.length < 2 || geometry === 'metadata') return untouched;
-  const fit: Refinement = await runInThread(
-    'refine',
-    { views: placed, options: geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : priorsOf(learned) },
-    control,
-  );
+  const fitted = (options: RefineOptions): Promise<Refinement> =>
+    runInThread('refine', { views: placed, options }, control);
   const warnings: string[] = [];
-  const expected = learned ? priorsOf(learned).focalPrior! : Infinity;
-  if (Math.abs(fit.focalScale - 1) > 3 * expected)
+  const priors = priorsOf(learned);
+  let fit = await fitted(geometry === 'features' ? { pointingPriorDeg: 60, focalPrior: 1 } : priors);
+  if (learned && geometry !== 'features' && Math.abs(fit.focalScale - 1) > 3 * priors.focalPrior!) {
+    // Another lens: what was learnt of the old one says nothing of it.
+    fit = await fitted({});
     warnings.push(
       `the focal length is ${(100 * Math.abs(fit.focalScale - 1)).toFixed(1)} % ${fit.focalScale > 1 ? 'longer' : 'shorter'} than earlier rounds taught of this rig: was another lens on it, or the zoom moved?`,
     );
+  }
   const views = placed.map((v, i) => ({
     ...v,
     lens: { ...v.lens, focalPx: v.lens.focalPx * fit.focalScale, poly: fit.poly },

@@ -127,7 +127,8 @@ function parseLearned(value: unknown, bad: Bad): Rig['learned'] {
     Array.isArray(poly) && poly.length === 2 && poly.every((k) => typeof k === 'number' && Math.abs(k) < 1);
   if (!numbers || typeof focalUncertainty !== 'number' || !(focalUncertainty > 0 && focalUncertainty < 1))
     throw bad('learned must be {"poly": [k1, k2], "focalUncertainty": share}');
-  return { poly: [poly[0], poly[1]], focalUncertainty, falloff: parseFalloff(falloff, bad) };
+  const known = parseFalloff(falloff, bad);
+  return { poly: [poly[0], poly[1]], focalUncertainty, ...(known ? { falloff: known } : {}) };
 }
 
 function parseFalloff(value: unknown, bad: Bad): NonNullable<Rig['learned']>['falloff'] {

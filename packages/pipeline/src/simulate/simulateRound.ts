@@ -33,6 +33,8 @@ export interface SimulateRoundInput {
   width: number;
   kind: FrameKind;
   utcOffsetMinutes: number;
+  /** Angle of the lens's image circle, degrees; 185 when left out. */
+  fovDeg?: number;
   /** The sun goes on while the round is shot: every view sees it where it stands at the middle of its bracket. */
   sunMoves?: boolean;
   /** What the camera's clock shows beyond true time, seconds: the files say it. */
@@ -154,8 +156,8 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
   const circular = views < 4;
   const frameWidth = circular ? Math.round((width * 2) / 3) : Math.round((width * 2) / 6) * 2;
   const frameHeight = circular ? frameWidth : width;
-  const { faults = {} } = input;
-  const stated = lensFromFov('equidistant', CIRCLE_FOV, { width: frameWidth, height: frameHeight }, 'longSide');
+  const { faults = {}, fovDeg = CIRCLE_FOV } = input;
+  const stated = lensFromFov('equidistant', fovDeg, { width: frameWidth, height: frameHeight }, 'longSide');
   const lens: Lens = {
     ...stated,
     focalPx: stated.focalPx * (faults.focalFactor ?? 1),
@@ -265,7 +267,7 @@ export async function simulateRound(input: SimulateRoundInput, control: RunContr
     files: perView.flat(),
     rig: {
       projection: 'equidistant',
-      fovDeg: CIRCLE_FOV,
+      fovDeg,
       fovAcross: 'longSide',
       views,
       ndStops: ladder.ndStops,

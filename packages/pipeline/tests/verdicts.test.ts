@@ -1,0 +1,131 @@
+import fs from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import {
+  anglesAtPixel,
+  anglesFromDirection,
+  decodeUncertainty,
+  directionFromAngles,
+  NORMAL_95,
+  quaternionFromAttitude,
+  rotate,
+  UNKNOWN_UNCERTAINTY,
+} from '@tawny/core';
+import {
+  buildPanorama,
+  checkPanorama,
+  checkViews,
+  closeThreads,
+  DEMO_PLACE,
+  DEMO_STATION,
+  knownOfBuild,
+  simulateRound,
+  truthPanorama,
+  type SetSpec,
+  type SimulateRoundInput,
+} from '../src';
+
+jest.setTimeout(180_000);
+afterAll(closeThreads);
+
+const OVERCAST: SetSpec = {
+  scene: 'quay',
+  seed: 3,
+  place: DEMO_PLACE,
+  utc: '2026-10-14T13:20:00Z',
+  turbidity: 4,
+  overcast: true,
+};
+
+/** A round on disk while something is done with it. */
+async function shoot<T>(
+  input: Partial<SimulateRoundInput>,
+  work: (shot: Awaited<ReturnType<typeof simulateRound>>, files: { name: string; path: string }[]) => Promise<T>,
+): Promise<T> {
+  const shot = await simulateRound({
+    spec: OVERCAST,
+    station: DEMO_STATION,
+    views: 6,
+    frames: 5,
+    stepEv: 2,
+    width: 512,
+    kind: 'jpeg',
+    utcOffsetMinutes: 60,
+    ...input,
+  });
+  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-verdicts-'));
+  try {
+    const files = shot.files.map((f) => ({ name: f.name, path: path.join(folder, f.name) }));
+    await Promise.all(shot.files.map((f, i) => fs.writeFile(files[i].path, f.bytes)));
+    return await work(shot, files);
+  } finally {
+    await fs.rm(folder, { recursive: true });
+  }
+}
+
+test.each([
+  [7, 2],
+  [3, 3],
+])(
+  'a complete overcast round of %d frames at %d stops holds: no view and no quantity is doubted',
+  async (frames, stepEv) => {
+    await shoot({ frames, stepEv }, async (shot, files) => {
+      const views = await checkViews({ files, rig: shot.rig });
+      expect(views.map((v) => v.findings)).toEqual(views.map(() => []));
+      const built = await buildPanorama({ files, rig: shot.rig, width: 512 });
+      expect(built.warnings).toEqual([]);
+      const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
+      // What a small picture is good for is told; nothing is lost.
+      expect(checks.filter((c) => c.verdict !== 'good').map((c) => c.name)).toEqual(['resolution']);
+      expect(checks.find((c) => c.name === 'dynamic range')!.value).toBeLessThan(10);
+    });
+  },
+);
+
+test('who walks through a view is found in it; shadows that no frame holds are told as noise of the sphere, not of the frame', async () => {
+  await shoot({ faults: { walker: true } }, async (shot, files) => {
+    const views = await checkViews({ files, rig: shot.rig });
+    const moved = views.filter((v) => v.findings.some((f) => f.startsWith('moved over')));
+    expect(moved.length).toBeGreaterThanOrEqual(5);
+    expect(views.every((v) => v.starvedShare < 0.01)).toBe(true);
+  });
+});
+
+test('two opposite views keep their angle, are even within what is stated of them, and say what would settle it', async () => {
+  await shoot({ views: 2, fovDeg: 200, width: 768, frames: 7 }, async (shot, files) => {
+    const built = await buildPanorama({ files, rig: shot.rig, width: 512 });
+    expect(Math.abs(built.focalScale - 1)).toBeLessThan(0.02);
+    const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
+    expect(checks.find((c) => c.name === 'falloff')).toMatchObject({
+      verdict: 'doubtful',
+      words: expect.stringMatching(/more views/),
+    });
+    const truth = await truthPanorama(OVERCAST, DEMO_STATION, 512);
+    const turn = quaternionFromAttitude({ headingDeg: shot.truth.rigHeadingDeg, tiltDeg: 0, rollDeg: 0 });
+    const areas = new Map<number, { stops: number; sigma: number; n: number }>();
+    for (let y = 16; y < 240; y++)
+      for (let x = 0; x < 512; x++) {
+        const i = y * 512 + x;
+        if (built.mask[i] !== 0 || built.uncertainty[i] === UNKNOWN_UNCERTAINTY) continue;
+        const a = anglesAtPixel(x, y, 512, 256);
+        const d = anglesFromDirection(rotate(turn, directionFromAngles(a.azimuthDeg, a.elevationDeg)));
+        const t =
+          3 * (Math.floor(((90 - d.elevationDeg) / 180) * 256) * 512 + (Math.floor((d.azimuthDeg / 360) * 512) % 512));
+        const [value, real] = [built.panorama.data[3 * i + 1], truth.data[t + 1]];
+        const key = Math.floor(y / 16) * 32 + Math.floor(x / 16);
+        const area = areas.get(key) ?? { stops: 0, sigma: 0, n: 0 };
+        area.stops += Math.log2(value / real);
+        area.sigma += decodeUncertainty(built.uncertainty[i]) / Math.LN2;
+        area.n++;
+        areas.set(key, area);
+      }
+    const means = [...areas.values()].map((a) => ({ stops: a.stops / a.n, half: (NORMAL_95 * a.sigma) / a.n }));
+    const scale = means.map((m) => m.stops).sort((p, q) => p - q)[means.length >> 1];
+    const beyond = means.filter((m) => Math.abs(m.stops - scale) > m.half);
+    // The simulated lens darkens otherwise than any of the family: within what is stated it stays all the same.
+    expect(beyond.length / means.length).toBeLessThan(0.1);
+    expect(
+      means.map((m) => Math.abs(m.stops - scale)).sort((p, q) => p - q)[Math.floor(0.95 * means.length)],
+    ).toBeLessThan(0.35);
+  });
+});
