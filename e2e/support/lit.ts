@@ -44,7 +44,10 @@ export function litSet(sunElevationDeg: number): RgbImage {
       const onCard =
         Math.abs(wrap180(azimuthDeg - CARD.azimuthDeg)) < CARD.acrossDeg / 2 &&
         Math.abs(elevationDeg - CARD.elevationDeg) < CARD.upDeg / 2;
-      let light = onCard ? CARD_LIGHT : elevationDeg > 0 ? 2000 : 500;
+      const behind = onCard ? CARD_LIGHT : elevationDeg > 0 ? 2000 : 500;
+      // A blue sky: under a grey one as even as this a lamp would look the same.
+      const tint = !onCard && elevationDeg > 0 ? [0.8, 1, 1.3] : [1, 1, 1];
+      let sunlight = 0;
       if (arcDeg(sun, directionFromAngles(azimuthDeg, elevationDeg)) < 1.5) {
         let inside = 0;
         for (let k = 0; k < fine * fine; k++) {
@@ -56,9 +59,12 @@ export function litSet(sunElevationDeg: number): RgbImage {
           );
           if (arcDeg(sun, directionFromAngles(at.azimuthDeg, at.elevationDeg)) < 0.2665) inside++;
         }
-        light += (SUN_LIGHT * inside) / (fine * fine);
+        sunlight = (SUN_LIGHT * inside) / (fine * fine);
       }
-      image.data.fill(light, 3 * (y * WIDTH + x), 3 * (y * WIDTH + x) + 3);
+      image.data.set(
+        tint.map((t) => t * behind + sunlight),
+        3 * (y * WIDTH + x),
+      );
     }
   }
   return image;
