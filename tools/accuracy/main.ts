@@ -14,6 +14,7 @@ import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
 import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
+import { twoViewsSection } from './twoViews';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
 import { markdown, type Section } from './table';
@@ -31,6 +32,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
+  ['two opposite views', twoViewsSection],
   ['grouping', groupingSection],
   ['mending', mendingSection],
   ['response', responseSection],

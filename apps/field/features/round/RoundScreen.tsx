@@ -1,5 +1,5 @@
 import { useLocalSearchParams, router } from 'expo-router';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
 import {
@@ -58,6 +58,10 @@ export function RoundScreen() {
   const looking = active && job.data?.kind === 'checkViews';
   const busy = active && !looking;
   const told = job.data?.state === 'failed' || job.data?.state === 'cancelled';
+  const dial = hasFrames ? (
+    <ViewsDial round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} />
+  ) : null;
+  const taught = panorama ? <RigLearned round={round.data} panorama={panorama} /> : null;
   const frames = (
     <>
       {active || told ? <JobPanel job={job.data!} /> : null}
@@ -68,10 +72,9 @@ export function RoundScreen() {
           round={round.data}
           grouping={grouping.data}
           panorama={panorama}
-          location={location}
-          date={day.date}
           busy={busy}
           spot={spot}
+          dial={wide ? null : dial}
         />
       ) : null}
     </>
@@ -90,19 +93,19 @@ export function RoundScreen() {
       {wide ? (
         <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
           <View style={{ flex: 1, gap: SPACE(4) }}>{frames}</View>
-          {panorama ? (
-            <View style={{ flex: 1 }}>
-              <CheckSheet panorama={panorama} />
-            </View>
-          ) : null}
+          <View style={{ flex: 1, gap: SPACE(4) }}>
+            {panorama ? <CheckSheet panorama={panorama} /> : null}
+            {dial ? <Panel title="Where the views looked">{dial}</Panel> : null}
+            {taught}
+          </View>
         </View>
       ) : (
         <>
           {frames}
           {panorama ? <CheckSheet panorama={panorama} /> : null}
+          {taught}
         </>
       )}
-      {panorama ? <RigLearned round={round.data} panorama={panorama} /> : null}
       {panoramas.data.length > 1 ? <CompareVersions key={panorama.id} panoramas={panoramas.data} /> : null}
     </View>
   );
@@ -155,21 +158,17 @@ interface FramesPanelProps {
   round: LightRound;
   grouping: GroupingResult;
   panorama: Panorama | undefined;
-  location: Location;
-  date: string;
   busy: boolean;
   spot: Spot | null;
+  /** Where the views looked, when it stands among the frames. */
+  dial: ReactNode;
 }
 
-function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: FramesPanelProps) {
+function FramesPanel({ round, grouping, panorama, busy, spot, dial }: FramesPanelProps) {
   const calibration = useCalibration(panorama?.id);
-  const rungs = Math.max(1, grouping.ladderEv.length);
   const total = grouping.views.reduce((n, v) => n + v.frames.length, 0);
   const first = grouping.views[0];
   const notes = [...grouping.notes, ...grouping.views.flatMap((v, i) => v.notes.map((n) => `View ${i + 1} ${n}`))];
-  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) =>
-    grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0,
-  );
   const yaw = calibration.data?.orientation?.adopted.value ?? null;
   return (
     <Panel
@@ -184,15 +183,8 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
       {notes.length > 0 ? (
         <Notice state="doubtful" title="Before building" detail={notes.join('. ')} testID="grouping-notes" />
       ) : null}
-      <ViewCheckList round={round} grouping={grouping} />
-      <View style={{ alignItems: 'center' }}>
-        <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
-        <Text size="small" tone="quietInk">
-          {yaw === null
-            ? 'Views from the first one up: their north is not measured yet'
-            : 'Views at their measured headings'}
-        </Text>
-      </View>
+      <ViewCheckList round={round} grouping={grouping} built={panorama !== undefined} />
+      {dial}
       <Text strong heading={3}>
         Exposure ladder of view 1
       </Text>
@@ -236,6 +228,32 @@ function FramesPanel({ round, grouping, panorama, location, date, busy, spot }: 
   );
 }
 
+/** How full every view is, around the sun's path; at true headings once north is measured. */
+function ViewsDial({
+  round,
+  grouping,
+  panorama,
+  location,
+  date,
+}: Pick<FramesPanelProps, 'round' | 'grouping' | 'panorama'> & { location: Location; date: string }) {
+  const calibration = useCalibration(panorama?.id);
+  const yaw = calibration.data?.orientation?.adopted.value ?? null;
+  const rungs = Math.max(1, grouping.ladderEv.length);
+  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) =>
+    grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0,
+  );
+  return (
+    <View style={{ alignItems: 'center' }}>
+      <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
+      <Text size="small" tone="quietInk">
+        {yaw === null
+          ? 'Views from the first one up: their north is not measured yet'
+          : 'Views at their measured headings'}
+      </Text>
+    </View>
+  );
+}
+
 function PanoramaPanel({
   panorama,
   wide,
@@ -264,7 +282,7 @@ function PanoramaPanel({
         key={panorama.id}
         panorama={panorama}
         yawDeg={yaw}
-        height={wide ? 380 : 240}
+        height={wide ? 320 : 240}
         onProbe={onProbe}
         start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }}
       />

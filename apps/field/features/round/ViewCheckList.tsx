@@ -14,10 +14,19 @@ const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = 
 };
 
 /** While one still stands at the station: which views to shoot again, and why. */
-export function ViewCheckList({ round, grouping }: { round: LightRound; grouping: GroupingResult }) {
+export function ViewCheckList({
+  round,
+  grouping,
+  built = false,
+}: {
+  round: LightRound;
+  grouping: GroupingResult;
+  /** There is a panorama of it already. */
+  built?: boolean;
+}) {
   if (round.viewChecks === null) return null;
   const found = checksByView(grouping, round.viewChecks);
-  const { state, words } = roundSentence(found);
+  const { state, words } = roundSentence(found, built);
   const { common, own } = findingsOf(found);
   const worth = found.flatMap((c, i) => (c && (c.verdict === 'again' || own[i].length > 0) ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
   return (

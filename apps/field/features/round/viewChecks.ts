@@ -1,7 +1,10 @@
 import type { GroupingResult, ViewCheck } from '@tawny/contract';
 
 /** One sentence for a round's views: what to do, and the first reason for it. */
-export function roundSentence(found: readonly (ViewCheck | null)[]): {
+export function roundSentence(
+  found: readonly (ViewCheck | null)[],
+  built: boolean,
+): {
   state: 'lost' | 'doubtful' | 'complete';
   words: string;
 } {
@@ -13,8 +16,11 @@ export function roundSentence(found: readonly (ViewCheck | null)[]): {
   }
   if (found.some((c) => c === null)) return { state: 'doubtful', words: 'Views are being looked at' };
   return found.every((c) => c!.verdict === 'good')
-    ? { state: 'complete', words: 'Build it: every view holds' }
-    : { state: 'doubtful', words: 'Build it; no view needs to be shot again' };
+    ? { state: 'complete', words: built ? 'Every view holds' : 'Build it: every view holds' }
+    : {
+        state: 'doubtful',
+        words: built ? 'No view needs to be shot again' : 'Build it; no view needs to be shot again',
+      };
 }
 
 /** A finding without its numbers and files: what different views have in common. */
