@@ -40,8 +40,6 @@ const MEASURED_WIDTH = 1024;
 export const LEVEL_WIDTH = 2 * MEASURED_WIDTH;
 /** Places within this much azimuth belong to the same post or wall: what leans there leans together. */
 const THING_DEG = 10;
-/** No thing counts for more than about this share of all. */
-const MOST_SHARE = 0.06;
 /** One sigma of a level that hangs on a single thing. */
 const UNDECIDED_DEG = 1;
 
@@ -80,7 +78,8 @@ function leanOf(panorama: RgbImage, detailDeg: number): LevelEstimate | null {
   if (weights.length < LEAST_PLACES) return null;
   let [ux, uz] = [0, 0];
   let things: Thing[] = [];
-  for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, 1.2]) {
+  const finest = Math.max(0.6, 720 / panorama.width);
+  for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, finest, finest]) {
     things = thingsWithin(normals, weights, [ux, uz], limitDeg * DEG);
     const inliers = things.reduce((n, t) => n + t.places, 0);
     const step = stepOf(sumOf(things));
@@ -132,10 +131,7 @@ function add(to: Thing, t: Thing, scale: number): Thing {
 
 const sumOf = (things: readonly Thing[]) => things.reduce((all, t) => add(all, t, 1), nothing());
 
-/**
- * Equations of the places that lean less than a limit (biweight) against an up direction, thing by thing. A wall of a thousand places leans as one: no thing
- * counts for more than `MOST_SHARE` of all of them.
- */
+/** Equations of the places that lean less than a limit (biweight) against an up direction, thing by thing: a wall of a thousand places leans as one. */
 function thingsWithin(
   normals: readonly number[],
   weights: readonly number[],
@@ -161,8 +157,7 @@ function thingsWithin(
     };
     things.set(at, add(things.get(at) ?? nothing(), own, 1));
   }
-  const most = MOST_SHARE * sumOf([...things.values()]).sum;
-  return [...things.values()].map((t) => add({ ...nothing() }, t, 1 / (1 + t.sum / most)));
+  return [...things.values()];
 }
 
 /** Solves the equations; null when what they come from looks in one direction only. */
