@@ -69,6 +69,24 @@ test('a measurement says what it rests on, is stale when that changes, and no mo
   expect(kinds(again.basis)).toEqual(kinds(measured.basis));
 });
 
+test('a sun that only the almanac tells is told so, and rests on time and place; in a clear sky it rests on its picture', async ({
+  request,
+}) => {
+  const plain = await litSetup(request);
+  expect(plain.panorama.sun).toMatchObject({ witnessed: false });
+  expect(plain.panorama.basis.facts.map((f) => f.name)).not.toContain("the sun's height by the almanac");
+  // Under an uneven grey sky nothing but its height says that it is no lamp.
+  const open = await litSetup(request, 0, 'grey');
+  expect(open.panorama.sun).toMatchObject({ witnessed: true });
+  const resting = open.panorama.basis.facts.filter((f) => f.name === "the sun's height by the almanac");
+  expect(resting.map((f) => f.kind)).toEqual(['predicted', 'predicted']);
+  const round = await getJson<LightRound>(request, `/rounds/${open.panorama.roundId}`);
+  const shotAt = new Date(new Date(round.shotAt).getTime() + 3600000).toISOString();
+  expect((await patchJson(request, `/rounds/${round.id}`, { shotAt, version: round.version })).status).toBe(200);
+  const after = await getJson<Panorama>(request, `/panoramas/${open.panorama.id}`);
+  expect(after.basis.changed).toEqual(["the sun's height by the almanac"]);
+});
+
 test('a corrected stop is heard when the gain is measured again', async ({ request }) => {
   const { panorama, take } = await litSetup(request);
   const plate = await addPlate(request, take);

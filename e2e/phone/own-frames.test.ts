@@ -1,7 +1,7 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import type { LightRound, Panorama } from '@tawny/contract';
-import { bench, getJson, newRound, postJson } from '../support/api';
+import type { Panorama } from '@tawny/contract';
+import { benchRound, getJson, newRound, postJson } from '../support/api';
 import { largeFrame, latlongBracket, panoramaFile, plainPanorama, textFile } from '../support/frames';
 import { choose } from '../support/hands';
 
@@ -81,17 +81,11 @@ test('a large frame goes in pieces: the piece that breaks off is sent again, and
 });
 
 test('the bracket is planned from the light before the round is shot', async ({ page, request }) => {
-  const { setup, station } = await bench(request);
-  const round = (
-    await postJson(request, '/rounds', {
-      id: randomUUID(),
-      stationId: station.id,
-      name: 'Planned',
-      lightCondition: 'sun out',
-      shotAt: setup.lightAt,
-      rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
-    })
-  ).body as LightRound;
+  const { setup, round } = await benchRound(
+    request,
+    { projection: 'equidistant', fovDeg: 185, views: 6 },
+    { name: 'Planned', lightCondition: 'sun out' },
+  );
   await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
   await page.getByRole('button', { name: 'Plan the bracket' }).click();
   // The sun's disc against f/8 at ISO 100 and 1/8000 s: no shutter alone holds it.
@@ -132,17 +126,11 @@ test('a round with nothing but a phone: it says where to look and what its expos
   request,
 }) => {
   test.setTimeout(240000);
-  const { setup, station } = await bench(request);
-  const round = (
-    await postJson(request, '/rounds', {
-      id: randomUUID(),
-      stationId: station.id,
-      name: 'By phone',
-      lightCondition: 'sun out',
-      shotAt: setup.lightAt,
-      rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
-    })
-  ).body as LightRound;
+  const { setup, round } = await benchRound(
+    request,
+    { projection: 'equidistant', fovDeg: 185, views: 6 },
+    { name: 'By phone', lightCondition: 'sun out' },
+  );
   await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
   await page.getByRole('radio', { name: 'This phone' }).click();
   await page.getByRole('button', { name: 'Start the guided round' }).click();

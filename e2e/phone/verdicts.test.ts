@@ -1,23 +1,16 @@
-import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import type { Job, LightRound } from '@tawny/contract';
-import { bench, ended, postJson } from '../support/api';
+import type { Job } from '@tawny/contract';
+import { benchRound, ended, postJson } from '../support/api';
 
 test('a complete overcast round is summed up in one sentence, nothing of it is doubted, and its page is short', async ({
   page,
   request,
 }) => {
-  const { setup, station } = await bench(request);
-  const round = (
-    await postJson(request, '/rounds', {
-      id: randomUUID(),
-      stationId: station.id,
-      name: 'Grey',
-      lightCondition: 'cloud over',
-      shotAt: setup.lightAt,
-      rig: { projection: 'equidistant', fovDeg: 185, views: 6 },
-    })
-  ).body as LightRound;
+  const { setup, round } = await benchRound(
+    request,
+    { projection: 'equidistant', fovDeg: 185, views: 6 },
+    { name: 'Grey', lightCondition: 'cloud over' },
+  );
   const shot = await postJson(request, `/rounds/${round.id}/simulate`, {
     views: 6,
     frames: 7,

@@ -138,17 +138,25 @@ export async function newRound(
   rig: LightRound['rig'],
   name = 'Test round',
 ): Promise<LightRound> {
+  return (await benchRound(request, rig, { name, lightCondition: 'bench light' })).round;
+}
+
+/** A round of a setup of its own, in a light. */
+export async function benchRound(
+  request: APIRequestContext,
+  rig: LightRound['rig'],
+  more: Pick<LightRound, 'name' | 'lightCondition'>,
+): Promise<{ setup: Setup; round: LightRound }> {
   const { setup, station } = await bench(request);
   const { status, body } = await postJson(request, '/rounds', {
     id: randomUUID(),
     stationId: station.id,
-    name,
-    lightCondition: 'bench light',
+    ...more,
     shotAt: setup.lightAt,
     rig,
   });
   expect(status).toBe(201);
-  return body as LightRound;
+  return { setup, round: body as LightRound };
 }
 
 export interface TestFile {

@@ -34,7 +34,7 @@ export const CARD_LIGHT = (srgbToLinear(CARD_CODE / 255) / PLATE_EXPOSURE) * 2 *
 export const SUN_LIGHT = 6e7;
 
 /** Sky, ground, a card and a round sun at a given elevation, sampled on the pixel grid. */
-export function litSet(sunElevationDeg: number): RgbImage {
+export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue'): RgbImage {
   const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
   const sun = directionFromAngles(SUN_AT, sunElevationDeg);
   const fine = 8;
@@ -46,7 +46,8 @@ export function litSet(sunElevationDeg: number): RgbImage {
         Math.abs(elevationDeg - CARD.elevationDeg) < CARD.upDeg / 2;
       const behind = onCard ? CARD_LIGHT : elevationDeg > 0 ? 2000 : 500;
       // A blue sky: under a grey one as even as this a lamp would look the same.
-      const tint = !onCard && elevationDeg > 0 ? [0.8, 1, 1.3] : [1, 1, 1];
+      const cloud = sky === 'grey' && elevationDeg > 0 ? 0.45 * (1 + 0.3 * Math.sin(azimuthDeg / 7)) : 1;
+      const tint = !onCard && elevationDeg > 0 && sky === 'blue' ? [0.8, 1, 1.3] : [cloud, cloud, cloud];
       let sunlight = 0;
       if (arcDeg(sun, directionFromAngles(azimuthDeg, elevationDeg)) < 1.5) {
         let inside = 0;
@@ -79,7 +80,11 @@ export interface Measured {
 }
 
 /** A setup with a take and a panorama whose sun stands where it stood; `leanDeg` puts it wrong by so much. */
-export async function litSetup(request: APIRequestContext, leanDeg = 0): Promise<Measured> {
+export async function litSetup(
+  request: APIRequestContext,
+  leanDeg = 0,
+  sky: 'blue' | 'grey' = 'blue',
+): Promise<Measured> {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find(
     (l) => l.name === 'Gannet Staithe',
@@ -88,7 +93,7 @@ export async function litSetup(request: APIRequestContext, leanDeg = 0): Promise
   const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
   const job = (
     await sendFiles(request, `/rounds/${round.id}/panoramas`, [
-      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg)),
+      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg, sky)),
     ])
   ).body as Job;
   const done = await ended(request, job);

@@ -1,5 +1,3 @@
-import fs from 'node:fs/promises';
-import os from 'node:os';
 import path from 'node:path';
 import {
   anglesFromDirection,
@@ -30,6 +28,7 @@ import {
   type SimulatedRound,
   type SimulateRoundInput,
 } from '@tawny/pipeline';
+import { onDisk } from '../onDisk';
 import { commonRotation } from './roundTrip';
 import type { Section } from './table';
 
@@ -60,26 +59,18 @@ export interface CardTrial {
  * change how it is shot.
  */
 export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput> = {}): Promise<CardTrial> {
-  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-card-'));
-  try {
-    const shot = await simulateRound({
-      spec,
-      station: DEMO_STATION,
-      views: 6,
-      frames: 7,
-      stepEv: 2,
-      width: 1024,
-      kind: 'jpeg',
-      utcOffsetMinutes: 60,
-      ...round,
-    });
-    const files = await Promise.all(
-      shot.files.map(async (f) => {
-        const file = path.join(folder, f.name);
-        await fs.writeFile(file, f.bytes);
-        return { name: f.name, path: file };
-      }),
-    );
+  const shot = await simulateRound({
+    spec,
+    station: DEMO_STATION,
+    views: 6,
+    frames: 7,
+    stepEv: 2,
+    width: 1024,
+    kind: 'jpeg',
+    utcOffsetMinutes: 60,
+    ...round,
+  });
+  return onDisk(shot, async (files) => {
     const built = await buildPanorama({ files, rig: shot.rig, width: 1024 });
     const { metadata } = await readFrameHead(built.brightestFrame, path.basename(built.brightestFrame));
     const { common } = commonRotation(
@@ -135,9 +126,7 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
       errorStops: gain.channelStops[1] - metadataGain.gainStops - HIDDEN_STOPS,
       disagreementStops: gain.gainStops - metadataGain.gainStops,
     };
-  } finally {
-    await fs.rm(folder, { recursive: true });
-  }
+  });
 }
 
 const DEMO_LIGHT = { scene: 'quay', place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 4 } as const;

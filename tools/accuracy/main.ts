@@ -14,6 +14,7 @@ import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
 import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
+import { thresholdsSection } from './thresholds';
 import { twoViewsSection } from './twoViews';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
@@ -33,6 +34,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
   ['two opposite views', twoViewsSection],
+  ['thresholds', thresholdsSection],
   ['grouping', groupingSection],
   ['mending', mendingSection],
   ['response', responseSection],

@@ -1,6 +1,3 @@
-import fs from 'node:fs/promises';
-import os from 'node:os';
-import path from 'node:path';
 import { createRandom } from '@tawny/simset';
 import {
   arcDeg,
@@ -21,6 +18,7 @@ import {
   type SetSpec,
 } from '@tawny/pipeline';
 import { quantile, type Row, type Section } from './table';
+import { onDisk } from '../onDisk';
 
 const SPEC: SetSpec = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 };
 const LOFT: SetSpec = { ...SPEC, scene: 'netLoft', lampsOn: true };
@@ -81,19 +79,9 @@ async function built(faults: RoundFaults) {
     utcOffsetMinutes: 60,
     faults,
   });
-  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-mending-'));
-  try {
-    const files = await Promise.all(
-      shot.files.map(async (f) => {
-        const file = path.join(folder, f.name);
-        await fs.writeFile(file, f.bytes);
-        return { name: f.name, path: file };
-      }),
-    );
+  return onDisk(shot, async (files) => {
     return await buildPanorama({ files, rig: shot.rig, width: 1024 });
-  } finally {
-    await fs.rm(folder, { recursive: true });
-  }
+  });
 }
 
 /** Lean, leaking photosites and bumps: what is found of them and what is left. */

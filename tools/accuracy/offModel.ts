@@ -1,6 +1,3 @@
-import fs from 'node:fs/promises';
-import os from 'node:os';
-import path from 'node:path';
 import {
   anglesAtPixel,
   anglesFromDirection,
@@ -22,9 +19,9 @@ import {
   type BuildResult,
   type RoundFaults,
   type SetSpec,
-  type SimulatedRound,
 } from '@tawny/pipeline';
 import type { SetPoint } from '@tawny/simset';
+import { onDisk } from '../onDisk';
 import { commonRotation } from './roundTrip';
 import { type Section } from './table';
 
@@ -73,26 +70,6 @@ export function offModelRounds(): OffModelRound[] {
       pointingErrorDeg: 3,
     },
   ];
-}
-
-async function onDisk<T>(
-  shot: SimulatedRound,
-  work: (files: { name: string; path: string }[]) => Promise<T>,
-): Promise<T> {
-  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-off-model-'));
-  try {
-    return await work(
-      await Promise.all(
-        shot.files.map(async (f) => {
-          const file = path.join(folder, f.name);
-          await fs.writeFile(file, f.bytes);
-          return { name: f.name, path: file };
-        }),
-      ),
-    );
-  } finally {
-    await fs.rm(folder, { recursive: true });
-  }
 }
 
 export interface OffModelFigure {

@@ -1,6 +1,3 @@
-import fs from 'node:fs/promises';
-import os from 'node:os';
-import path from 'node:path';
 import {
   arcDeg,
   conjugate,
@@ -29,6 +26,7 @@ import {
   type SetSpec,
 } from '@tawny/pipeline';
 import { quantile, rms, type Section } from './table';
+import { onDisk } from '../onDisk';
 
 export interface RoundTrip {
   seed: number;
@@ -100,21 +98,11 @@ export async function roundTrip(
     utcOffsetMinutes: 60,
   });
   const truth = await truthPanorama(spec, DEMO_STATION, width);
-  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-accuracy-'));
-  try {
-    const files = await Promise.all(
-      shot.files.map(async (f) => {
-        const file = path.join(folder, f.name);
-        await fs.writeFile(file, f.bytes);
-        return { name: f.name, path: file };
-      }),
-    );
+  return onDisk(shot, async (files) => {
     const started = Date.now();
     const built = await buildPanorama({ files, rig: shot.rig, width });
     return compare(seed, kind, built, shot.truth, truth, spec, (Date.now() - started) / 1000);
-  } finally {
-    await fs.rm(folder, { recursive: true });
-  }
+  });
 }
 
 function compare(

@@ -1,6 +1,3 @@
-import fs from 'node:fs/promises';
-import os from 'node:os';
-import path from 'node:path';
 import {
   anglesAtPixel,
   anglesFromDirection,
@@ -14,6 +11,7 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import { buildPanorama, DEMO_PLACE, DEMO_STATION, truthPanorama, type BuildResult } from '@tawny/pipeline';
+import { inFolder } from '../onDisk';
 import { photograph, type OwnCamera } from './ownCamera';
 import { realPanoramas } from './realPanoramas';
 import { commonRotation } from './roundTrip';
@@ -93,8 +91,7 @@ export async function viewsFigure(
     falloff: FALLOFFS[falloff],
     pointingDeg: 0.3,
   };
-  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-two-'));
-  try {
+  return inFolder(async (folder) => {
     const shot = await photograph(light, camera, seed, folder);
     // What is stated of the lens: its real angle, or one that makes it 3 % longer or shorter than it is.
     const rig = { projection: 'equidistant' as const, fovDeg: CIRCLE_DEG / focalFactor, views };
@@ -118,9 +115,7 @@ export async function viewsFigure(
       areas: inner.length,
       statedStops: quantile(stated, 0.95),
     };
-  } finally {
-    await fs.rm(folder, { recursive: true });
-  }
+  });
 }
 
 /** The places of the bound, cd/m2: quay and loft, and real ones where they are there. */

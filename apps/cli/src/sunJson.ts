@@ -9,6 +9,7 @@ export function sunJson(sun: DetectedSun | null, space: WorkingSpace, scale = 1)
         elevationDeg: sun.elevationDeg,
         diameterDeg: sun.diameterDeg,
         clipped: sun.clipped,
+        witnessed: sun.witnessed,
         illuminanceNormal: scale * luminance(...sun.illuminanceNormal, space),
         uncertaintyDeg: sun.uncertaintyDeg,
       };

@@ -215,6 +215,14 @@ describe('tables of a package', () => {
     ]);
     expect(cell('notes')).not.toMatch(/^"?=/);
   });
+  test('a list of a day, which no round belongs to, has no gains and no drift', () => {
+    const body = { id: 'b', name: 'Corrie 35', formats: [] } as unknown as CameraBody;
+    const [head, row] = rows(takesCsv([take], location, [body], [], null));
+    const cell = (name: string) => row[head.indexOf(name)];
+    expect(['gain_stops', 'gain_from', 'sun_drift_from_round_deg'].map(cell)).toEqual(['', '', '']);
+    // Nor a camera whose recording format the kit does not know.
+    expect(['f_number', 'squeeze', 'field_of_view_deg'].map(cell)).toEqual(['', '', '']);
+  });
   test('eye lines carry bearing, tilt and distance', () => {
     const line = {
       who: 'Ferryman',

@@ -72,7 +72,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     gainStops: null,
     gainCarried: null,
     gainUncertaintyStops: null,
-    frame: null,
+    frame: 'set frame, north unknown',
     yawDeg: null,
     northUncertaintyDeg: null,
     illuminanceFull: 300,
@@ -87,4 +87,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
   expect(text).toMatch(/CLIPPED: a lower bound/);
   expect(text).toMatch(/UNKNOWN: everything is in the frame of the set/);
   expect(text).toMatch(/residual \+ sun\s+300/);
+  // What is not known is not said to be north.
+  expect(text).toMatch(/azimuth grows to the right; set frame, north unknown\./);
+  expect(text).not.toMatch(/true north/);
 });

@@ -76,6 +76,8 @@ export const sunSchema = z.object({
   clipped: z.boolean(),
   illuminanceNormal: z.number(),
   contrast: z.number(),
+  /** Told a sun only because the almanac has it at this height; left out of panoramas from before that was asked. */
+  witnessed: z.boolean().optional(),
   uncertaintyDeg: z.number(),
 });
 export type FoundSun = z.infer<typeof sunSchema>;

@@ -150,6 +150,10 @@ describe('a frame at a glance', () => {
     expect(found[0]).toBe(0.25);
     expect(found[LOOK_SIDE - 1]).toBe(0.5);
     expect(() => lookOf(level, 8, 8)).toThrow(/too small/);
+    // A cell that is black in one half and cut off in the other has no level of its own, at whatever exposure.
+    const halves = Float64Array.from({ length: 64 * 32 }, (_, i) => (i % 4 < 2 ? 0 : 1));
+    expect(lookOf(halves, 64, 32)[0]).toBe(1);
+    expect(compareLooks(lookOf(halves, 64, 32), lookOf(halves, 64, 32))).toBeNull();
   });
   test('the same picture at another exposure: the ratio; another picture: not the same; too little light: nothing', () => {
     const r = random(4);

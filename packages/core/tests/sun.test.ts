@@ -1,4 +1,5 @@
 import {
+  expectedHeight,
   arcDeg,
   createImage,
   RELATIVE_REC709,
@@ -226,6 +227,16 @@ describe('north', () => {
     expect(Math.abs(loose.yawDeg)).toBeLessThan(loose.uncertaintyDeg);
   });
 
+  test('where the sun may show itself: by level and clock, wide where nobody knows them', () => {
+    const utc = new Date('2026-10-14T15:20:00Z');
+    const { elevationDeg } = sunPosition(PLACE, utc);
+    const known = expectedHeight({ place: PLACE, utc, levelDeg: 0.2, clockS: 1 });
+    expect(known.elevationDeg).toBe(elevationDeg);
+    expect(known.withinDeg).toBeCloseTo(0.2, 2);
+    // Half an hour off in the afternoon: about three and a half degrees of height, and the usual lean.
+    expect(expectedHeight({ place: PLACE, utc, levelDeg: null, clockS: 1800 }).withinDeg).toBeGreaterThan(4);
+    expect(expectedHeight({ place: PLACE, utc, levelDeg: null, clockS: null }).withinDeg).toBeGreaterThan(3);
+  });
   test('about noon its height cannot tell an hour; in the afternoon it does', () => {
     const heightTells = (time: string, levelDeg: number | null) => {
       const when = new Date(time);

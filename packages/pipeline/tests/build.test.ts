@@ -391,6 +391,18 @@ describe('around the build', () => {
       await writeExr({ ...RELATIVE_REC709, width: 8, height: 8, data: new Float32Array(192).fill(1) }),
     );
     await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);
+    // What no light makes is bounded and told; a file of nothing else is refused.
+    const values = new Float32Array(16 * 8 * 3).fill(0.5);
+    values[30] = Infinity;
+    values[60] = NaN;
+    values[90] = -0.25;
+    const odd = path.join(folder, 'odd.exr');
+    fs.writeFileSync(odd, await writeExr({ ...RELATIVE_REC709, width: 16, height: 8, data: values }));
+    const read = await readPanorama(odd, 'odd.exr');
+    expect(read.odd).toMatchObject({ negative: 1, infinite: 1, noNumber: 1, singleChannel: 0 });
+    expect([30, 60, 90].map((i) => read.image.data[i])).toEqual([0.5, 0.5, 0]);
+    fs.writeFileSync(odd, await writeExr({ ...RELATIVE_REC709, width: 16, height: 8, data: values.fill(NaN) }));
+    await expect(readPanorama(odd, 'odd.exr')).rejects.toThrow(/odd\.exr.*no value that is a finite number/);
   });
 });
 

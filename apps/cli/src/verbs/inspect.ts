@@ -14,7 +14,7 @@ export function addInspect(program: Command): void {
   )
     .option('--json', 'print one JSON object')
     .action(async (file: string, o: DecodingFlags & { json?: boolean }) => {
-      const { image, attributes } = await readPanorama(file, undefined, await statedDecoding(o));
+      const { image, attributes, odd } = await readPanorama(file, undefined, await statedDecoding(o));
       const seen = inspectPanorama(image, attributes);
       printResult(
         {
@@ -27,6 +27,7 @@ export function addInspect(program: Command): void {
           meanLuminance: seen.statistics.meanLuminance,
           illuminanceHorizontal: seen.illuminanceHorizontal,
           illuminanceUnit: seen.absolute ? 'lx' : 'relative',
+          oddValues: odd,
           sun: sunJson(seen.sun, image.space, attributes.whiteLuminance),
         },
         o.json === true,

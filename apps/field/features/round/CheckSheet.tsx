@@ -30,6 +30,8 @@ const figure = (v: number) =>
 
 /** What the panorama holds and what it lost, each with a verdict and what to do. */
 export function CheckSheet({ panorama }: { panorama: Panorama }) {
+  // Said at the top, and not again.
+  const lost = panorama.checks.find((c) => c.name === 'clipped' && c.verdict === 'lost');
   return (
     <Panel
       title="Check sheet"
@@ -40,16 +42,10 @@ export function CheckSheet({ panorama }: { panorama: Panorama }) {
         >{`v${String(panorama.number).padStart(3, '0')} · ${panorama.widthPx} × ${panorama.heightPx} px · built in ${panorama.buildSeconds.toFixed(0)} s`}</Text>
       }
     >
-      {panorama.checks.some((c) => c.name === 'clipped' && c.verdict === 'lost') ? (
-        <Notice
-          state="lost"
-          title="This panorama has lost its highlights"
-          detail={panorama.checks.find((c) => c.name === 'clipped')!.words}
-        />
-      ) : null}
+      {lost ? <Notice state="lost" title="This panorama has lost its highlights" detail={lost.words} /> : null}
       <SunLine panorama={panorama} />
       {panorama.checks
-        .filter((c) => c.verdict !== 'good')
+        .filter((c) => c.verdict !== 'good' && c !== lost)
         .sort((a, b) => ORDER[a.verdict] - ORDER[b.verdict])
         .map((c) => (
           <CheckRow key={c.name} check={c} />
@@ -148,7 +144,7 @@ function SunLine({ panorama: { sun } }: { panorama: Panorama }) {
       </View>
       <Text style={{ flex: 1 }}>
         {sun
-          ? `Sun ${sun.diameterDeg.toFixed(2)}° across: ${sun.clipped ? 'found, but clipped; its energy is a lower bound' : 'found whole; direction and energy are measured'}`
+          ? `Sun ${sun.diameterDeg.toFixed(2)}° across: ${sun.clipped ? 'found, but clipped; its energy is a lower bound' : 'found whole; direction and energy are measured'}${sun.witnessed ? '. Its surroundings leave open whether it is the sun: the almanac has it at this height' : ''}`
           : 'No sun in this panorama: north needs another source'}
       </Text>
     </Row>

@@ -59,7 +59,7 @@ function lines(l: Learned, change: string | null): string[] {
     change,
     `Field of view ${l.fovDeg.toFixed(2)}° of the projection, stated ${l.statedFovDeg.toFixed(2)}°`,
     `Departure from the projection ${l.poly.map((k) => signed(k, 4)).join(', ')}`,
-    l.falloff && falloffLine(l.falloff),
+    l.falloff ? falloffLine(l.falloff) : null,
     `Entrance pupil ${signed(l.pupilMmPerM, 0)} mm ahead of the axis for every metre of its height`,
     l.exposureFactors.every((f) => f === 1) ? null : `Exposures against their tags, longest first: ${off.join(', ')}`,
     l.responseDepartureStops === null

@@ -36,7 +36,7 @@ import { shutterText } from './ladderMath';
 import { RigLearned } from './RigLearned';
 import { RoundTime } from './RoundTime';
 import { ViewCheckList } from './ViewCheckList';
-import { SkyDial } from '../sky/SkyDial';
+import { ViewsDial } from './ViewsDial';
 
 /** One round: frames in, ladder and dial, build, check sheet, panorama. */
 export function RoundScreen() {
@@ -225,32 +225,6 @@ function FramesPanel({ round, grouping, panorama, busy, spot, dial }: FramesPane
         busy={busy}
       />
     </Panel>
-  );
-}
-
-/** How full every view is, around the sun's path; at true headings once north is measured. */
-function ViewsDial({
-  round,
-  grouping,
-  panorama,
-  location,
-  date,
-}: Pick<FramesPanelProps, 'round' | 'grouping' | 'panorama'> & { location: Location; date: string }) {
-  const calibration = useCalibration(panorama?.id);
-  const yaw = calibration.data?.orientation?.adopted.value ?? null;
-  const rungs = Math.max(1, grouping.ladderEv.length);
-  const shares = Array.from({ length: Math.max(round.rig.views, grouping.views.length) }, (_, i) =>
-    grouping.views[i] ? Math.min(1, grouping.views[i].frames.length / rungs) : 0,
-  );
-  return (
-    <View style={{ alignItems: 'center' }}>
-      <SkyDial location={location} at={new Date(round.shotAt)} date={date} views={shares} firstHeadingDeg={yaw} />
-      <Text size="small" tone="quietInk">
-        {yaw === null
-          ? 'Views from the first one up: their north is not measured yet'
-          : 'Views at their measured headings'}
-      </Text>
-    </View>
   );
 }
 

@@ -22,7 +22,7 @@ import { PlanDrawing } from '../../features/plan/PlanDrawing';
 import { AimDial } from '../../features/round/AimDial';
 import { ExposureLadder } from '../../features/round/ExposureLadder';
 import { ViewCheckList } from '../../features/round/ViewCheckList';
-import { findingsOf } from '../../features/round/viewChecks';
+import { findingsOf, roundSentence } from '../../features/round/viewChecks';
 import { AgreementBars } from '../AgreementBars';
 import { Fold } from '../Fold';
 import { Progress } from '../Progress';
@@ -203,6 +203,8 @@ test('what every view has is said once, of the view that has most of it', () => 
     common: [`Every view ${dark(16)}`],
     own: [[], ['was bumped: its frames are shifted by up to 2.1 px'], []],
   });
+  // Built already, nobody is told to build it.
+  expect(roundSentence([checks[0]], true).words).toBe('No view needs to be shot again');
   // One view alone, or a view that was not looked at yet, has nothing in common.
   expect(findingsOf(checks.slice(0, 1))).toEqual({ common: [], own: [[dark(6)]] });
   expect(findingsOf([...checks, null]).common).toEqual([]);

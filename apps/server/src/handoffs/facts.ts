@@ -69,11 +69,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
           Calibrations,
           c,
           ['scale'],
-          how(
-            `ratio of the bodies, ${i === 0 ? 'the card of the one' : 'of the other'}`,
-            'measured',
-            `version ${c.number}`,
-          ),
+          how(`ratio of the bodies, card ${i + 1} of 2`, 'measured', `version ${c.number}`),
         ),
       ),
     )),

@@ -138,7 +138,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const where = pose
     ? `heading ${round3(pose.attitude.headingDeg)} deg true, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
     : 'where it stood was not logged';
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED, and so is everything in this package' : ''}`;
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -218,7 +218,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
         gainCarried: carried,
-        frame: orientation ? frameWords(placing) : null,
+        frame: frameWords(placing),
         yawDeg: placing.yawDeg,
         northUncertaintyDeg: orientation?.adopted.uncertainty ?? null,
         illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),

@@ -16,8 +16,8 @@ export interface ReadmeFacts {
   gainUncertaintyStops: number | null;
   /** How it was carried from another take's plate; null when it was measured in this take's. */
   gainCarried: string | null;
-  /** Frame of panorama and stage in words; null while north is unknown. */
-  frame: string | null;
+  /** Frame of panorama and stage, see `frameWords`. */
+  frame: string;
   yawDeg: number | null;
   northUncertaintyDeg: number | null;
   illuminanceFull: number;
@@ -61,14 +61,13 @@ export function writeReadme(x: ReadmeFacts): string {
     'HOW TO USE IT',
     `  Open the .usda stage: the dome carries ${x.residualName} (sun taken out), the DistantLight is the sun.`,
     `  Or use ${x.panoramaName} alone as a dome: it holds everything. Never both the full panorama and the sun light.`,
-    '  Y up, metres, -Z is true north; left edge of the panorama is north, azimuth grows to the right.',
-    ...(x.frame === null || x.frame === 'north-aligned' ? [] : [`  NOT AS THE WORLD IS: ${x.frame}.`]),
+    `  Y up, metres, azimuth grows to the right; ${x.frame === 'north-aligned' ? '-Z is true north, the left edge of the panorama is north' : x.frame}.`,
     `  Camera: ${x.camera}`,
     '',
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
     `Scale             ${scale}`,
-    `North             ${x.yawDeg === null ? 'UNKNOWN: everything is in the frame of the set, the picture at the heading of its rig; camera and dome share no frame' : `turned by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
+    `North             ${x.yawDeg === null ? 'UNKNOWN: everything is in the frame of the set, the picture at the heading of its rig; camera and dome share no frame' : `turned to it by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
     ...sun,
     `Mean luminance    ${f(x.meanLuminance)}      maximum ${f(x.maxLuminance)}`,
     `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,

@@ -17,6 +17,7 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     odd,
   } = await files.withLocalFiles([hash], ([path]) => readPanorama(path, name));
   const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
+  const almanac = await sunOfRound(db, round);
   const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
   // The primaries that the file states are converted to the production's; a silent one means Rec. 709, OpenEXR's default.
   const image = inSpace(turned(read, { mirrored, upsideDown }), production.workingSpace);
@@ -26,17 +27,11 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     latlong: true,
     northAligned: false,
   };
-  const { inspection, checks, levelDeg } = await checkInThread(
-    image,
-    attributes,
-    { odd },
-    await sunOfRound(db, round),
-    control,
-  );
+  const { inspection, checks, levelDeg } = await checkInThread(image, attributes, { odd }, almanac.expected, control);
   control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.8 });
   return storePanorama(context, {
     roundId: job.subjectId,
-    facts: [],
+    facts: inspection.sun?.witnessed ? almanac.facts : [],
     image,
     attributes: { ...attributes, clippedSr: inspection.clippedSr },
     measure: null,

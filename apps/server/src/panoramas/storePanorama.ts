@@ -92,6 +92,7 @@ export async function storePanorama(
       clipped: sun.clipped,
       illuminanceNormal: luminance(...sun.illuminanceNormal, image.space),
       contrast: sun.contrast,
+      witnessed: sun.witnessed,
       uncertaintyDeg: sun.uncertaintyDeg,
     },
     sunFrameId: finished.sunFrameId,

@@ -101,6 +101,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
     order: { takenAt: 'ASC', name: 'ASC' },
   });
   const facts = await factsOfBuild(db, round, frames);
+  const almanac = await sunOfRound(db, round);
   const log: string[] = [];
   return files.withLocalFiles(
     frames.map((f) => f.hash),
@@ -134,13 +135,13 @@ export const buildJob: JobHandler<'build'> = async (context) => {
         image,
         attributes,
         { ...knownOfBuild(built, options), widthPx },
-        await sunOfRound(db, round),
+        almanac.expected,
         control,
       );
       control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
       return storePanorama(context, {
         roundId: round.id,
-        facts,
+        facts: inspection.sun?.witnessed ? [...facts, ...almanac.facts] : facts,
         image,
         full: built.full,
         attributes,

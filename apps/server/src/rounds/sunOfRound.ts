@@ -1,13 +1,31 @@
 import type { LightRound } from '@tawny/contract';
 import { expectedHeight, type ExpectedHeight } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
-import { Stations, type Owned } from '../db/entities';
+import { Locations, Rounds, Stations, type Owned } from '../db/entities';
+import { useFact, type UsedFact } from '../records/facts';
 import { setPlace } from '../records/place';
 
-/** Where the almanac has the sun while a round was shot, as far as its time is known: a witness for what is seen in the panorama. */
-export async function sunOfRound(db: Queries, round: Owned<LightRound>): Promise<ExpectedHeight> {
-  const { productionId, stationId, shotAt, shotAtUncertaintyS } = round;
+/** A witness for what is seen in a round's panorama. */
+export interface SunOfRound {
+  expected: ExpectedHeight;
+  /** What it rests on; and with it a panorama whose sun nothing else tells. */
+  facts: UsedFact[];
+}
+
+/** Where the almanac has the sun while a round was shot, as far as its time is known; nobody knows yet how level its panorama is. */
+export async function sunOfRound(db: Queries, round: Owned<LightRound>): Promise<SunOfRound> {
+  const { productionId, stationId, shotAt, shotAtUncertaintyS, shotAtSource } = round;
   const { setupId } = await db.getRepository(Stations).findOneByOrFail({ productionId, id: stationId });
   const { location } = await setPlace(db, productionId, setupId);
-  return expectedHeight({ place: location, utc: new Date(shotAt), levelDeg: null, clockS: shotAtUncertaintyS });
+  const how = (source: string) => ({
+    name: "the sun's height by the almanac",
+    provenance: { kind: 'predicted' as const, source, at: null },
+  });
+  return {
+    expected: expectedHeight({ place: location, utc: new Date(shotAt), levelDeg: null, clockS: shotAtUncertaintyS }),
+    facts: [
+      await useFact(db, Rounds, round, ['shotAt'], how(shotAtSource)),
+      await useFact(db, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], how(location.name)),
+    ],
+  };
 }

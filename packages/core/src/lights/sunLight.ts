@@ -1,7 +1,7 @@
 import type { RgbImage } from '../image/image';
 import { DEG, directionFromAngles, dot, type Vec3 } from '../sphere/direction';
-import { anglesAtPixel, rowSolidAngle } from '../sphere/latlong';
-import { pixelsWithin, type DetectedSun } from '../sun/detect';
+import { anglesAtPixel, pixelsWithin, rowSolidAngle } from '../sphere/latlong';
+import type { DetectedSun } from '../sun/detect';
 
 export interface SeparatedSun {
   /** The panorama without the sun: its place filled from the sky around it. */

@@ -78,12 +78,13 @@ function leanOf(panorama: RgbImage, detailDeg: number): LevelEstimate | null {
   if (weights.length < LEAST_PLACES) return null;
   let [ux, uz] = [0, 0];
   let things: Thing[] = [];
+  // Two pixels.
   const finest = Math.max(0.6, 720 / panorama.width);
   for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, finest, finest]) {
     things = thingsWithin(normals, weights, [ux, uz], limitDeg * DEG);
-    const inliers = things.reduce((n, t) => n + t.places, 0);
-    const step = stepOf(sumOf(things));
-    if (inliers < LEAST_PLACES || !step) return null;
+    const all = sumOf(things);
+    const step = stepOf(all);
+    if (all.places < LEAST_PLACES || !step) return null;
     ux += step[0];
     uz += step[1];
   }
@@ -98,7 +99,7 @@ function leanOf(panorama: RgbImage, detailDeg: number): LevelEstimate | null {
     up,
     tiltDeg: tilt / DEG,
     uncertaintyDeg: Math.hypot(halfWidth95(sigma) / DEG, detailDeg, SYSTEMATIC_DEG, UNSEEN_SHARE * (tilt / DEG)),
-    places: things.reduce((k, t) => k + t.places, 0),
+    places: sumOf(things).places,
     correction: fromRotationVector(turn),
   };
 }
@@ -116,20 +117,12 @@ interface Thing {
 
 const nothing = (): Thing => ({ places: 0, sum: 0, xx: 0, xz: 0, zz: 0, bx: 0, bz: 0 });
 
-/** Adds a thing's equations, scaled, to a sum. */
-function add(to: Thing, t: Thing, scale: number): Thing {
-  return {
-    places: to.places + t.places,
-    sum: to.sum + scale * t.sum,
-    xx: to.xx + scale * t.xx,
-    xz: to.xz + scale * t.xz,
-    zz: to.zz + scale * t.zz,
-    bx: to.bx + scale * t.bx,
-    bz: to.bz + scale * t.bz,
-  };
+/** The equations of all things, without one of them. */
+function sumOf(things: readonly Thing[], without?: Thing): Thing {
+  const all = nothing();
+  for (const t of things) if (t !== without) for (const k of Object.keys(all) as (keyof Thing)[]) all[k] += t[k];
+  return all;
 }
-
-const sumOf = (things: readonly Thing[]) => things.reduce((all, t) => add(all, t, 1), nothing());
 
 /** Equations of the places that lean less than a limit (biweight) against an up direction, thing by thing: a wall of a thousand places leans as one. */
 function thingsWithin(
@@ -146,16 +139,15 @@ function thingsWithin(
     if (Math.abs(u) >= 1) continue;
     const w = weights[k] * (1 - u * u) ** 2;
     const at = Math.floor(Math.atan2(nx, nz) / (THING_DEG * DEG));
-    const own = {
-      places: 1,
-      sum: w,
-      xx: w * nx * nx,
-      xz: w * nx * nz,
-      zz: w * nz * nz,
-      bx: -w * nx * e,
-      bz: -w * nz * e,
-    };
-    things.set(at, add(things.get(at) ?? nothing(), own, 1));
+    let thing = things.get(at);
+    if (!thing) things.set(at, (thing = nothing()));
+    thing.places++;
+    thing.sum += w;
+    thing.xx += w * nx * nx;
+    thing.xz += w * nx * nz;
+    thing.zz += w * nz * nz;
+    thing.bx -= w * nx * e;
+    thing.bz -= w * nz * e;
   }
   return [...things.values()];
 }
@@ -169,8 +161,7 @@ function stepOf(a: Thing): [number, number] | null {
 
 /** Standard error of either component by leaving out one thing after the other: two things that rule show it, however well they fit. Radians. */
 function jackknife(things: readonly Thing[]): number {
-  const all = sumOf(things);
-  const left = things.map((t) => stepOf(add(all, t, -1)));
+  const left = things.map((t) => stepOf(sumOf(things, t)));
   const known = left.filter((step) => step !== null);
   // A thing without which nothing is left to tell decides alone.
   if (known.length < things.length || known.length < 3) return UNDECIDED_DEG * DEG;

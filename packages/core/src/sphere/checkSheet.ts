@@ -63,13 +63,7 @@ export function checkSheet(f: CheckFacts): Check[] {
     out.push({ name, value, unit, verdict, words });
   const range = f.statistics.dynamicRangeStops;
   const clipped = f.clippedSr > NOTABLE_CLIPPED_SR;
-  add(
-    'dynamic range',
-    range,
-    'stops',
-    clipped ? 'doubtful' : 'good',
-    clipped ? 'as far as its lights are held' : 'what the scene has: every light is held',
-  );
+  add('dynamic range', range, 'stops', 'good', clipped ? 'as far as its lights are held' : 'what the scene has');
   add(
     'clipped',
     f.clippedSr,
@@ -84,10 +78,13 @@ export function checkSheet(f: CheckFacts): Check[] {
       'missing sunlight',
       100 * f.missingSun,
       '% ± 30',
-      f.missingSun > 0.3 ? 'lost' : 'doubtful',
+      verdictOf(f.missingSun, LIMITS.missingSun),
       'against a clear sun at this height; a lux reading tells it exactly',
     );
-  if (f.odd) add('odd values', 100 * (f.odd.negativeSr / (4 * Math.PI)), '% negative', 'doubtful', oddWords(f.odd));
+  if (f.odd) {
+    const { negative, infinite, noNumber, singleChannel } = f.odd;
+    add('odd values', negative + infinite + noNumber + singleChannel, 'pixels', 'doubtful', oddWords(f.odd));
+  }
   for (const r of f.regions ?? [])
     if (r.stops !== null)
       add(`range, ${r.name}`, r.stops, 'stops', 'good', 'between its darkest and brightest per mille');
@@ -268,13 +265,15 @@ const verdictOf = (value: number, { good, lost }: Limit): Verdict =>
   value < good ? 'good' : lost === null || value < lost ? 'doubtful' : 'lost';
 
 /** What a file held that no light makes, and what was done with it. */
-function oddWords({ negativeSr, deepest, notFinite, singleChannel }: OddPixels): string {
+function oddWords({ negative, deepest, infinite, noNumber, singleChannel }: OddPixels): string {
+  const taken = (count: number, what: string, as: string) => (count > 0 ? `${count} ${what}: ${as}` : null);
   return [
-    negativeSr > 0 ? `negative values (the deepest ${deepest.toPrecision(2)} of the mean) are taken as 0` : '',
-    notFinite > 0 ? `${notFinite} pixels without a finite value are taken from their neighbours` : '',
-    singleChannel > 0 ? `${singleChannel} pixels of one channel alone are taken from their neighbours` : '',
+    taken(negative, `negative (the deepest ${deepest.toPrecision(2)} of the mean)`, 'taken as 0'),
+    taken(infinite, 'infinite', 'taken as their brightest neighbour, a lower bound'),
+    taken(noNumber, 'no number', 'taken from their neighbours'),
+    taken(singleChannel, 'of one channel alone', 'taken from their neighbours'),
   ]
-    .filter(Boolean)
+    .filter((words) => words !== null)
     .join('; ');
 }
 

@@ -1,5 +1,5 @@
 import { createImage, type RgbImage } from '../image/image';
-import { DEG, wrap360, type Vec3 } from './direction';
+import { anglesFromDirection, DEG, directionFromAngles, dot, wrap360, type Vec3 } from './direction';
 
 /** @throws RangeError unless width = 2 x height. CONVENTIONS.md section 2. */
 export function assertLatlong(image: { width: number; height: number }): void {
@@ -154,6 +154,23 @@ export function turnPanorama(panorama: RgbImage, yawDeg: number): RgbImage {
       for (let c = 0; c < 3; c++) {
         out.data[o + c] = f === 0 ? data[a + c] : data[a + c] * (1 - f) + data[b + c] * f;
       }
+    }
+  }
+  return out;
+}
+
+/** Indices of pixels whose centre lies within an angle (radians) of a direction. */
+export function pixelsWithin(direction: Vec3, radius: number, width: number, height: number): number[] {
+  const { elevationDeg } = anglesFromDirection(direction);
+  const margin = radius / DEG + 180 / height;
+  const first = Math.max(0, Math.floor(((90 - elevationDeg - margin) / 180) * height));
+  const last = Math.min(height - 1, Math.ceil(((90 - elevationDeg + margin) / 180) * height));
+  const limit = Math.cos(radius);
+  const out: number[] = [];
+  for (let row = first; row <= last; row++) {
+    for (let column = 0; column < width; column++) {
+      const a = anglesAtPixel(column, row, width, height);
+      if (dot(directionFromAngles(a.azimuthDeg, a.elevationDeg), direction) >= limit) out.push(row * width + column);
     }
   }
   return out;

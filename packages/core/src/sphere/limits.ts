@@ -7,8 +7,9 @@ export interface Limit {
 }
 
 /**
- * Every threshold of the verdicts on views and panoramas, with its reason. A scene's own range is no fault: what counts is that its lights are not
- * cut off and its darks are not noise. What was not measured is not lost.
+ * Thresholds of the verdicts on views and panoramas, each with its reason (`docs/accuracy.md` lists them); a light counts as cut off from
+ * `NOTABLE_CLIPPED_SR` on. A scene's own range is no fault: what counts is that its lights are held and its darks are not noise. What was not measured
+ * is not lost.
  */
 export const LIMITS = {
   dark: {
@@ -21,7 +22,7 @@ export const LIMITS = {
     good: 0.1,
     lost: 0.33,
     unit: 'median',
-    why: 'a tenth a pixel is even over any area that lights something; a third is noise',
+    why: 'a tenth a pixel averages out over any area that lights something; a third is noise',
   },
   movedInView: {
     good: 0.02,
@@ -39,7 +40,7 @@ export const LIMITS = {
     good: 1.5,
     lost: null,
     unit: 'px',
-    why: 'the search for shifts is good to half a pixel; three times that is a bump',
+    why: 'frames of a still tripod are found within a pixel of each other',
   },
   unsteady: {
     good: 0.4,
@@ -51,19 +52,19 @@ export const LIMITS = {
     good: 0.5,
     lost: null,
     unit: 'of the mean',
-    why: 'white rooms and fog reach a third of their mean in their darkest places; half is a lifted picture',
+    why: 'the darkest places of an overcast quay reach an eighth of its mean, white rooms and fog more; at half nothing is dark any more',
   },
   seam: {
     good: 0.06,
     lost: 0.15,
     unit: 'stop',
-    why: 'still rounds of a fitted lens leave 0.02 to 0.04; from a tenth on the hand-over shows',
+    why: 'still rounds of a fitted lens leave a few hundredths; from a tenth on a hand-over shows',
   },
   drift: {
     good: 0.12,
     lost: 0.5,
     unit: 'stop',
-    why: 'gains of still light are found to 0.03; half a stop is another light',
+    why: 'what response and falloff leave between the views of still light is less; half a stop is another light',
   },
   notSeen: {
     good: 0.002,
@@ -75,19 +76,31 @@ export const LIMITS = {
     good: 0.3,
     lost: 1,
     unit: '°',
-    why: 'beyond what its own uncertainty explains: 0.3 is a fifth of a degree of north at a low sun, 1 shows in reflections',
+    why: 'beyond what its own uncertainty explains: with the sun 30 degrees high 0.3 turns north by 0.17; 1 shows in reflections',
   },
   parallax: {
     good: 0.25,
     lost: null,
     unit: '°',
-    why: 'a third of a pixel at 4096; the fit itself tells the pupil to a tenth of a degree',
+    why: 'three pixels at 4096; the fit of a small round tells the pupil to about half of it',
   },
   falloff: {
     good: 0.2,
     lost: null,
     unit: 'stop',
     why: 'broad areas are even to half of it: a tenth of a stop is what a grader sees',
+  },
+  missingSun: {
+    good: 0,
+    lost: 0.3,
+    unit: 'of a clear sun',
+    why: 'haze takes about as much as the sky is known to; beyond that shadows are too soft',
+  },
+  samePicture: {
+    good: 0.12,
+    lost: null,
+    unit: 'stop',
+    why: 'two views that differ by less over the whole frame show the same: the rig was not turned',
   },
   edge: {
     good: 3,

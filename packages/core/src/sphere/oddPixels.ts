@@ -1,14 +1,16 @@
 import type { RgbImage } from '../image/image';
 import { median } from '../estimate/robust';
-import { assertLatlong, rowSolidAngles } from './latlong';
+import { assertLatlong } from './latlong';
 
 /** Values that no light makes, as a panorama from elsewhere may hold them. */
 export interface OddPixels {
-  /** Solid angle with a channel below zero beyond rounding, and the deepest of them over the mean: sharpening that rings, or a wider gamut. */
-  negativeSr: number;
+  /** Pixels with a channel below zero beyond rounding, and the deepest of them over the mean: sharpening that rings, or a wider gamut. */
+  negative: number;
   deepest: number;
-  /** Pixels with a channel that is infinite or no number. */
-  notFinite: number;
+  /** Pixels with a channel that is infinite: brighter than the file can say. */
+  infinite: number;
+  /** Pixels with a channel that is no number. */
+  noNumber: number;
   /** Pixels of which one channel alone stands far above all its neighbours. */
   singleChannel: number;
 }
@@ -28,17 +30,17 @@ export function boundOddPixels(panorama: RgbImage): { image: RgbImage; odd: OddP
   assertLatlong(panorama);
   const { width, height, data } = panorama;
   const mean = meanOf(data);
-  const omega = rowSolidAngles(width, height);
-  const odd: OddPixels = { negativeSr: 0, deepest: 0, notFinite: 0, singleChannel: 0 };
+  const odd: OddPixels = { negative: 0, deepest: 0, infinite: 0, noNumber: 0, singleChannel: 0 };
   let out: Float32Array | null = null;
   const set = (i: number, v: number) => ((out ??= data.slice())[i] = v);
   for (let p = 0; p < width * height; p++) {
     const i = 3 * p;
-    let [negative, finite, alone] = [false, true, false];
+    let [negative, infinite, noNumber, alone] = [false, false, false, false];
     for (let c = 0; c < 3; c++) {
       const v = data[i + c];
       if (!Number.isFinite(v)) {
-        finite = false;
+        if (v === Infinity) infinite = true;
+        else noNumber = true;
         const near = neighbours(panorama, p, c);
         set(i + c, v === Infinity ? Math.max(0, ...near) : near.length > 0 ? Math.max(0, median(near)) : 0);
       } else if (v < 0) {
@@ -56,11 +58,12 @@ export function boundOddPixels(panorama: RgbImage): { image: RgbImage; odd: OddP
         set(i + c, Math.max(0, near.length > 0 ? median(near) : 0));
       }
     }
-    if (negative) odd.negativeSr += omega[Math.floor(p / width)];
-    if (!finite) odd.notFinite++;
-    if (alone) odd.singleChannel++;
+    odd.negative += Number(negative);
+    odd.infinite += Number(infinite);
+    odd.noNumber += Number(noNumber);
+    odd.singleChannel += Number(alone);
   }
-  const any = odd.negativeSr > 0 || odd.notFinite > 0 || odd.singleChannel > 0;
+  const any = odd.negative + odd.infinite + odd.noNumber + odd.singleChannel > 0;
   return { image: out ? { ...panorama, data: out } : panorama, odd: any ? odd : null };
 }
 

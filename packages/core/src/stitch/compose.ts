@@ -316,8 +316,8 @@ function sampleRow(
       sums.weight[x] += weight;
       sums.clipped[x] += weight * cut * inverse;
       if (moved && moved[middle]) sums.moved[x] += weight;
-      // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
       if (doubt) sums.doubt[x] += weight * lookUp(doubt, cosines[x]);
+      // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
       if (uncertainty) sums.variance[x] += (weight * weight * RELATIVE_VARIANCE[uncertainty[middle]]) / p.sourcePixels;
     }
   }

@@ -66,6 +66,8 @@ const PUPIL_SIGMA = 0.02;
 /** A stated angle of view is right to this share, one sigma, and a lens follows its projection to this at a radian. */
 const STATED_FOCAL = 0.03;
 const STATED_POLY = 0.01;
+/** The polynomial's second term against its first. */
+const SECOND_TERM = 0.2;
 /** Neighbouring looks share what the model lacks (parallax, flare, moving leaves): so many of them tell as much as one. */
 const ALIKE_ROWS = 40;
 /** A step below this (radians, or natural log) ends the work at one scale. */
@@ -80,7 +82,7 @@ const COARSE_SAMPLES = 2700;
 /**
  * Refines attitudes, focal length, the lens's odd polynomial, the pupil's offset, per-view gain and vignetting of overlapping views by robust least squares on the
  * logarithm of luminance in all overlaps, coarse to fine (dense alignment; Lucas and Kanade's idea on the sphere).
- * The focal length and the polynomial are held near what is stated of the lens by their priors.
+ * The focal length, the polynomial and the falloff are held near what is stated of the lens, or known of lenses, by their priors.
  * One common rotation stays undetermined and is held near the metadata by the priors.
  * Frames: attitudes are camera-to-panorama. Needs pictures that overlap; views without overlap keep their metadata.
  */
@@ -146,7 +148,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         equations.prior(scaleAt, state.focalScale - 1, focalPrior);
         equations.prior(polyAt, state.poly[0] - stated[0], polyPrior);
         equations.prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
-        equations.prior(polyAt + 1, state.poly[1] - stated[1], polyPrior / 5);
+        equations.prior(polyAt + 1, state.poly[1] - stated[1], SECOND_TERM * polyPrior);
         for (let k = 0; k < 3; k++)
           equations.prior(vignettingAt + k, state.vignetting[k] - falloff.mean[k], falloff.sigma[k]);
         return true;

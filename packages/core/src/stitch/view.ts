@@ -58,21 +58,26 @@ export function throughPupil(
 }
 
 /**
- * Relative illumination that a projection alone makes of a pupil that every direction sees alike: the sphere's area on the picture's
- * (sin theta / theta for equidistant lenses, cos^4 for rectilinear ones). Lenses are built to do about as well; how far they depart from it is `FALLOFF_SIGMA`.
+ * Relative illumination that a projection alone makes of a pupil that every direction sees alike: the sphere's area over the picture's (sin theta / theta of
+ * equidistant lenses), times cos theta of the flat pupil of rectilinear ones, which makes cos^4. Logarithm, first three terms. Orthographic lenses would
+ * brighten without end: they are built not to, and have none. How far lenses depart from it is `FALLOFF_SIGMA`.
  */
 export function naturalFalloff(projection: Projection): Vignetting {
   switch (projection) {
     case 'equidistant':
-      return [-1 / 6, -1 / 180, 0];
+      return [-1 / 6, -1 / 180, -1 / 2835];
+    case 'stereographic':
+      return [-1 / 2, -1 / 48, -1 / 720];
     case 'rectilinear':
-      return [-2, 1 / 3, 0];
-    default:
+      return [-2, -1 / 3, -4 / 45];
+    case 'equisolid':
+    case 'orthographic':
+    case 'latlong':
       return [0, 0, 0];
   }
 }
 
-/** One-sigma departure of real lenses from their natural falloff in each of the three terms: half a stop where a fisheye looks sideways, a quarter of it in its shape. */
+/** One-sigma departure of real lenses from their natural falloff in each of the three terms: 0.7 stop at 90 degrees off the axis by the first, 0.3 stop more by its shape. */
 export const FALLOFF_SIGMA: Vignetting = [0.2, 0.03, 0.006];
 
 /** Mean of the terms over the half of the sphere that a view of two shows: what a scale common to all of it takes up. */

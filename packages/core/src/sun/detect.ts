@@ -2,7 +2,7 @@ import { NORMAL_95 } from '../estimate/confidence';
 import { median } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
-import { anglesAtPixel, assertLatlong, rowSolidAngles } from '../sphere/latlong';
+import { anglesAtPixel, assertLatlong, pixelsWithin, rowSolidAngles } from '../sphere/latlong';
 import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
 import { SUN_SOLID_ANGLE } from './solidAngle';
 import { GLOWING, hangsAsSun, surroundingsOf, type ExpectedHeight } from './surroundings';
@@ -18,6 +18,8 @@ export interface DetectedSun {
   illuminanceNormal: [number, number, number];
   /** Mean luminance of its disc against the mean of the rest of the sphere. */
   contrast: number;
+  /** Told a sun only because the almanac has it at this height: its surroundings leave it open. */
+  witnessed: boolean;
   /** Half width of the 95 % interval of its direction in the panorama's own frame, degrees of arc. */
   uncertaintyDeg: number;
 }
@@ -53,9 +55,8 @@ const CLIPPED_BELOW = 20000;
  * Finds the sun in a latitude-longitude panorama of scene-linear values, or null when there is none.
  *
  * The brightest compact blobs are tried in turn: a sun is round, half a degree wide (blur of the pixel grid allowed for),
- * not below the horizon, of a sun's colour, far brighter than the mean of the sphere, and it hangs in a sky or a window (`hangsAsSun`). What is
- * negative in the file counts as dark. Its direction is the centroid of flux above the
- * local background. Frame: the panorama's own. @throws RangeError unless width = 2 x height
+ * not below the horizon, of a sun's colour, far brighter than the mean of the sphere, and it hangs in a sky or a window (`hangsAsSun`).
+ * What is negative in the file counts as dark. Its direction is the centroid of flux above the local background. Frame: the panorama's own. @throws RangeError unless width = 2 x height
  */
 export function detectSun(panorama: RgbImage, options: DetectOptions = {}): DetectedSun | null {
   assertLatlong(panorama);
@@ -207,8 +208,10 @@ function measure(
   for (const i of core) {
     const row = (i / width) | 0;
     flux += weight(i);
-    for (let c = 0; c < 3; c++) rgb[c] += Math.max(0, data[3 * i + c] - backgroundRgb[c]) * omega[row];
+    for (let c = 0; c < 3; c++) rgb[c] += (data[3 * i + c] - backgroundRgb[c]) * omega[row];
   }
+  // Holes of a damaged file are darker than what lies behind.
+  for (let c = 0; c < 3; c++) rgb[c] = Math.max(0, rgb[c]);
   const solid = flux / (peak - background);
   const diameterDeg = (2 * Math.acos(1 - solid / (2 * Math.PI))) / DEG;
   const coreOmega = region.reduce((s, i) => s + omega[(i / width) | 0], 0);
@@ -233,16 +236,14 @@ function measure(
     contrast >= leastContrast(clipped, options, underSky);
   if (!fits) return null;
   const whole = colouredAsSun(rgb);
-  const place = { direction, elevationDeg: angles.elevationDeg, peak: peak - background, mean };
+  const place = { direction, peak: peak - background, mean };
   const around = surroundingsOf({ y, rgb: data, width, height }, place);
-  if (
-    !hangsAsSun(
-      around,
-      { elevationDeg: angles.elevationDeg, contrast, cutOff: clipped, underSky },
-      options.expected ?? null,
-    )
-  )
-    return null;
+  const told = hangsAsSun(
+    around,
+    { elevationDeg: angles.elevationDeg, contrast, cutOff: clipped, underSky },
+    options.expected ?? null,
+  );
+  if (!told) return null;
   // A light of one channel is a faulty pixel; in a sun's own glow it is what a damaged file has left of the sun.
   if (!whole && around.sky < GLOWING) return null;
   return {
@@ -252,6 +253,7 @@ function measure(
     clipped: clipped || !whole,
     illuminanceNormal: whole ? rgb : boundedBy(rgb),
     contrast,
+    witnessed: told === 'height',
     uncertaintyDeg:
       NORMAL_95 *
       pixelDeg *
@@ -335,23 +337,6 @@ function centroid(pixels: number[], weight: (i: number) => number, directionOf: 
     z += w * d[2];
   }
   return normalize([x, y, z]);
-}
-
-/** Indices of pixels whose centre lies within an angle (radians) of a direction. */
-export function pixelsWithin(direction: Vec3, radius: number, width: number, height: number): number[] {
-  const { elevationDeg } = anglesFromDirection(direction);
-  const margin = radius / DEG + 180 / height;
-  const first = Math.max(0, Math.floor(((90 - elevationDeg - margin) / 180) * height));
-  const last = Math.min(height - 1, Math.ceil(((90 - elevationDeg + margin) / 180) * height));
-  const limit = Math.cos(radius);
-  const out: number[] = [];
-  for (let row = first; row <= last; row++) {
-    for (let column = 0; column < width; column++) {
-      const a = anglesAtPixel(column, row, width, height);
-      if (dot(directionFromAngles(a.azimuthDeg, a.elevationDeg), direction) >= limit) out.push(row * width + column);
-    }
-  }
-  return out;
 }
 
 /** Ratio of the long to the short axis of the flux distribution, the pixel grid's own spread included on both. */

@@ -1,6 +1,6 @@
 import { quantile } from '../estimate/robust';
 import { arcDeg, DEG, directionFromAngles, type Vec3 } from '../sphere/direction';
-import { anglesAtPixel } from '../sphere/latlong';
+import { anglesAtPixel, pixelsWithin } from '../sphere/latlong';
 
 /**
  * Where a small bright thing hangs: what tells a sun from a lamp once both are round, half a degree wide and far brighter than
@@ -41,29 +41,32 @@ export interface ExpectedHeight {
   withinDeg: number;
 }
 
+/** What told a sun: its surroundings alone, or that the almanac has it at this height where they leave it open. */
+export type Told = 'surroundings' | 'height';
+
 /**
- * Whether something round and bright is the sun, by where it hangs. `thing` is its height, its contrast against the mean of the sphere, whether the
- * camera cut it off, and whether the upper half of the sphere is the brighter one. An expected height is a witness where the surroundings leave it
- * open: it neither makes a lamp among lamps a sun, nor does a wrong clock take away a sun in its own glow.
+ * Whether something round and bright is the sun, by where it hangs; null when it is not. `thing` is its height, its contrast against the mean of the
+ * sphere, whether the camera cut it off, and whether the upper half of the sphere is the brighter one. An expected height is a witness where the
+ * surroundings leave it open: it neither makes a lamp among lamps a sun, nor does a wrong clock take away a sun in its own glow.
  */
 export function hangsAsSun(
   { sky, holds, blue, alike }: Surroundings,
   thing: { elevationDeg: number; contrast: number; cutOff: boolean; underSky: boolean },
   expected: ExpectedHeight | null,
-): boolean {
-  if (alike > MOST_ALIKE) return false;
+): Told | null {
+  if (alike > MOST_ALIKE) return null;
   const fades = holds.wide < HELD.even && (holds.near >= HELD.near || holds.wide >= HELD.wide);
-  if (fades && sky >= (blue < BLUER ? GLOWING : GLOWING_BLUE)) return true;
+  if (fades && sky >= (blue < BLUER ? GLOWING : GLOWING_BLUE)) return 'surroundings';
   const white =
     thing.underSky &&
     thing.contrast >= (thing.cutOff ? WHITE.cutOffContrast : WHITE.contrast) &&
     sky >= WHITE.sky &&
     holds.near >= WHITE.near &&
     holds.wide >= WHITE.wide;
-  const clear = white || (sky >= CLEAR && blue >= CLEAR_BLUE);
-  if (!expected) return clear;
-  const agrees = Math.abs(thing.elevationDeg - expected.elevationDeg) <= expected.withinDeg;
-  return agrees ? sky >= WITNESSED : clear && expected.elevationDeg + expected.withinDeg > 0;
+  const night = expected !== null && expected.elevationDeg + expected.withinDeg <= 0;
+  if (!night && (white || (sky >= CLEAR && blue >= CLEAR_BLUE))) return 'surroundings';
+  const agrees = expected !== null && Math.abs(thing.elevationDeg - expected.elevationDeg) <= expected.withinDeg;
+  return agrees && sky >= WITNESSED ? 'height' : null;
 }
 
 /** Rings around it, degrees: away from the thing itself and its glare, the first two near enough to be what it hangs in. */
@@ -89,27 +92,29 @@ interface Sphere {
 /** Looks around a candidate. `peak` is its luminance over what lies behind it, `mean` the mean luminance of the rest of the sphere. */
 export function surroundingsOf(
   { y, rgb, width, height }: Sphere,
-  candidate: { direction: Vec3; elevationDeg: number; peak: number; mean: number },
+  candidate: { direction: Vec3; peak: number; mean: number },
 ): Surroundings {
   const pixelDeg = 360 / width;
   const rings: number[][] = RINGS_DEG.map(() => []);
-  const reach = RINGS_DEG[RINGS_DEG.length - 1][1] + pixelDeg;
   const colour = [0, 0, 0];
+  const directionOf = (i: number): Vec3 => {
+    const { azimuthDeg, elevationDeg } = anglesAtPixel(i % width, Math.floor(i / width), width, height);
+    return directionFromAngles(azimuthDeg, elevationDeg);
+  };
+  const overHorizon = (width * height) / 2;
+  const reach = RINGS_DEG[RINGS_DEG.length - 1][1] + pixelDeg;
+  for (const i of pixelsWithin(candidate.direction, reach * DEG, width, height)) {
+    if (i >= overHorizon) continue;
+    const away = arcDeg(directionOf(i), candidate.direction) - pixelDeg;
+    const ring = RINGS_DEG.findIndex(([from, to]) => away > from && away <= to);
+    if (ring >= 0) rings[ring].push(y[i]);
+    if (ring === 0 || ring === 1) for (let c = 0; c < 3; c++) colour[c] += rgb[3 * i + c];
+  }
   const bright: Vec3[] = [];
-  for (let row = 0; row < height / 2; row++) {
-    const { elevationDeg } = anglesAtPixel(0, row, width, height);
-    const near = Math.abs(elevationDeg - candidate.elevationDeg) <= reach;
-    for (let column = 0; column < width; column++) {
-      const i = row * width + column;
-      const alike = y[i] >= ALIKE_SHARE * candidate.peak;
-      if (!alike && !near) continue;
-      const d = directionFromAngles(anglesAtPixel(column, row, width, height).azimuthDeg, elevationDeg);
-      const away = arcDeg(d, candidate.direction);
-      const ring = RINGS_DEG.findIndex(([from, to]) => away > from + pixelDeg && away <= to + pixelDeg);
-      if (ring >= 0) rings[ring].push(y[i]);
-      if (ring === 0 || ring === 1) for (let c = 0; c < 3; c++) colour[c] += rgb[3 * i + c];
-      if (alike && away > OWN_DEG + pixelDeg) bright.push(d);
-    }
+  for (let i = 0; i < overHorizon; i++) {
+    if (y[i] < ALIKE_SHARE * candidate.peak) continue;
+    const d = directionOf(i);
+    if (arcDeg(d, candidate.direction) > OWN_DEG + pixelDeg) bright.push(d);
   }
   const [first, second, wide] = rings.map((values) => (values.length === 0 ? 0 : quantile(values, 0.75)));
   const ring = [...rings[0], ...rings[1]];

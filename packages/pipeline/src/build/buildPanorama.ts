@@ -3,6 +3,7 @@ import {
   CLIPPED,
   directionFromAngles,
   fillHoles,
+  LIMITS,
   MOVED,
   rowSolidAngle,
   UNSEEN,
@@ -205,7 +206,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     warnings.push('a single exposure: good for reflections, its highlights are not measured');
   const filled = options.nadir === 'fill' && uncoveredSr > 0;
   if (filled) fillHoles(panorama, mask);
-  if (uncoveredSr > 0.002)
+  if (uncoveredSr > LIMITS.notSeen.good)
     warnings.push(
       `${((100 * uncoveredSr) / (4 * Math.PI)).toFixed(1)} % of the sphere is seen by no view and ${filled ? 'is filled in from around it' : 'stays black'}`,
     );

@@ -1,4 +1,12 @@
-import { decodeUncertainty, RELATIVE_REC709, pixelSolidAngle, type Curve, type Lens, type RgbImage } from '@tawny/core';
+import {
+  decodeUncertainty,
+  LIMITS,
+  RELATIVE_REC709,
+  pixelSolidAngle,
+  type Curve,
+  type Lens,
+  type RgbImage,
+} from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
 import { mergeDecoded, type MergeViewInput, type MergeViewOutput } from './mergeView';
@@ -17,8 +25,6 @@ export interface CheckViewOutput extends MergeViewOutput {
   clippedSr: number;
 }
 
-/** A value that is known no better than to a third of itself is noise. */
-const NOISE_ONLY = 1 / 3;
 /** A bracket is looked at with about this many pixels on its long side. */
 const GLANCE_SIDE = 1000;
 
@@ -40,15 +46,26 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
     clipped,
     uncertainty,
   });
-  // What lies beside the image circle is no part of the sphere: it is neither dark nor cut off.
   const lenses = lensesOf(rig, image, () => undefined);
-  const dark = (i: number) => clipped[i] === 0 && !(decodeUncertainty(uncertainty[i]) < NOISE_ONLY);
-  return {
-    ...facts,
-    shakePx: facts.shakePx * step,
-    clippedSr: solidAngleOf((i) => clipped[i] !== 0, w, h, lenses),
-    darkShare: solidAngleOf(dark, w, h, lenses) / solidAngleOf(() => true, w, h, lenses),
-  };
+  return { ...facts, shakePx: facts.shakePx * step, ...heldBy(lenses, clipped, uncertainty, w) };
+}
+
+/** What a view cuts off, in steradians, and the share of what it sees that is noise only. What lies beside the image circle is no part of the sphere: neither dark nor cut off. */
+function heldBy(
+  lenses: readonly Lens[],
+  clipped: Uint8Array,
+  uncertainty: Uint8Array,
+  width: number,
+): Pick<CheckViewOutput, 'clippedSr' | 'darkShare'> {
+  let [seen, cut, dark] = [0, 0, 0];
+  for (let i = 0; i < clipped.length; i++) {
+    const [x, y] = [(i % width) + 0.5, Math.floor(i / width) + 0.5];
+    const omega = lenses.reduce((sum, lens) => sum + pixelSolidAngle(lens, x, y), 0);
+    seen += omega;
+    if (clipped[i] !== 0) cut += omega;
+    else if (!(decodeUncertainty(uncertainty[i]) < LIMITS.noise.lost)) dark += omega;
+  }
+  return { clippedSr: cut, darkShare: seen > 0 ? dark / seen : 0 };
 }
 
 function thinned(frame: DecodedFrame, step: number): DecodedFrame {
@@ -62,17 +79,4 @@ function thinned(frame: DecodedFrame, step: number): DecodedFrame {
     }
   }
   return { ...frame, width, height, codes };
-}
-
-function solidAngleOf(
-  counts: (pixel: number) => boolean,
-  width: number,
-  height: number,
-  lenses: readonly Lens[],
-): number {
-  let sum = 0;
-  for (let i = 0; i < width * height; i++)
-    if (counts(i))
-      for (const lens of lenses) sum += pixelSolidAngle(lens, (i % width) + 0.5, Math.floor(i / width) + 0.5);
-  return sum;
 }

@@ -29,8 +29,6 @@ interface Seen {
   others: readonly Bracket<SourceFrame>[];
 }
 
-/** Two views whose pictures differ by less (stops) show the same. */
-const SAME_PICTURE_STOPS = 0.12;
 const yes = (again: boolean, words: string): Finding[] => [{ again, words }];
 const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
 
@@ -115,7 +113,7 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
 function same(a: Bracket<SourceFrame>, b: Bracket<SourceFrame>): boolean {
   const [p, q] = [a.frames[0].look, b.frames[0].look];
   const seen = p && q ? compareLooks(p, q) : null;
-  return seen !== null && seen.cells > 60 && seen.spread < SAME_PICTURE_STOPS;
+  return seen !== null && seen.cells > 60 && seen.spread < LIMITS.samePicture.good;
 }
 
 /** A setting that is not what most frames of the round have. */

@@ -4,6 +4,7 @@ import {
   falloffStops,
   halfWidth95,
   LEVEL_WIDTH,
+  LIMITS,
   multiply,
   sigmaOf95,
   type LevelEstimate,
@@ -17,8 +18,6 @@ import { runInThread } from '../threads/pool';
 import { composeInThreads } from './parallel';
 import type { Rig } from './rig';
 
-/** Gains of the views farther apart than this are a change of the light, not of the camera. */
-const LIGHT_CHANGED_STOPS = 0.12;
 /** A view whose pointing is known no better than this is held by metadata rather than by its pictures. */
 const WEAK_TIE_DEG = 0.3;
 /** What views show of upright things: their pixels, the blur of lens and coding, and seams. Measured on rounds whose lean is known. */
@@ -48,18 +47,11 @@ const LEARNED_POLY = 0.005;
 /** Between rounds a lens is refocused and comes off the body: its focal length may change by this share, one sigma. */
 const REMOUNTED = 0.003;
 
-/** How well the falloff of any lens is known beforehand, as `falloffStops`; and stop and focus keep what was learnt from being believed more than this share of it. */
-const ANY_FALLOFF_STOPS = falloffStops([
-  FALLOFF_SIGMA[0] ** 2,
-  0,
-  0,
-  0,
-  FALLOFF_SIGMA[1] ** 2,
-  0,
-  0,
-  0,
-  FALLOFF_SIGMA[2] ** 2,
-]);
+/** How well the falloff of any lens is known beforehand, as `falloffStops`. */
+const ANY_FALLOFF_STOPS = falloffStops(
+  FALLOFF_SIGMA.flatMap((s, i) => FALLOFF_SIGMA.map((_, j) => (i === j ? s * s : 0))),
+);
+/** Stop and focus change a falloff: what was learnt of it is believed to no less than this share of what is known of any lens. */
 const LEAST_FALLOFF = 0.05;
 
 /** What earlier rounds taught of the rig holds the fit; without it the usual spread of statements does. */
@@ -75,7 +67,7 @@ function priorsOf(learned: Rig['learned']): RefineOptions {
       ? {
           falloffPrior: {
             mean: falloff.terms,
-            sigma: [share * FALLOFF_SIGMA[0], share * FALLOFF_SIGMA[1], share * FALLOFF_SIGMA[2]] as const,
+            sigma: FALLOFF_SIGMA.map((s) => share * s) as [number, number, number],
           },
         }
       : {}),
@@ -124,7 +116,7 @@ export async function fitViews(
     pupilShare: fit.pupilShare,
   }));
   const lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
-  if (lightDriftStops > LIGHT_CHANGED_STOPS) {
+  if (lightDriftStops > LIMITS.drift.good) {
     const stops = fit.logGains.map((g) => `${g >= 0 ? '+' : '−'}${Math.abs(g / Math.LN2).toFixed(2)}`).join(', ');
     warnings.push(
       `the light changed by ${lightDriftStops.toFixed(2)} stop during the round (views in order: ${stops} stop); they are brought to their mean, the light itself is not`,
