@@ -74,17 +74,19 @@ test('a sun that only the almanac tells is told so, and rests on time and place;
 }) => {
   const plain = await litSetup(request);
   expect(plain.panorama.sun).toMatchObject({ witnessed: false });
-  expect(plain.panorama.basis.facts.map((f) => f.name)).not.toContain("the sun's height by the almanac");
+  expect(plain.panorama.basis.facts.map((f) => f.name)).not.toContain('time by which the sun was told');
   // Under an uneven grey sky nothing but its height says that it is no lamp.
   const open = await litSetup(request, 0, 'grey');
   expect(open.panorama.sun).toMatchObject({ witnessed: true });
-  const resting = open.panorama.basis.facts.filter((f) => f.name === "the sun's height by the almanac");
-  expect(resting.map((f) => f.kind)).toEqual(['predicted', 'predicted']);
+  expect(kinds(open.panorama.basis)).toMatchObject({
+    'time by which the sun was told': 'predicted',
+    'place by which the sun was told': 'predicted',
+  });
   const round = await getJson<LightRound>(request, `/rounds/${open.panorama.roundId}`);
   const shotAt = new Date(new Date(round.shotAt).getTime() + 3600000).toISOString();
   expect((await patchJson(request, `/rounds/${round.id}`, { shotAt, version: round.version })).status).toBe(200);
   const after = await getJson<Panorama>(request, `/panoramas/${open.panorama.id}`);
-  expect(after.basis.changed).toEqual(["the sun's height by the almanac"]);
+  expect(after.basis.changed).toEqual(['time by which the sun was told']);
 });
 
 test('a corrected stop is heard when the gain is measured again', async ({ request }) => {

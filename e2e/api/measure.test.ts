@@ -290,7 +290,7 @@ test('the package of a flopped take is mirrored as its plate is: picture, sun an
     expect(stage).toMatch(/def Camera/);
     const page = await fs.readFile(path.join(packed.folder, 'readme.txt'), 'utf8');
     expect(page).toMatch(
-      /NOT AS THE WORLD IS: mirrored left to right as the plate is, about the camera's heading 100\.00/,
+      /azimuth grows to the right; mirrored left to right as the plate is, about the camera's heading 100\.00/,
     );
   } finally {
     await fs.rm(packed.folder, { recursive: true });

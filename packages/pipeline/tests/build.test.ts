@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -393,18 +394,32 @@ describe('around the build', () => {
     await expect(readPanorama(file, 'from-elsewhere.exr')).rejects.toThrow(/from-elsewhere\.exr/);
     // What no light makes is bounded and told; a file of nothing else is refused.
     const values = new Float32Array(16 * 8 * 3).fill(0.5);
-    values[30] = Infinity;
-    values[60] = NaN;
+    values[30] = 12345;
+    values[60] = 54321;
     values[90] = -0.25;
     const odd = path.join(folder, 'odd.exr');
-    fs.writeFileSync(odd, await writeExr({ ...RELATIVE_REC709, width: 16, height: 8, data: values }));
+    fs.writeFileSync(odd, await exrOf(values, { 12345: Infinity, 54321: NaN }));
     const read = await readPanorama(odd, 'odd.exr');
     expect(read.odd).toMatchObject({ negative: 1, infinite: 1, noNumber: 1, singleChannel: 0 });
     expect([30, 60, 90].map((i) => read.image.data[i])).toEqual([0.5, 0.5, 0]);
-    fs.writeFileSync(odd, await writeExr({ ...RELATIVE_REC709, width: 16, height: 8, data: values.fill(NaN) }));
+    fs.writeFileSync(odd, await exrOf(values.fill(12345), { 12345: NaN }));
     await expect(readPanorama(odd, 'odd.exr')).rejects.toThrow(/odd\.exr.*no value that is a finite number/);
   });
 });
+
+/** A 16 x 8 file that holds values which our writer refuses: numbers that stand for them are replaced in an uncompressed copy. */
+async function exrOf(data: Float32Array, standing: Record<number, number>): Promise<Buffer> {
+  const [packed, plain] = ['packed.exr', 'plain.exr'].map((name) => path.join(folder, name));
+  fs.writeFileSync(packed, await writeExr({ ...RELATIVE_REC709, width: 16, height: 8, data }, {}, 'float'));
+  execFileSync('oiiotool', [packed, '--compression', 'none', '-o', plain]);
+  const bytes = fs.readFileSync(plain);
+  for (const [number, value] of Object.entries(standing)) {
+    const mark = Buffer.alloc(4);
+    mark.writeFloatLE(Number(number));
+    for (let at = bytes.indexOf(mark); at >= 0; at = bytes.indexOf(mark, at)) bytes.writeFloatLE(value, at);
+  }
+  return bytes;
+}
 
 describe('what a round teaches of its rig', () => {
   test('the next round begins with it and is held by it; another lens is learnt against it, and said to be another', async () => {

@@ -17,15 +17,15 @@ export async function sunOfRound(db: Queries, round: Owned<LightRound>): Promise
   const { productionId, stationId, shotAt, shotAtUncertaintyS, shotAtSource } = round;
   const { setupId } = await db.getRepository(Stations).findOneByOrFail({ productionId, id: stationId });
   const { location } = await setPlace(db, productionId, setupId);
-  const how = (source: string) => ({
-    name: "the sun's height by the almanac",
+  const how = (what: string, source: string) => ({
+    name: `${what} by which the sun was told`,
     provenance: { kind: 'predicted' as const, source, at: null },
   });
   return {
     expected: expectedHeight({ place: location, utc: new Date(shotAt), levelDeg: null, clockS: shotAtUncertaintyS }),
     facts: [
-      await useFact(db, Rounds, round, ['shotAt'], how(shotAtSource)),
-      await useFact(db, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], how(location.name)),
+      await useFact(db, Rounds, round, ['shotAt'], how('time', shotAtSource)),
+      await useFact(db, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], how('place', location.name)),
     ],
   };
 }

@@ -240,7 +240,7 @@ function measure(
   const around = surroundingsOf({ y, rgb: data, width, height }, place);
   const told = hangsAsSun(
     around,
-    { elevationDeg: angles.elevationDeg, contrast, cutOff: clipped, underSky },
+    { elevationDeg: angles.elevationDeg, contrast, cutOff: options.clipped === true, underSky },
     options.expected ?? null,
   );
   if (!told) return null;

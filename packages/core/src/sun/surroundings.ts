@@ -24,7 +24,7 @@ export const GLOWING = 3.8;
 const GLOWING_BLUE = 3;
 const BLUER = 1.1;
 /** A sky's own glow fades, but slowly, and a window is evenly bright; what a lamp sends over its ceiling falls with the square of the distance, and a white ceiling does not fade. */
-const HELD = { near: 0.65, wide: 0.22, even: 0.93 };
+const HELD = { near: 0.65, wide: 0.27, even: 0.93 };
 /** A clear sky that shows no glow is at least as bright as this, and so much bluer than white light. */
 const CLEAR = 0.8;
 const CLEAR_BLUE = 1.3;
@@ -46,7 +46,7 @@ export type Told = 'surroundings' | 'height';
 
 /**
  * Whether something round and bright is the sun, by where it hangs; null when it is not. `thing` is its height, its contrast against the mean of the
- * sphere, whether the camera cut it off, and whether the upper half of the sphere is the brighter one. An expected height is a witness where the
+ * sphere, whether its builder knows that the camera cut it off, and whether the upper half of the sphere is the brighter one. An expected height is a witness where the
  * surroundings leave it open: it neither makes a lamp among lamps a sun, nor does a wrong clock take away a sun in its own glow.
  */
 export function hangsAsSun(
