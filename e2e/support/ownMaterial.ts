@@ -131,8 +131,28 @@ function look(heading: number, atMs: number): Float32Array {
   return out;
 }
 
+/** Somebody who walks through one look: where the dark figure stands in each of its frames, degrees to the right of its middle; null where it is not. */
+export interface Passer {
+  look: number;
+  stands: (number | null)[];
+}
+
+/** The light of a look with a figure of 12 x 45 degrees before it, upright and through the middle. */
+function withFigure(seen: Float32Array, at: number): Float32Array {
+  const out = seen.slice();
+  const perPixel = (2 * HALF_ANGLE) / CIRCLE;
+  const column = SIDE / 2 + at / perPixel;
+  const [half, high] = [6 / perPixel, 22.5 / perPixel];
+  for (let y = Math.round(SIDE / 2 - high); y < SIDE / 2 + high; y++)
+    out.fill(0.02, 3 * (y * SIDE + Math.round(column - half)), 3 * (y * SIDE + Math.round(column + half)));
+  return out;
+}
+
+/** What the rig's words are for this head: its circle stops short of the frame. */
+export const HEAD = { projection: 'equidistant' as const, fovDeg: (2 * HALF_ANGLE * SIDE) / CIRCLE, views: LOOKS };
+
 /** Writes the frames of a head of six looks, as the card would hold them. Returns their paths. */
-export async function shootHead(folder: string): Promise<string[]> {
+export async function shootHead(folder: string, passer?: Passer): Promise<string[]> {
   const files: string[] = [];
   const rows: string[] = [
     'SourceFile,DateTimeOriginal,SubSecTimeOriginal,ExposureTime,FNumber,ISO,FocalLength,Model,ColorSpace',
@@ -143,10 +163,12 @@ export async function shootHead(folder: string): Promise<string[]> {
     const seen = look(FIRST_HEADING + 60 * k + 0.6 * (chance(k + 7) - 0.5), began + 1500);
     for (let j = 0; j < SHUTTERS.length; j++) {
       const [tag, open] = SHUTTERS[j];
-      const codes = new Uint8Array(seen.length);
-      for (let i = 0; i < seen.length; i++)
+      const at = passer?.look === k ? passer.stands[j] : null;
+      const now = at === null || at === undefined ? seen : withFigure(seen, at);
+      const codes = new Uint8Array(now.length);
+      for (let i = 0; i < now.length; i++)
         codes[i] = Math.floor(
-          CODES[Math.round(65536 * Math.min(1, (2 * seen[i]) / open))] + DITHER[(i * 7 + 977 * j) & 65535],
+          CODES[Math.round(65536 * Math.min(1, (2 * now[i]) / open))] + DITHER[(i * 7 + 977 * j) & 65535],
         );
       const file = path.join(folder, `head-${String(k * SHUTTERS.length + j + 1).padStart(4, '0')}.jpg`);
       await sharp(codes, { raw: { width: SIDE, height: SIDE, channels: 3 } })

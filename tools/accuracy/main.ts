@@ -16,6 +16,7 @@ import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
 import { thresholdsSection } from './thresholds';
 import { twoViewsSection } from './twoViews';
+import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
 import { markdown, type Section } from './table';
@@ -34,6 +35,7 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
   ['two opposite views', twoViewsSection],
+  ['verdicts', () => verdictsSection(8, 48)],
   ['thresholds', thresholdsSection],
   ['grouping', groupingSection],
   ['mending', mendingSection],

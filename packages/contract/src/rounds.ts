@@ -39,6 +39,8 @@ export const viewCheckSchema = z.object({
   starvedShare: z.number(),
   movedShare: z.number(),
   shakePx: z.number(),
+  /** Frames that add nothing: the shortest beyond the first that cuts nothing off, the longest that are white all over; left out where nobody looked for them. */
+  idle: z.object({ shortest: z.int(), longest: z.int() }).optional(),
 });
 export type ViewCheck = z.infer<typeof viewCheckSchema>;
 

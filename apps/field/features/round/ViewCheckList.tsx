@@ -5,7 +5,7 @@ import { StateMark, type StateName } from '../../ui/StateMark';
 import { Notice } from '../../ui/Notice';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { checksByView, findingsOf, roundSentence } from './viewChecks';
+import { checksByView, findingsOf, idleSentence, roundSentence } from './viewChecks';
 
 const MARKS: Record<ViewCheck['verdict'], { state: StateName; word: string }> = {
   good: { state: 'complete', word: 'Holds' },
@@ -28,6 +28,7 @@ export function ViewCheckList({
   const found = checksByView(grouping, round.viewChecks);
   const { state, words } = roundSentence(found, built);
   const { common, own } = findingsOf(found);
+  const idle = idleSentence(found);
   const worth = found.flatMap((c, i) => (c && (c.verdict === 'again' || own[i].length > 0) ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
   return (
     <View style={{ gap: SPACE(3) }} testID="view-checks">
@@ -37,7 +38,7 @@ export function ViewCheckList({
         detail={state === 'lost' ? 'While the rig still stands there: the rest of the round is kept.' : undefined}
         testID={state === 'lost' ? 'shoot-again' : undefined}
       />
-      {common.map((line) => (
+      {[...common, ...(idle ? [idle] : [])].map((line) => (
         <Text key={line} size="small" tone="quietInk">
           {line}
         </Text>

@@ -42,6 +42,23 @@ export function findingsOf(found: readonly (ViewCheck | null)[]): { common: stri
   };
 }
 
+/** A frame in reserve is prudence; more add nothing. */
+const RESERVE = 1;
+
+/** Frames that add nothing in any view of a round, in one sentence; null when all do, or not every view was looked at. */
+export function idleSentence(found: readonly (ViewCheck | null)[]): string | null {
+  if (found.length === 0 || found.some((c) => c === null)) return null;
+  const least = (of: (c: ViewCheck) => number) => Math.min(...found.map((c) => of(c!)));
+  const [shortest, longest] = [least((c) => c.idle?.shortest ?? 0) - RESERVE, least((c) => c.idle?.longest ?? 0)];
+  const named = (n: number, which: string) => (n === 1 ? `the ${which} frame` : `the ${n} ${which} frames`);
+  const said = [
+    ...(shortest > 0 ? [`${named(shortest, 'shortest')} (every light is held without)`] : []),
+    ...(longest > 0 ? [`${named(longest, 'longest')} (white all over)`] : []),
+  ];
+  const one = said.length === 1 && shortest + longest === 1;
+  return said.length === 0 ? null : `${said.join(' and ').replace(/^t/, 'T')} add${one ? 's' : ''} nothing here`;
+}
+
 /** What was found in a view, by the number that it has now; a view whose frames have changed since was not looked at. */
 export function checksByView(grouping: GroupingResult, checks: readonly ViewCheck[]): (ViewCheck | null)[] {
   const key = (ids: readonly string[]) => [...ids].sort().join();

@@ -22,7 +22,7 @@ import { PlanDrawing } from '../../features/plan/PlanDrawing';
 import { AimDial } from '../../features/round/AimDial';
 import { ExposureLadder } from '../../features/round/ExposureLadder';
 import { ViewCheckList } from '../../features/round/ViewCheckList';
-import { findingsOf, roundSentence } from '../../features/round/viewChecks';
+import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
 import { AgreementBars } from '../AgreementBars';
 import { Fold } from '../Fold';
 import { Progress } from '../Progress';
@@ -208,6 +208,29 @@ test('what every view has is said once, of the view that has most of it', () => 
   // One view alone, or a view that was not looked at yet, has nothing in common.
   expect(findingsOf(checks.slice(0, 1))).toEqual({ common: [], own: [[dark(6)]] });
   expect(findingsOf([...checks, null]).common).toEqual([]);
+});
+
+test('frames that add nothing are said once for the round, with one in reserve, and only when no view needs them', () => {
+  const view = (shortest: number, longest = 0): ViewCheck => ({
+    frames: [],
+    verdict: 'good',
+    findings: [],
+    clippedSr: 0,
+    starvedShare: 0,
+    movedShare: 0,
+    shakePx: 0,
+    idle: { shortest, longest },
+  });
+  const light = 'every light is held without';
+  expect(idleSentence([view(3), view(4)])).toBe(`The 2 shortest frames (${light}) add nothing here`);
+  expect(idleSentence([view(2), view(4)])).toBe(`The shortest frame (${light}) adds nothing here`);
+  expect(idleSentence([view(3, 1), view(3, 2)])).toBe(
+    `The 2 shortest frames (${light}) and the longest frame (white all over) add nothing here`,
+  );
+  expect(idleSentence([view(1), view(4)])).toBeNull();
+  expect(idleSentence([view(3), null])).toBeNull();
+  expect(idleSentence([{ ...view(3), idle: undefined }])).toBeNull();
+  expect(idleSentence([])).toBeNull();
 });
 
 describe('drawings say what they show', () => {

@@ -9,11 +9,13 @@ export const LOOK_SIDE = 16;
 /** Cells between these levels say something of the light: neither lost in noise nor cut off. */
 const LEAST_LEVEL = 0.004;
 const MOST_LEVEL = 0.85;
-/** A pixel at this level is cut off, and with it a cell that has so much of its light from such. */
+/** A pixel at this level is cut off, and with it a cell that has so much of its light from such: what they hide may be many times what they show. */
 const CUT_OFF = 0.97;
-const MOST_CUT_OFF = 0.05;
+const MOST_CUT_OFF = 0.005;
 /** Fewer common cells than this say nothing. */
-const LEAST_CELLS = 10;
+export const LEAST_CELLS = 10;
+/** Distance of the quartiles of a normal variable, standard deviations. */
+const QUARTILES = 1.349;
 /** Spread of the log ratio (stops) up to which two frames show the same view. */
 const SAME_VIEW_SPREAD = 0.4;
 
@@ -45,14 +47,19 @@ export function lookOf(level: ArrayLike<number>, width: number, height: number):
   return Array.from(sums, (s, i) => (cut[i] > MOST_CUT_OFF * s ? 1 : Number((s / counts[i]).toPrecision(5))));
 }
 
+/** Levels of the cells that two frames both hold. */
+export function heldCells(a: FrameLook, b: FrameLook): { a: number; b: number }[] {
+  const held = (v: number) => v > LEAST_LEVEL && v < MOST_LEVEL;
+  return a.flatMap((v, i) => (held(v) && held(b[i]) ? [{ a: v, b: b[i] }] : []));
+}
+
 /** Whether two frames show the same, and how their exposures differ. Null when too few cells are held by both. */
 export function compareLooks(a: FrameLook, b: FrameLook): LookComparison | null {
-  const logs: number[] = [];
-  const held = (v: number) => v > LEAST_LEVEL && v < MOST_LEVEL;
-  for (let i = 0; i < a.length; i++) if (held(a[i]) && held(b[i])) logs.push(Math.log2(a[i] / b[i]));
+  const logs = heldCells(a, b).map((c) => Math.log2(c.a / c.b));
   if (logs.length < LEAST_CELLS) return null;
   logs.sort((x, y) => x - y);
   const at = (share: number) => logs[Math.min(logs.length - 1, Math.floor(share * logs.length))];
-  const spread = (at(0.84) - at(0.16)) / 2;
+  // Of the middle half: small lights that a glance blends with what is around them are off in a few cells, another view in most.
+  const spread = (at(0.75) - at(0.25)) / QUARTILES;
   return { stops: at(0.5), spread, cells: logs.length, sameView: spread < SAME_VIEW_SPREAD };
 }

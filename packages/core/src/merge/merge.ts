@@ -48,6 +48,16 @@ export interface MergedView {
   readonly moved: Uint8Array | null;
 }
 
+/** The linear level from which a sample counts as clipped when nobody says otherwise: a JPEG's last codes hold nothing, a wide sensor bends at its end. */
+export const usualSaturation = (tables: readonly Float32Array[], wide: boolean): number =>
+  wide ? 0.95 : Math.min(...tables.map((t) => t[250]));
+
+/** The first code of a table that counts as clipped. */
+export function clipCodeOf(table: Float32Array, saturation: number): number {
+  const code = table.findIndex((v) => v >= saturation);
+  return code < 0 ? table.length - 1 : code;
+}
+
 /**
  * Merges one bracket to scene-linear radiance with inverse-variance weights.
  *
@@ -76,17 +86,14 @@ export function mergeBracket(frames: readonly BracketFrame[], options: MergeOpti
   }
   const stated = decodingTable(curve, wide ? 65535 : 255);
   const tables = options.tables ?? [stated, stated, stated];
-  const saturation = options.saturation ?? (wide ? 0.95 : Math.min(...tables.map((t) => t[250])));
+  const saturation = options.saturation ?? usualSaturation(tables, wide);
   const x = Float64Array.from(sorted, (f) => f.exposure);
   const stack: Stack = {
     codes: sorted.map((f) => f.codes),
     x,
     tables,
     rounding: tables.map(quantisationVariance),
-    clipCodes: tables.map((t) => {
-      const code = t.findIndex((v) => v >= saturation);
-      return code < 0 ? t.length - 1 : code;
-    }),
+    clipCodes: tables.map((t) => clipCodeOf(t, saturation)),
     inverseWell: 1 / noise.fullWellE,
     readVariance: (noise.readNoiseE / noise.fullWellE) ** 2,
   };

@@ -7,6 +7,8 @@ export const USUAL_MOVED_STOPS = 0.32;
 const MOVED_SIGMAS = 6;
 /** Eight-bit codes below this are biased by rounding and compression: they contradict nobody. */
 const MOVED_LEAST_CODE = 12;
+/** A JPEG's blocks are off by about this many codes near what is much brighter or of another colour, all pixels of a place together. */
+const CODING_CODES = 1.5;
 /** Blocks of this many pixels a side are judged as one: a figure is larger than noise. */
 const MOVED_BLOCK = 4;
 
@@ -23,7 +25,9 @@ export function takeOutMoved(
   const { width, height, data } = image;
   const count = codes.length;
   const leastShare = 1 - 2 ** -stops;
-  const least = codes[0] instanceof Uint8Array ? MOVED_LEAST_CODE : 1;
+  const narrow = codes[0] instanceof Uint8Array;
+  const least = narrow ? MOVED_LEAST_CODE : 1;
+  const coding = (code: number) => (narrow ? (CODING_CODES * (tables[1][Math.min(255, code + 1)] - tables[1][code - 1])) / 2 : 0); // prettier-ignore
   const holds = (k: number, i: number) =>
     codes[k][i] >= least &&
     codes[k][i] < clipCodes[i % 3] &&
@@ -45,6 +49,7 @@ export function takeOutMoved(
       // Mean green of the block in every frame, with its variance.
       const mean = new Float64Array(count);
       const variance = new Float64Array(count);
+      const shared = new Float64Array(count);
       const n = new Float64Array(count);
       for (let y = by * MOVED_BLOCK; y < Math.min(height, (by + 1) * MOVED_BLOCK); y++) {
         for (let xx = bx * MOVED_BLOCK; xx < Math.min(width, (bx + 1) * MOVED_BLOCK); xx++) {
@@ -55,6 +60,7 @@ export function takeOutMoved(
             const value = tables[1][code];
             mean[k] += value / x[k];
             variance[k] += (value * inverseWell + readVariance + rounding[1][code]) / (x[k] * x[k]);
+            shared[k] += coding(code) / x[k];
             n[k]++;
           }
         }
@@ -64,7 +70,9 @@ export function takeOutMoved(
       const able = order.filter((k) => n[k] === all);
       const contradict = (k: number, j: number) => {
         const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
-        const sigma = Math.sqrt(variance[k] / (n[k] * n[k]) + variance[j] / (n[j] * n[j]));
+        const sigma = Math.sqrt(
+          (variance[k] + shared[k] * shared[k]) / (n[k] * n[k]) + (variance[j] + shared[j] * shared[j]) / (n[j] * n[j]),
+        );
         return Math.abs(p - q) > MOVED_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
       };
       const against = able.map((k) => able.filter((j) => j !== k && contradict(k, j)).length);

@@ -232,16 +232,18 @@ export function checkSheet(f: CheckFacts): Check[] {
       'good',
       'the camera has a curve of its own: it was recovered from the round',
     );
-  add(
-    'edge',
-    f.edgeJump,
-    '× usual',
-    verdictOf(f.edgeJump, LIMITS.edge),
-    f.edgeJump < LIMITS.edge.good
-      ? 'left and right edge fit'
-      : 'left and right edge do not fit: not a whole latitude-longitude panorama, or wrong projection',
-  );
-  if (f.poleSpread !== undefined)
+  // What we projected ourselves closes; a panorama from elsewhere may not.
+  if (f.framesPerView === undefined)
+    add(
+      'edge',
+      f.edgeJump,
+      '× usual',
+      verdictOf(f.edgeJump, LIMITS.edge),
+      f.edgeJump < LIMITS.edge.good
+        ? 'left and right edge fit'
+        : 'left and right edge do not fit: not a whole latitude-longitude panorama, or wrong projection',
+    );
+  if (f.poleSpread !== undefined && f.framesPerView === undefined)
     add(
       'poles',
       f.poleSpread,

@@ -1,5 +1,6 @@
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
+import { quantile } from '../estimate/robust';
 import { assertLatlong } from './latlong';
 
 export interface FloorAndEdge {
@@ -10,6 +11,10 @@ export interface FloorAndEdge {
   /** How much the steadier of the outermost rows varies around, against rows between; a pole is one point, so a whole panorama gives little. */
   poleSpread: number;
 }
+
+/** Pairs of neighbouring columns that are looked at, and the share of them that is less steep than what the edge is measured by. */
+const LOOKED_AT = 127;
+const STEEP = 0.9;
 
 /** Black floor, fit of the edges and of the poles of a panorama, for the check sheet. @throws RangeError unless width = 2 x height */
 export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
@@ -39,9 +44,12 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
     }
     return n > 0 ? d / n : 0;
   };
-  const usual = Array.from({ length: 15 }, (_, k) => Math.floor(((k + 1) * width) / 16))
-    .map((x) => jump(x, x + 1))
-    .sort((a, b) => a - b);
+  // As steep as places of a picture are: a corner or a post may well stand at the edge of a whole panorama.
+  const places = Math.min(LOOKED_AT, width - 1);
+  const steep = quantile(
+    Array.from({ length: places }, (_, k) => Math.floor(((k + 0.5) * (width - 1)) / places)).map((x) => jump(x, x + 1)),
+    STEEP,
+  );
   // Spread around a row: of the middle of it, so that a lamp or a tripod's foot does not rule.
   const around = (row: number) => {
     const logs: number[] = [];
@@ -56,7 +64,7 @@ export function floorAndEdge(panorama: RgbImage): FloorAndEdge {
     .sort((a, b) => a - b)[2];
   return {
     blackFloor: values[Math.floor(values.length * 0.005)] / Math.max(1e-12, sum / values.length),
-    edgeJump: jump(width - 1, 0) / Math.max(1e-4, usual[7]),
+    edgeJump: jump(width - 1, 0) / Math.max(1e-4, steep),
     poleSpread: poles / Math.max(0.05, between),
   };
 }

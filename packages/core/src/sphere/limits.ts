@@ -43,10 +43,16 @@ export const LIMITS = {
     why: 'frames of a still tripod are found within a pixel of each other',
   },
   unsteady: {
+    good: 0.1,
+    lost: null,
+    unit: 'stop',
+    why: 'a frame against its neighbours and the same frames of the other views: curve and shutter are the same there, so light or exposure changed',
+  },
+  unsteadyAlone: {
     good: 0.4,
     lost: null,
     unit: 'stop',
-    why: "a file's curve taken for true and real shutters explain this much of a frame against its neighbour",
+    why: "with fewer than four views: a file's curve taken for true and real shutters explain this much of a frame against its neighbour",
   },
   blackFloor: {
     good: 0.5,
@@ -96,6 +102,12 @@ export const LIMITS = {
     unit: 'of a clear sun',
     why: 'haze takes about as much as the sky is known to; beyond that shadows are too soft',
   },
+  place: {
+    good: 4,
+    lost: null,
+    unit: '°',
+    why: 'heads and click stops are three degrees off as a rule, which costs nothing; more is a slipped stop or frames of another view, and the fit begins far off',
+  },
   samePicture: {
     good: 0.12,
     lost: null,
@@ -106,7 +118,7 @@ export const LIMITS = {
     good: 3,
     lost: 3,
     unit: '× usual',
-    why: 'neighbouring columns of a whole panorama differ as any two do; three times that is a cut',
+    why: 'the edge of a whole panorama is a place as any other; three times as steep as nine tenths of its places is a cut',
   },
   poles: { good: 1.5, lost: 1.5, unit: '× usual', why: 'the outermost rows are one point each' },
   resolution: {

@@ -20,15 +20,16 @@ function exifBlocks(tags: WrittenTags) {
   };
 }
 
-/** An 8-bit JPEG (full chroma) of interleaved RGB codes with EXIF. */
+/** An 8-bit JPEG of interleaved RGB codes with EXIF; full chroma unless said otherwise. */
 export async function encodeJpeg(
   codes: Uint8Array,
   width: number,
   height: number,
   tags?: WrittenTags,
   quality = 95,
+  chromaSubsampling: '4:4:4' | '4:2:0' = '4:4:4',
 ): Promise<Buffer> {
-  const picture = sharp(codes, { raw: { width, height, channels: 3 } }).jpeg({ quality, chromaSubsampling: '4:4:4' });
+  const picture = sharp(codes, { raw: { width, height, channels: 3 } }).jpeg({ quality, chromaSubsampling });
   if (!tags) return picture.toBuffer();
   // sharp drops the orientation when it writes EXIF itself; withMetadata puts it back.
   return picture

@@ -161,6 +161,11 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   if (width > WHOLE_MOST_PX) renewThreads();
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
+  const { mended } = merged;
+  if (mended.length > 0)
+    warnings.push(
+      `${mended.slice(0, 4).join(', ')}${mended.length > 4 ? ` and ${mended.length - 4} more frames` : ''} (stops) brighter or darker against their neighbours than in the other views: taken as what they were`,
+    );
 
   const start = placeViews(rig, merged.views, input.files, log);
   let glareTaken: number | null = null;

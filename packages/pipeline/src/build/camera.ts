@@ -28,6 +28,8 @@ const LOOKED_AT = 3;
 const SAME_CURVE = 0.15;
 /** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
 export const TONE_MAPPED_RATIO = 6;
+/** Far from the stated curve, and more left than noise: cameras with a curve of their own leave 0.5 to 0.9 of it, shadows that were lifted place by place 1.2 to 2.8. */
+const LIKELY_MAPPED = { ratio: 1.15, departureStops: 0.8 };
 const SHUTTER_SIGMA = 0.05;
 /** Exposures read off the pictures at a glance are worth this much: what neighbours share decides. */
 const GLANCE_SIGMA = 1;
@@ -117,6 +119,10 @@ export async function measureCamera(
     );
     return { ...facts, exposureFactors: unit };
   }
+  if (response.residualRatio > LIKELY_MAPPED.ratio && response.departureStops > LIKELY_MAPPED.departureStops)
+    facts.warnings.push(
+      `the frames have no single response, as far as they tell: one curve departs by ${response.departureStops.toFixed(1)} stops from ${curve} and leaves ${response.residualRatio.toFixed(1)} times their noise, as pictures do whose shadows were lifted place by place; broad areas may be off by that, raw frames are not`,
+    );
   if (response.departureStops > SAME_CURVE) facts.response = response;
   return facts;
 }

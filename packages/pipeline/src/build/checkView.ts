@@ -1,8 +1,12 @@
 import {
+  clipCodeOf,
   decodeUncertainty,
+  decodingTable,
   LIMITS,
+  NOTABLE_CLIPPED_SR,
   RELATIVE_REC709,
   pixelSolidAngle,
+  usualSaturation,
   type Curve,
   type Lens,
   type RgbImage,
@@ -23,15 +27,30 @@ export interface CheckViewOutput extends MergeViewOutput {
   darkShare: number;
   /** Solid angle over which even the shortest frame is cut off. */
   clippedSr: number;
+  idle: IdleFrames;
+}
+
+/** Frames of a view that add nothing to it. */
+export interface IdleFrames {
+  /** Shortest frames beyond the first that cuts nothing off. */
+  shortest: number;
+  /** Longest frames that are white all over what the lens sees. */
+  longest: number;
 }
 
 /** A bracket is looked at with about this many pixels on its long side. */
 const GLANCE_SIDE = 1000;
+/** A frame that is cut off over this share of what the lens sees holds nothing. */
+const WHITE_SHARE = 0.998;
 
-/** Merges a thinned bracket: enough to say while still at the station whether the view holds. `shakePx` is in pixels of the frames. */
+/**
+ * Merges a thinned bracket: enough to say while still at the station whether the view holds. Lights are looked for in every pixel, for the smallest
+ * that matter are smaller than what thinning leaves. `shakePx` is in pixels of the frames.
+ */
 export async function checkViewTask({ frames, width, height, rig, curve }: CheckViewInput): Promise<CheckViewOutput> {
   const step = Math.max(1, Math.round(Math.max(width, height) / GLANCE_SIDE));
-  const decoded = (await decodeBracket(frames, width, height)).map((f) => ({ ...f, ...thinned(f, step) }));
+  const whole = await decodeBracket(frames, width, height);
+  const decoded = whole.map((f) => ({ ...f, ...thinned(f, step) }));
   const { width: w, height: h } = decoded[0];
   const image: RgbImage = { ...RELATIVE_REC709, width: w, height: h, data: new Float32Array(3 * w * h) };
   const clipped = new Uint8Array(w * h);
@@ -47,26 +66,63 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
     uncertainty,
   });
   const lenses = lensesOf(rig, image, () => undefined);
-  return { ...facts, shakePx: facts.shakePx * step, ...heldBy(lenses, clipped, uncertainty, w) };
+  const held = heldBy(lenses, clipped, uncertainty, w);
+  const shakePx = facts.shakePx * step;
+  // Floats have no code that is their last: what the merge says of them stands.
+  if (whole.some((f) => f.bits === 32))
+    return {
+      ...facts,
+      shakePx,
+      clippedSr: held.cut,
+      darkShare: held.dark / held.seen,
+      idle: { shortest: 0, longest: 0 },
+    };
+  const cut = whole.map((f) => cutOffSr(f, curve, lenses, step));
+  const firstWhole = cut.findIndex((sr) => sr <= NOTABLE_CLIPPED_SR);
+  const notWhite = cut.findIndex((sr) => sr < WHITE_SHARE * held.seen);
+  return {
+    ...facts,
+    shakePx,
+    clippedSr: cut[cut.length - 1],
+    darkShare: held.dark / held.seen,
+    idle: {
+      shortest: firstWhole < 0 ? 0 : cut.length - 1 - firstWhole,
+      longest: Math.max(0, notWhite),
+    },
+  };
 }
 
-/** What a view cuts off, in steradians, and the share of what it sees that is noise only. What lies beside the image circle is no part of the sphere: neither dark nor cut off. */
+/** What a view sees, cuts off and holds as noise only, in steradians. What lies beside the image circle is no part of the sphere: neither dark nor cut off. */
 function heldBy(
   lenses: readonly Lens[],
   clipped: Uint8Array,
   uncertainty: Uint8Array,
   width: number,
-): Pick<CheckViewOutput, 'clippedSr' | 'darkShare'> {
+): { seen: number; cut: number; dark: number } {
   let [seen, cut, dark] = [0, 0, 0];
   for (let i = 0; i < clipped.length; i++) {
-    const [x, y] = [(i % width) + 0.5, Math.floor(i / width) + 0.5];
-    const omega = lenses.reduce((sum, lens) => sum + pixelSolidAngle(lens, x, y), 0);
+    const omega = solidAngleAt(lenses, i % width, Math.floor(i / width), 1);
     seen += omega;
     if (clipped[i] !== 0) cut += omega;
     else if (!(decodeUncertainty(uncertainty[i]) < LIMITS.noise.lost)) dark += omega;
   }
-  return { clippedSr: cut, darkShare: seen > 0 ? dark / seen : 0 };
+  return { seen: Math.max(seen, Number.MIN_VALUE), cut, dark };
 }
+
+/** Steradians that one frame cuts off in some channel, every pixel looked at; lenses are of pictures thinned by `step`. */
+function cutOffSr({ codes, width, bits }: DecodedFrame, curve: Curve, lenses: readonly Lens[], step: number): number {
+  const table = decodingTable(curve, bits === 8 ? 255 : 65535);
+  const last = clipCodeOf(table, usualSaturation([table], bits !== 8));
+  let sr = 0;
+  for (let i = 0, p = 0; i < codes.length; i += 3, p++)
+    if (codes[i] >= last || codes[i + 1] >= last || codes[i + 2] >= last)
+      sr += solidAngleAt(lenses, p % width, Math.floor(p / width), step);
+  return sr;
+}
+
+/** Solid angle of a pixel of frames `step` times as fine as the lenses' pictures. */
+const solidAngleAt = (lenses: readonly Lens[], x: number, y: number, step: number) =>
+  lenses.reduce((sum, lens) => sum + pixelSolidAngle(lens, (x + 0.5) / step, (y + 0.5) / step), 0) / (step * step);
 
 function thinned(frame: DecodedFrame, step: number): DecodedFrame {
   if (step === 1) return frame;

@@ -1,9 +1,10 @@
 import { compareLooks, LIMITS, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
-import type { CheckViewOutput } from './checkView';
+import type { CheckViewOutput, IdleFrames } from './checkView';
 import type { SourceFrame } from './frames';
 import { gatherFrames, type RoundFrames } from './gatherFrames';
+import { steadied } from './steadied';
 
 /** What a view turned out to be while one could still shoot it again. */
 export interface CheckedView {
@@ -16,6 +17,7 @@ export interface CheckedView {
   starvedShare: number;
   movedShare: number;
   shakePx: number;
+  idle: IdleFrames;
 }
 
 interface Finding {
@@ -27,6 +29,8 @@ interface Seen {
   bracket: Bracket<SourceFrame>;
   facts: CheckViewOutput;
   others: readonly Bracket<SourceFrame>[];
+  /** How many stops each frame is brighter than it should be, see `frameDepartures`. */
+  departures: readonly (number | null)[];
 }
 
 const yes = (again: boolean, words: string): Finding[] => [{ again, words }];
@@ -92,12 +96,23 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
       (f) => f.metadata.asShotNeutral?.[0] ?? null,
       (v) => v.toFixed(3),
     ).map((f) => ({ ...f, again: false })),
-  ({ bracket }) =>
+  ({ bracket, departures }) =>
+    bracket.frames.flatMap((f, i) => {
+      const off = departures[i];
+      return off !== null && Math.abs(off) > LIMITS.unsteady.good
+        ? yes(
+            false,
+            `${f.name} is ${Math.abs(off).toFixed(2)} stop ${off > 0 ? 'brighter' : 'darker'} against its neighbours than in the other views: flicker, a cloud, or an exposure that was not held`,
+          )
+        : [];
+    }),
+  ({ bracket, departures }) =>
     bracket.frames.slice(1).flatMap((f, i) => {
+      if (departures[i + 1] !== null) return [];
       const before = bracket.frames[i];
       const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
       const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
-      return seen?.sameView && Math.abs(off) > LIMITS.unsteady.good
+      return seen?.sameView && Math.abs(off) > LIMITS.unsteadyAlone.good
         ? yes(
             false,
             `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`,
@@ -139,13 +154,18 @@ function changed(
 export async function checkViews(input: RoundFrames, control: RunControl = {}): Promise<CheckedView[]> {
   const { grouping } = await gatherFrames(input, control);
   const { brackets } = grouping;
+  const { factors, departures } = steadied(brackets);
   let finished = 0;
-  return mapLimited(brackets, THREADS, control, async (bracket): Promise<CheckedView> => {
+  return mapLimited(brackets, THREADS, control, async (bracket, i): Promise<CheckedView> => {
     const { width, height } = bracket.frames[0];
     const facts = await runInThread(
       'checkView',
       {
-        frames: bracket.frames.map(({ path, name, exposure }) => ({ path, name, exposure })),
+        frames: bracket.frames.map(({ path, name, exposure }, f) => ({
+          path,
+          name,
+          exposure: exposure * factors[i][f],
+        })),
         width,
         height,
         rig: input.rig,
@@ -158,7 +178,7 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
       stage: `Checked view ${finished} of ${brackets.length}`,
       fraction: finished / brackets.length,
     });
-    return judge({ bracket, others: brackets, facts });
+    return judge({ bracket, others: brackets, facts, departures: departures[i] });
   });
 }
 
@@ -173,5 +193,6 @@ function judge(seen: Seen): CheckedView {
     starvedShare: facts.darkShare,
     movedShare: facts.movedFraction,
     shakePx: facts.shakePx,
+    idle: facts.idle,
   };
 }

@@ -5,8 +5,10 @@ import {
   halfWidth95,
   LEVEL_WIDTH,
   LIMITS,
+  median,
   multiply,
   sigmaOf95,
+  turnedOutOfPlace,
   type LevelEstimate,
   type Refinement,
   type RefineOptions,
@@ -126,6 +128,18 @@ export async function fitViews(
     if (sigma > WEAK_TIE_DEG)
       warnings.push(
         `view ${i + 1} is weakly tied to the others (its pictures tell its direction to ${sigma.toFixed(1)}°): metadata hold it`,
+      );
+  });
+  const off = turnedOutOfPlace(
+    placed.map((v) => v.attitude),
+    fit.attitudes,
+  );
+  // With all of them far from what was said none is out of place.
+  const most = Math.max(LIMITS.place.good, 3 * median(off));
+  off.forEach((deg, i) => {
+    if (deg > most && fit.pointingSigmaDeg[i] <= WEAK_TIE_DEG)
+      warnings.push(
+        `view ${i + 1} stands ${deg.toFixed(1)}° from where the rig puts it, its pictures say: they were followed; was a click stop missed?`,
       );
   });
   if (fit.samples < 50) warnings.push('the views hardly overlap: they stay where metadata put them');

@@ -1,0 +1,73 @@
+import { createRandom } from '@tawny/simset';
+import {
+  frameDepartures,
+  LOOK_SIDE,
+  multiply,
+  quaternionFromAttitude,
+  turnedOutOfPlace,
+  type SteadyFrame,
+} from '../src';
+
+const CELLS = LOOK_SIDE * LOOK_SIDE;
+const SHUTTERS = [1, 1 / 4, 1 / 16, 1 / 64, 1 / 256];
+/** Real over engraved, the same in every view. */
+const REAL = [1, 1.06, 0.97, 1.02, 0.95];
+
+/** Views of scenes of their own over ten stops, by a camera whose curve is taken for another; `factor` is what light and shutter do to one frame alone. */
+function round(views: number, factor: (view: number, frame: number) => number, seed = 1): SteadyFrame[][] {
+  const random = createRandom(seed, 'steady');
+  return Array.from({ length: views }, () => Array.from({ length: CELLS }, () => 2 ** (10 * random.next() - 2))).map(
+    (scene, v) =>
+      SHUTTERS.map((exposure, f) => ({
+        exposure,
+        look: scene.map((l) => {
+          const light = Math.min(1, l * exposure * REAL[f] * factor(v, f));
+          // A shoulder and a toe that nobody knows of.
+          return light >= 0.95 ? 1 : light * (1.15 - 0.3 * light) * (1 + 0.01 * random.normal());
+        }),
+      })),
+  );
+}
+
+const largest = (all: (number | null)[][]) => Math.max(...all.flat().map((d) => Math.abs(d!)));
+
+test('a steady round has no departures, whatever curve and shutters are', () => {
+  for (const seed of [1, 2, 3]) expect(largest(frameDepartures(round(6, () => 1, seed)))).toBeLessThan(0.04);
+});
+
+test.each([1.1, 0.9, 1.3])('one frame at %d of its light is told, and no other', (flicker) => {
+  const told = frameDepartures(round(6, (v, f) => (v === 3 && f === 2 ? flicker : 1)));
+  expect(told[3][2]).toBeCloseTo(Math.log2(flicker), 1);
+  expect(Math.abs(told[3][2]! - Math.log2(flicker))).toBeLessThan(0.03);
+  told[3][2] = 0;
+  expect(largest(told)).toBeLessThan(0.05);
+});
+
+test('an exposure that was not held from a frame on is a step between the frames before and after', () => {
+  const told = frameDepartures(round(6, (v, f) => (v === 1 && f >= 3 ? 2 ** (1 / 3) : 1)))[1] as number[];
+  expect(told[3] - told[2]).toBeCloseTo(1 / 3, 1);
+  expect(Math.abs(told[0] - told[2])).toBeLessThan(0.05);
+});
+
+test('fewer than four views, frames that nobody looked at and exposures that nobody knows say nothing', () => {
+  expect(frameDepartures(round(3, () => 1)).flat().every((d) => d === null)).toBe(true); // prettier-ignore
+  const blind = round(6, () => 1);
+  blind[2][1] = { ...blind[2][1], look: null };
+  expect(frameDepartures(blind)[2].map((d) => d === null)).toEqual([true, true, false, false, false]);
+  expect(
+    frameDepartures(round(6, () => 1).map((v) => v.map((f) => ({ ...f, exposure: 0 }))))
+      .flat()
+      .every((d) => d === null),
+  ).toBe(true);
+});
+
+test('a view that stands elsewhere than was said is told against the others, whatever the whole was turned by', () => {
+  const at = (headingDeg: number, tiltDeg = 0) => quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg: 0 });
+  const said = [0, 60, 120, 180, 240, 300].map((h) => at(h));
+  const stood = said.map((q, i) => multiply(at(37, 0), multiply(at(i === 4 ? 7 : 0.5 * (i % 2)), q)));
+  const off = turnedOutOfPlace(said, stood);
+  expect(off[4]).toBeGreaterThan(6.4);
+  expect(off[4]).toBeLessThan(7.6);
+  off.forEach((d, i) => i !== 4 && expect(d).toBeLessThan(0.6));
+  expect(() => turnedOutOfPlace(said, stood.slice(1))).toThrow(RangeError);
+});
