@@ -129,3 +129,33 @@ test('two opposite views keep their angle, are even within what is stated of the
     ).toBeLessThan(0.35);
   });
 });
+
+test('a frame that got less light is named alone and merged as what it was; a view that stands elsewhere than was said is named', async () => {
+  await shoot({ frames: 4 }, async (shot, files) => {
+    const perView = files.length / 6;
+    const dimmed = files[2 * perView + 1];
+    const sharp = (await import('sharp')).default;
+    // A fifth less light, as codes of a power curve have it.
+    const bytes = await sharp(dimmed.path).linear(0.8 ** (1 / 2.3), 0).withMetadata().jpeg({ quality: 95, chromaSubsampling: '4:4:4' }).toBuffer(); // prettier-ignore
+    const whole = await buildPanorama({ files, rig: shot.rig, width: 256 });
+    expect(whole.warnings).toEqual([]);
+    await fs.writeFile(dimmed.path, bytes);
+    const views = await checkViews({ files, rig: shot.rig });
+    const named = views.flatMap((v, i) => v.findings.map((f) => `${i}: ${f}`));
+    expect(named).toHaveLength(1);
+    expect(named[0]).toMatch(new RegExp(`^2: ${dimmed.name} is 0\\.[23]\\d stop darker against its neighbours`));
+    expect(views[2].verdict).toBe('doubtful');
+    // View 5 is said to look eight degrees further round than it did.
+    const said = files.map((f, i) => {
+      const view = Math.floor(i / perView);
+      return { ...f, attitude: { headingDeg: 60 * view + (view === 4 ? 8 : 0), tiltDeg: 0, rollDeg: 0 } };
+    });
+    const built = await buildPanorama({ files: said, rig: shot.rig, width: 256 });
+    expect(built.warnings).toHaveLength(2);
+    expect(built.warnings[0]).toContain(`${dimmed.name} −0.`);
+    expect(built.warnings[1]).toMatch(/^view 5 stands [78]\.\d° from where the rig puts it/);
+    // Light of the dimmed view is what it was.
+    const off = whole.panorama.data.map((v, i) => Math.abs(Math.log2(built.panorama.data[i] / v)));
+    expect(off.filter((v) => Number.isFinite(v)).sort()[Math.floor(off.length / 2)]).toBeLessThan(0.05);
+  });
+});
