@@ -61,6 +61,8 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await strip.scrollIntoViewIfNeeded();
   await page.getByRole('button', { name: '+⅓' }).click();
   await expect(page.getByTestId('strip-exposure')).toContainText('+0.3');
+  // The step below it may have scrolled it away.
+  await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));
   const box = (await strip.boundingBox())!;
   await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
   await expect(page.getByTestId('probe')).toContainText(/elevation .*luminance/);

@@ -1,4 +1,3 @@
-import { createRandom } from '@tawny/simset';
 import {
   frameDepartures,
   LOOK_SIDE,
@@ -7,6 +6,7 @@ import {
   turnedOutOfPlace,
   type SteadyFrame,
 } from '../src';
+import { random as seeded } from './support/random';
 
 const CELLS = LOOK_SIDE * LOOK_SIDE;
 const SHUTTERS = [1, 1 / 4, 1 / 16, 1 / 64, 1 / 256];
@@ -15,7 +15,7 @@ const REAL = [1, 1.06, 0.97, 1.02, 0.95];
 
 /** Views of scenes of their own over ten stops, by a camera whose curve is taken for another; `factor` is what light and shutter do to one frame alone. */
 function round(views: number, factor: (view: number, frame: number) => number, seed = 1): SteadyFrame[][] {
-  const random = createRandom(seed, 'steady');
+  const random = seeded(seed);
   return Array.from({ length: views }, () => Array.from({ length: CELLS }, () => 2 ** (10 * random.next() - 2))).map(
     (scene, v) =>
       SHUTTERS.map((exposure, f) => ({
