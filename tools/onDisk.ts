@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
-import type { SimulatedRound } from '@tawny/pipeline';
+import { DEMO_STATION, simulateRound, type SimulatedRound, type SimulateRoundInput } from '@tawny/pipeline';
 
 /** A folder of its own while something is done in it. */
 export async function inFolder<T>(work: (folder: string) => Promise<T>): Promise<T> {
@@ -12,6 +12,21 @@ export async function inFolder<T>(work: (folder: string) => Promise<T>): Promise
     await fs.rm(folder, { recursive: true });
   }
 }
+
+/** The rig's round at the demo's station as tables and benchmarks take it: six views of seven JPEGs at 2 EV, 1024 px; anything may be said otherwise. */
+export const rigRound = (
+  input: Pick<SimulateRoundInput, 'spec'> & Partial<SimulateRoundInput>,
+): Promise<SimulatedRound> =>
+  simulateRound({
+    station: DEMO_STATION,
+    views: 6,
+    frames: 7,
+    stepEv: 2,
+    width: 1024,
+    kind: 'jpeg',
+    utcOffsetMinutes: 60,
+    ...input,
+  });
 
 /** The frames of a round as files, while something is done with them. */
 export function onDisk<T>(

@@ -22,13 +22,12 @@ import {
   DEMO_PLACE,
   DEMO_STATION,
   simulatePlate,
-  simulateRound,
   type BuildResult,
   type SetSpec,
   type SimulatedRound,
   type SimulateRoundInput,
 } from '@tawny/pipeline';
-import { onDisk } from '../onDisk';
+import { onDisk, rigRound } from '../onDisk';
 import { commonRotation } from './roundTrip';
 import type { Section } from './table';
 
@@ -59,17 +58,7 @@ export interface CardTrial {
  * change how it is shot.
  */
 export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput> = {}): Promise<CardTrial> {
-  const shot = await simulateRound({
-    spec,
-    station: DEMO_STATION,
-    views: 6,
-    frames: 7,
-    stepEv: 2,
-    width: 1024,
-    kind: 'jpeg',
-    utcOffsetMinutes: 60,
-    ...round,
-  });
+  const shot = await rigRound({ spec, ...round });
   return onDisk(shot, async (files) => {
     const built = await buildPanorama({ files, rig: shot.rig, width: 1024 });
     const { metadata } = await readFrameHead(built.brightestFrame, path.basename(built.brightestFrame));

@@ -12,13 +12,12 @@ import {
   buildPanorama,
   DEMO_PLACE,
   DEMO_STATION,
-  simulateRound,
   truthPanorama,
   type RoundFaults,
   type SetSpec,
 } from '@tawny/pipeline';
 import { quantile, type Row, type Section } from './table';
-import { onDisk } from '../onDisk';
+import { onDisk, rigRound } from '../onDisk';
 
 const SPEC: SetSpec = { scene: 'quay', seed: 7, place: DEMO_PLACE, utc: '2026-10-14T15:20:00Z', turbidity: 3 };
 const LOFT: SetSpec = { ...SPEC, scene: 'netLoft', lampsOn: true };
@@ -68,17 +67,7 @@ async function levelRows(): Promise<Row[]> {
 }
 
 async function built(faults: RoundFaults) {
-  const shot = await simulateRound({
-    spec: SPEC,
-    station: DEMO_STATION,
-    views: 6,
-    frames: 7,
-    stepEv: 8 / 3,
-    width: 1024,
-    kind: 'tiff',
-    utcOffsetMinutes: 60,
-    faults,
-  });
+  const shot = await rigRound({ spec: SPEC, stepEv: 8 / 3, kind: 'tiff', faults });
   return onDisk(shot, async (files) => {
     return await buildPanorama({ files, rig: shot.rig, width: 1024 });
   });

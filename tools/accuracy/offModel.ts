@@ -13,7 +13,6 @@ import {
   buildPanorama,
   DEMO_PLACE,
   DEMO_STATION,
-  simulateRound,
   truthPanorama,
   type BuildOptions,
   type BuildResult,
@@ -21,7 +20,7 @@ import {
   type SetSpec,
 } from '@tawny/pipeline';
 import type { SetPoint } from '@tawny/simset';
-import { onDisk } from '../onDisk';
+import { onDisk, rigRound } from '../onDisk';
 import { commonRotation } from './roundTrip';
 import { type Section } from './table';
 
@@ -122,15 +121,11 @@ function lookUp(image: RgbImage, d: Vec3): number {
 }
 
 export async function offModelFigure(round: OffModelRound): Promise<OffModelFigure> {
-  const shot = await simulateRound({
+  const shot = await rigRound({
     spec: round.spec,
     station: round.station,
-    views: 6,
-    frames: 7,
     stepEv: 8 / 3,
     width: WIDTH,
-    kind: 'jpeg',
-    utcOffsetMinutes: 60,
     faults: round.faults,
     pointingErrorDeg: round.pointingErrorDeg,
   });

@@ -18,7 +18,6 @@ import {
   DEMO_PLACE,
   DEMO_STATION,
   inspectPanorama,
-  simulateRound,
   truthPanorama,
   type BuildResult,
   type FrameKind,
@@ -26,7 +25,7 @@ import {
   type SetSpec,
 } from '@tawny/pipeline';
 import { quantile, rms, type Section } from './table';
-import { onDisk } from '../onDisk';
+import { onDisk, rigRound } from '../onDisk';
 
 export interface RoundTrip {
   seed: number;
@@ -87,16 +86,7 @@ export async function roundTrip(
   utc = '2026-10-14T15:20:00Z',
 ): Promise<RoundTrip> {
   const spec: SetSpec = { scene: 'quay', seed, place: DEMO_PLACE, utc, turbidity: 3 };
-  const shot = await simulateRound({
-    spec,
-    station: DEMO_STATION,
-    views: 6,
-    frames: 7,
-    stepEv: 2,
-    width,
-    kind,
-    utcOffsetMinutes: 60,
-  });
+  const shot = await rigRound({ spec, width, kind });
   const truth = await truthPanorama(spec, DEMO_STATION, width);
   return onDisk(shot, async (files) => {
     const started = Date.now();

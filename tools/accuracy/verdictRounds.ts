@@ -7,7 +7,7 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import { DEMO_PLACE, DEMO_STATION, truthPanorama } from '@tawny/pipeline';
-import { createRandom, type Random } from '@tawny/simset';
+import { createRandom, shifted, type Random } from '@tawny/simset';
 import {
   attitudesOf,
   exposureOf,
@@ -81,21 +81,21 @@ export function looksAt(place: Place): (look: number) => OwnView[] {
     const known = kept.get(look);
     if (known) return known;
     const random = createRandom(look, 'looks', place.name);
-    const camera = cameraOf(look, random);
+    const camera = { ...cameraOf(look), pointingDeg: 0.3 + 0.9 * random.next() };
     const views = attitudesOf(camera, random).map((a) => lookFrom(place.image, camera, a));
     kept.set(look, views);
     return views;
   };
 }
 
-const cameraOf = (look: number, random: Random): OwnCamera => ({
+const cameraOf = (look: number): OwnCamera => ({
   circleDeg: CIRCLE_DEG,
   sidePx: SIDE,
   views: VIEWS,
   frames: 0,
   stepEv: 0,
   falloff: look % 2 === 0 ? (t) => 1 / (1 + 0.04 * t ** 4) : (t) => 1 - 0.03 * t * t,
-  pointingDeg: 0.3 + 0.9 * random.next(),
+  pointingDeg: 0,
 });
 
 /** What a round needs of its exposures: its brightest pixel, and the level below which a share of what a view sees lies (the view that has most of it). */
@@ -128,12 +128,12 @@ export interface ShotRound {
   place: Place;
   frames: number;
   stepEv: number;
-  /** Of a fault of one view, which; its frames' names. */
+  /** Of a fault of one view, which. */
   faulty: number | null;
   files: { name: string; path: string }[];
 }
 
-/** Whether a place can be held whole by at most nine frames three stops apart. */
+/** Exposure times that hold a place whole, or lose of it what the fault says; null when nine frames three stops apart cannot. */
 export function bracketFor(views: readonly OwnView[], random: Random, fault: Fault | null, half: boolean) {
   // What a bracket that is too short loses: a twentieth of a view and more; half of that.
   const share = fault === 'dark' ? (half ? 0.025 : 0.06 + 0.15 * random.next()) : 0.002;
@@ -199,7 +199,7 @@ export async function shootRound(
       if (fault === 'flicker' && f === bad) own.factor *= flicker ** sign;
       if (fault === 'not held' && f >= from) own.factor *= notHeld ** sign;
       if (fault === 'shaken' && f === bad)
-        own.sensor = shifted(view.sensor, shift * Math.cos(angle), shift * Math.sin(angle));
+        own.sensor = shifted(view.sensor, SIDE, SIDE, shift * Math.cos(angle), shift * Math.sin(angle));
       if (fault === 'foreign' && f === bad)
         own.sensor = half ? turned(place, look, view, 8 * sign).sensor : views[(v + 2) % VIEWS].sensor;
       return own;
@@ -224,24 +224,9 @@ function middleFrame({ sensor }: OwnView, shutters: readonly number[], random: R
 const turned = (place: Place, look: number, { attitude }: OwnView, deg: number): OwnView =>
   lookFrom(
     place.image,
-    cameraOf(look, createRandom(look, 'looks', place.name)),
+    cameraOf(look),
     multiply(quaternionFromAttitude({ headingDeg: deg, tiltDeg: 0, rollDeg: 0 }), attitude),
   );
-
-function shifted(sensor: Float32Array, dx: number, dy: number): Float32Array {
-  const out = new Float32Array(sensor.length);
-  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
-  const [tx, ty] = [dx - ix, dy - iy];
-  const at = (x: number, y: number, c: number) =>
-    sensor[3 * (Math.max(0, Math.min(SIDE - 1, y)) * SIDE + Math.max(0, Math.min(SIDE - 1, x))) + c];
-  for (let y = 0; y < SIDE; y++)
-    for (let x = 0; x < SIDE; x++)
-      for (let c = 0; c < 3; c++)
-        out[3 * (y * SIDE + x) + c] =
-          (at(x - ix, y - iy, c) * (1 - tx) + at(x - ix - 1, y - iy, c) * tx) * (1 - ty) +
-          (at(x - ix, y - iy - 1, c) * (1 - tx) + at(x - ix - 1, y - iy - 1, c) * tx) * ty;
-  return out;
-}
 
 /** Levels of neighbourhoods, so many a side, that a tone mapper looks at. */
 const CELLS = 24;

@@ -5,15 +5,8 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { resampleLatlong } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
-import {
-  buildPanorama,
-  closeThreads,
-  DEMO_PLACE,
-  DEMO_STATION,
-  inspectPanorama,
-  simulateRound,
-  type SetSpec,
-} from '@tawny/pipeline';
+import { buildPanorama, closeThreads, DEMO_PLACE, inspectPanorama, type SetSpec } from '@tawny/pipeline';
+import { rigRound } from '../onDisk';
 import type { BenchRow } from './api';
 
 const LARGE_PX = 16384;
@@ -26,16 +19,7 @@ export async function roundRows(): Promise<BenchRow[]> {
   const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-bench-'));
   try {
     const shooting = Date.now();
-    const shot = await simulateRound({
-      spec,
-      station: DEMO_STATION,
-      views: 6,
-      frames: 7,
-      stepEv: 8 / 3,
-      width: 3000,
-      kind: 'jpeg',
-      utcOffsetMinutes: 60,
-    });
+    const shot = await rigRound({ spec, stepEv: 8 / 3, width: 3000 });
     const shootS = seconds(shooting);
     const files = await Promise.all(
       shot.files.map(async (f) => {

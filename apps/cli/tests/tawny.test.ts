@@ -68,6 +68,9 @@ test('simulate, build, inspect and align agree with the truth', () => {
   const exact = tawny('inspect', path.join(round, 'truth.exr'), '--json').json();
   expect(exact.sun.azimuthDeg).toBeCloseTo(truth.sun.azimuthDeg, 0);
   expect(exact.illuminanceHorizontal / truth.illuminanceHorizontal).toBeCloseTo(1, 1);
+  // A clear sky tells its sun by itself, and a file of ours holds nothing odd.
+  expect(exact.sun.witnessed).toBe(false);
+  expect(exact.oddValues).toBeNull();
 
   const panorama = path.join(folder, 'p.exr');
   const run = tawny(

@@ -41,6 +41,7 @@ export * from './merge/uncertainty';
 export * from './merge/hotPixels';
 export * from './merge/glare';
 export * from './merge/alignFrames';
+export * from './text/signed';
 export * from './bracket/look';
 export * from './bracket/steady';
 export * from './bracket/group';

@@ -206,3 +206,29 @@ test('where every frame tells where it looked, directions make the views, across
   // One that is silent, and the pictures decide again.
   expect(groupBrackets([...frames.slice(0, 4), { ...frames[4], attitude: null }]).exposuresFrom).toBe('pictures');
 });
+
+describe('what a glance can be trusted with', () => {
+  const side = 10 * LOOK_SIDE;
+  const flat = (level: number, lights: number) =>
+    lookOf(
+      // So many pixels of every cell are cut off.
+      Float64Array.from({ length: side * side }, (_, i) =>
+        i % 10 < lights && Math.floor(i / side) % 10 === 0 ? 1 : level,
+      ),
+      side,
+      side,
+    );
+  test('a cell says nothing once a hundredth of its light is cut off: what that hides may be much', () => {
+    expect(flat(0.3, 0)[0]).toBeCloseTo(0.3, 4);
+    expect(flat(0.3, 1)[0]).toBe(1);
+  });
+  test('small lights in a fifth of the cells do not make another view of it; another view does', () => {
+    const r = random(3);
+    const light = Array.from({ length: LOOK_SIDE * LOOK_SIDE }, () => 0.05 + 0.5 * r.next());
+    const darker = light.map((v, i) => (i % 5 === 0 ? v : v / 4));
+    expect(compareLooks(light, darker)).toMatchObject({ sameView: true });
+    expect(compareLooks(light, darker)!.stops).toBeCloseTo(2, 2);
+    const other = Array.from({ length: LOOK_SIDE * LOOK_SIDE }, () => (0.05 + 0.5 * r.next()) / 4);
+    expect(compareLooks(light, other)).toMatchObject({ sameView: false });
+  });
+});

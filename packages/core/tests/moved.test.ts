@@ -46,6 +46,13 @@ describe('what moved within a bracket', () => {
     const merged = merge(bracket([0.12, 0.12, 0.12], 0.05), true);
     expect(share(merged.moved!)).toBeLessThan(0.002);
   });
+  test('a coding that is off by three codes over a dark place of one frame does not move it; a stop does', () => {
+    // As blocks of a JPEG beside something bright; in the shadows a code is a fifth of the light.
+    const frames = bracket([0.004, 0.004, 0.004]);
+    const off = frames.map((f, k) => (k === 1 ? { ...f, codes: f.codes.map((c) => (c < 20 ? c + 3 : c)) as Uint8Array } : f)); // prettier-ignore
+    expect(share(merge(off, true).moved!)).toBe(0);
+    expect(share(merge(bracket([0.06, 0.03, 0.06]), true).moved!)).toBeGreaterThan(0.9 * BLOCK);
+  });
   test('a texture of which frames lose the brightest or the darkest pixels has not moved', () => {
     // One pixel of four is ten times as bright: cut off in the longest frame, all that the shortest holds well.
     const frames = EXPOSURES.map((exposure) => {

@@ -321,6 +321,15 @@ describe('holes and the check sheet', () => {
     expect(verdict(sheet(smooth), 'edge')).toBe('good');
     expect(verdict(sheet(panorama((_el, az) => 0.5 + az / 90)), 'edge')).toBe('lost');
   });
+  test('a post at the edge of a place full of posts is no cut; what we projected ourselves is not asked', () => {
+    const posts = panorama((_el, az) => (Math.floor(az / 4) % 2 === 0 ? 1 : 0.1));
+    expect(verdict(sheet(posts), 'edge')).toBe('good');
+    const own = sheet(
+      panorama((_el, az) => 0.5 + az / 90),
+      { framesPerView: 7 },
+    );
+    expect(own.map((c) => c.name).filter((n) => ['edge', 'poles'].includes(n))).toEqual([]);
+  });
   test('light that changed and views that disagree are named', () => {
     const checks = sheet(smooth, {
       seamStops: 0.2,

@@ -1,11 +1,13 @@
 import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
+import { encodeJpeg } from '@tawny/formats';
 import {
   anglesAtPixel,
   anglesFromDirection,
   decodeUncertainty,
   directionFromAngles,
+  linearToSrgb,
   NORMAL_95,
   quaternionFromAttitude,
   rotate,
@@ -152,10 +154,79 @@ test('a frame that got less light is named alone and merged as what it was; a vi
     });
     const built = await buildPanorama({ files: said, rig: shot.rig, width: 256 });
     expect(built.warnings).toHaveLength(2);
-    expect(built.warnings[0]).toContain(`${dimmed.name} −0.`);
+    expect(built.warnings[0]).toContain(`: ${dimmed.name} −0.`);
+    // Who believes the files is not mended.
+    const believed = await buildPanorama({
+      files,
+      rig: shot.rig,
+      width: 256,
+      options: { camera: 'file', geometry: 'metadata' },
+    });
+    expect(believed.warnings).toEqual([]);
     expect(built.warnings[1]).toMatch(/^view 5 stands [78]\.\d° from where the rig puts it/);
     // Light of the dimmed view is what it was.
     const off = whole.panorama.data.map((v, i) => Math.abs(Math.log2(built.panorama.data[i] / v)));
     expect(off.filter((v) => Number.isFinite(v)).sort()[Math.floor(off.length / 2)]).toBeLessThan(0.05);
   });
+});
+
+test('pictures whose shadows were lifted place by place are told so, though no curve of theirs is stated', async () => {
+  await shoot({ frames: 4 }, async (shot, files) => {
+    const sharp = (await import('sharp')).default;
+    for (const f of files) {
+      const lifted = await sharp(f.path).clahe({ width: 40, height: 40, maxSlope: 4 }).withMetadata().jpeg({ quality: 95 }).toBuffer(); // prettier-ignore
+      await fs.writeFile(f.path, lifted);
+    }
+    const built = await buildPanorama({ files, rig: shot.rig, width: 256, options: { geometry: 'metadata' } });
+    expect(built.warnings.join()).toMatch(/no single response/);
+  });
+});
+
+test('a light of a few millionths of a steradian is found between the pixels of a thinned glance, and frames that add nothing are counted', async () => {
+  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-verdicts-'));
+  try {
+    const side = 3000;
+    // Grey, black and white in parts, and one lamp of 3 x 3 pixels that no third pixel of a third row meets in its middle.
+    const take = (exposure: number, lamp: number) => {
+      const codes = new Uint8Array(3 * side * side);
+      for (let p = 0; p < side * side; p++) {
+        const [x, y] = [p % side, Math.floor(p / side)];
+        const at = Math.abs(x - 1501) < 1 && Math.abs(y - 1402) < 1;
+        const light = at ? lamp : 0.02 + 0.1 * (((x >> 6) + (y >> 6)) % 4);
+        codes.fill(Math.round(255 * linearToSrgb(Math.min(1, light * exposure))), 3 * p, 3 * p + 3);
+      }
+      return codes;
+    };
+    const look = async (lamp: number) => {
+      const files = await Promise.all(
+        [64, 1, 1 / 4, 1 / 16, 1 / 64].map(async (exposure, k) => {
+          const name = `lamp_${k}.jpg`;
+          const seconds = exposure / 64;
+          const tags = {
+            model: 'Tarn P6',
+            lensModel: 'Meniscus 6 mm fisheye',
+            shutterTag: { numerator: 1, denominator: Math.round(1 / seconds) },
+            fNumberTag: 8,
+            iso: 100,
+            focalLengthMm: 6,
+            takenAt: new Date(Date.UTC(2026, 9, 14, 12, 0, 2 * k)),
+            utcOffsetMinutes: 0,
+            orientation: 1 as const,
+          };
+          await fs.writeFile(path.join(folder, name), await encodeJpeg(take(exposure, lamp), side, side, tags, 98));
+          return { name, path: path.join(folder, name) };
+        }),
+      );
+      return (await checkViews({ files, rig: { projection: 'equidistant', fovDeg: 180, views: 1 } }))[0];
+    };
+    const cut = await look(1e4);
+    // A pixel of it: a radian over 955 px, squared; with what coding spreads it over.
+    expect(cut.clippedSr).toBeGreaterThan(1e-6);
+    expect(cut.clippedSr).toBeLessThan(3e-5);
+    const held = await look(0.3);
+    expect(held.clippedSr).toBe(0);
+    expect(held.idle).toEqual({ shortest: 3, longest: 1 });
+  } finally {
+    await fs.rm(folder, { recursive: true });
+  }
 });

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Linking, View } from 'react-native';
 import type { Calibration, Handoff, LightRound, Location, Panorama, Setup, Take } from '@tawny/contract';
+import { signed } from '@tawny/core';
 import { fileAddress } from '../../data/api';
 import {
   useCalibration,
@@ -28,7 +29,6 @@ import { TakeChoice } from '../measure/TakeChoice';
 import { useChosenPanorama } from '../measure/useChosenPanorama';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
-import { signed } from '../../ui/signed';
 
 /** What goes in, what is missing, build, history. */
 export function HandoffScreen() {

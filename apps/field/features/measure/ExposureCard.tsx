@@ -1,6 +1,7 @@
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Scale, Calibration, Panorama, Plate, Take } from '@tawny/contract';
+import { signed } from '@tawny/core';
 import { upload } from '../../data/api';
 import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';
@@ -16,7 +17,6 @@ import { SPACE } from '../../ui/tokens';
 import { DecodingOf } from '../decodings/DecodingOf';
 import { TakeChoice } from './TakeChoice';
 import { PlateMarker } from './PlateMarker';
-import { signed } from '../../ui/signed';
 
 interface ExposureCardProps {
   panorama: Panorama;

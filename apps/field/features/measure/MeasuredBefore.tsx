@@ -2,6 +2,7 @@ import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { calibrationChoice, type Calibration, type Panorama } from '@tawny/contract';
+import { signed } from '@tawny/core';
 import { useCalibrations, useOperation } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -10,7 +11,6 @@ import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { signed } from '../../ui/signed';
 
 type Part = 'orientation' | 'scale';
 const PARTS: { part: Part; noun: string; unit: string; digits: number }[] = [

@@ -2,7 +2,7 @@ import { Input } from '@rneui/themed';
 import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { clockOffset } from '@tawny/core';
+import { clockOffset, signed } from '@tawny/core';
 import type { CameraClock, Reference } from '@tawny/contract';
 import { useClocks, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
@@ -11,7 +11,6 @@ import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { signed } from '../../ui/signed';
 
 const CAMERAS = ['A', 'B', 'C', 'D'].map((value) => ({ value, title: value }));
 

@@ -10,6 +10,7 @@ import {
   type Setup,
   type Take,
 } from '@tawny/contract';
+import { signed } from '@tawny/core';
 import { call, fileAddress, upload } from '../../data/api';
 import {
   useJob,
@@ -34,7 +35,6 @@ import { useTheme, useWide } from '../../ui/theme';
 import { DecodingOf } from '../decodings/DecodingOf';
 import { Waiting } from '../shell/Waiting';
 import { ClockReader } from './ClockReader';
-import { signed } from '../../ui/signed';
 
 interface PanelProps {
   setup: Setup;

@@ -1,12 +1,11 @@
 import { View } from 'react-native';
 import type { LightRound, Panorama, PanoramaRig } from '@tawny/contract';
-import { logVignetting, radiusOfAngle, type Projection } from '@tawny/core';
+import { logVignetting, radiusOfAngle, type Projection, signed } from '@tawny/core';
 import { useAllRounds, usePanoramas, useRigs, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
-import { signed } from '../../ui/signed';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 

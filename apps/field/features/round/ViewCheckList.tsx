@@ -1,5 +1,6 @@
 import { View } from 'react-native';
 import type { GroupingResult, LightRound, ViewCheck } from '@tawny/contract';
+import { Fold } from '../../ui/Fold';
 import { Row } from '../../ui/Panel';
 import { StateMark, type StateName } from '../../ui/StateMark';
 import { Notice } from '../../ui/Notice';
@@ -30,15 +31,9 @@ export function ViewCheckList({
   const { common, own } = findingsOf(found);
   const idle = idleSentence(found);
   const worth = found.flatMap((c, i) => (c && (c.verdict === 'again' || own[i].length > 0) ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
-  return (
-    <View style={{ gap: SPACE(3) }} testID="view-checks">
-      <Notice
-        state={state}
-        title={words}
-        detail={state === 'lost' ? 'While the rig still stands there: the rest of the round is kept.' : undefined}
-        testID={state === 'lost' ? 'shoot-again' : undefined}
-      />
-      {[...common, ...(idle ? [idle] : [])].map((line) => (
+  const details = (
+    <>
+      {common.map((line) => (
         <Text key={line} size="small" tone="quietInk">
           {line}
         </Text>
@@ -58,6 +53,34 @@ export function ViewCheckList({
           </View>
         </Row>
       ))}
+    </>
+  );
+  return (
+    <View style={{ gap: SPACE(3) }} testID="view-checks">
+      <Notice
+        state={state}
+        title={words}
+        detail={state === 'lost' ? 'While the rig still stands there: the rest of the round is kept.' : undefined}
+        testID={state === 'lost' ? 'shoot-again' : undefined}
+      />
+      {/* Once it is built the check sheet says what became of it. */}
+      {built && common.length + worth.length > 0 ? (
+        <Fold title="What was found in the views" summary={foundSummary(common.length, worth.length)}>
+          {details}
+        </Fold>
+      ) : (
+        details
+      )}
+      {idle && !built ? (
+        <Text size="small" tone="quietInk">
+          {idle}
+        </Text>
+      ) : null}
     </View>
   );
 }
+
+const foundSummary = (common: number, worth: number) =>
+  [common > 0 ? 'In every view' : '', worth > 0 ? `${worth} ${worth === 1 ? 'view' : 'views'}` : '']
+    .filter(Boolean)
+    .join(', ');

@@ -1,4 +1,4 @@
-import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
+import { luminance, wrap360, type WorkingSpace, signed } from '@tawny/core';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
@@ -18,7 +18,6 @@ import { useStripDetail } from './useStripDetail';
 import { Bearings, StripOverlay } from './StripOverlay';
 import { anglesAt, tame, type StripRect, type StripView } from './stripView';
 import { useStripPointers } from './useStripPointers';
-import { signed } from '../signed';
 
 interface PanoramaStripProps {
   panorama: Panorama;

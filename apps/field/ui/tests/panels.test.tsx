@@ -1,16 +1,6 @@
 import { fireEvent, render, screen } from '@testing-library/react-native';
 import { useState, type ReactElement } from 'react';
-import type {
-  CameraBody,
-  FilterRecord,
-  Gap,
-  GroupingResult,
-  LensRecord,
-  LightRound,
-  Setup,
-  TakeInput,
-  ViewCheck,
-} from '@tawny/contract';
+import type { CameraBody, FilterRecord, Gap, LensRecord, Setup, TakeInput } from '@tawny/contract';
 import { bodyInput, lensInput, takeInput } from '@tawny/contract';
 import { fieldOfViewDeg } from '@tawny/core';
 import { GapList } from '../../features/day/GapList';
@@ -21,8 +11,6 @@ import { LensFacts } from '../../features/log/LensFacts';
 import { PlanDrawing } from '../../features/plan/PlanDrawing';
 import { AimDial } from '../../features/round/AimDial';
 import { ExposureLadder } from '../../features/round/ExposureLadder';
-import { ViewCheckList } from '../../features/round/ViewCheckList';
-import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
 import { AgreementBars } from '../AgreementBars';
 import { Fold } from '../Fold';
 import { Progress } from '../Progress';
@@ -142,95 +130,6 @@ describe('agreement of sources', () => {
     layOut(/^Found/, 300);
     expect(drawn()).toContain('9.06 ±0.01°');
   });
-});
-
-describe('views while the rig still stands there', () => {
-  const view = (name: string) => ({ frames: [{ id: name, name, exposure: 1, shutterS: 1, bits: 8 }], notes: [] });
-  const grouping: GroupingResult = {
-    views: [view('a'), view('b'), view('c')],
-    ladderEv: [0],
-    certain: true,
-    notes: [],
-  };
-  const check = (frame: string, verdict: ViewCheck['verdict'], findings: string[] = []) =>
-    ({ frames: [frame], verdict, findings, shakePx: 0 }) as unknown as ViewCheck;
-  const round = (viewChecks: ViewCheck[] | null) => ({ viewChecks }) as LightRound;
-  test('nothing is said before anything was looked at', () => {
-    show(<ViewCheckList round={round(null)} grouping={grouping} />);
-    expect(screen.queryByTestId('view-checks')).toBeNull();
-  });
-  test('which to shoot again stands in one line, with the reasons below', () => {
-    show(
-      <ViewCheckList
-        round={round([
-          check('a', 'good'),
-          check('b', 'again', ['lacks the frame of 1/250 s']),
-          check('c', 'doubtful', ['a lamp flickers']),
-        ])}
-        grouping={grouping}
-      />,
-    );
-    expect(screen.getByText('Shoot view 2 again: lacks the frame of 1/250 s')).toBeTruthy();
-    expect(screen.getByText('lacks the frame of 1/250 s')).toBeTruthy();
-    expect(screen.getByText('a lamp flickers')).toBeTruthy();
-    expect(screen.queryByText('View 1')).toBeNull();
-  });
-  test.each([
-    [[check('a', 'good'), check('b', 'good'), check('c', 'good')], 'Build it: every view holds'],
-    [
-      [check('a', 'good'), check('b', 'doubtful', ['x']), check('c', 'good')],
-      'Build it; no view needs to be shot again',
-    ],
-    [
-      [check('a', 'again', ['x']), check('b', 'again', ['y']), check('c', 'again', ['z'])],
-      'Shoot views 1, 2 and 3 again: x',
-    ],
-    [[check('a', 'good')], 'Views are being looked at'],
-  ])('otherwise it says how far it is', (checks, words) => {
-    show(<ViewCheckList round={round(checks)} grouping={grouping} />);
-    expect(screen.getByText(words)).toBeTruthy();
-  });
-});
-
-test('what every view has is said once, of the view that has most of it', () => {
-  const dark = (share: number) => `is noise only over ${share} % even in its longest frame: add longer frames`;
-  const checks = [
-    { findings: [dark(6)] },
-    { findings: [dark(16), 'was bumped: its frames are shifted by up to 2.1 px'] },
-    { findings: [dark(7.2)] },
-  ] as unknown as ViewCheck[];
-  expect(findingsOf(checks)).toEqual({
-    common: [`Every view ${dark(16)}`],
-    own: [[], ['was bumped: its frames are shifted by up to 2.1 px'], []],
-  });
-  // Built already, nobody is told to build it.
-  expect(roundSentence([checks[0]], true).words).toBe('No view needs to be shot again');
-  // One view alone, or a view that was not looked at yet, has nothing in common.
-  expect(findingsOf(checks.slice(0, 1))).toEqual({ common: [], own: [[dark(6)]] });
-  expect(findingsOf([...checks, null]).common).toEqual([]);
-});
-
-test('frames that add nothing are said once for the round, with one in reserve, and only when no view needs them', () => {
-  const view = (shortest: number, longest = 0): ViewCheck => ({
-    frames: [],
-    verdict: 'good',
-    findings: [],
-    clippedSr: 0,
-    starvedShare: 0,
-    movedShare: 0,
-    shakePx: 0,
-    idle: { shortest, longest },
-  });
-  const light = 'every light is held without';
-  expect(idleSentence([view(3), view(4)])).toBe(`The 2 shortest frames (${light}) add nothing here`);
-  expect(idleSentence([view(2), view(4)])).toBe(`The shortest frame (${light}) adds nothing here`);
-  expect(idleSentence([view(3, 1), view(3, 2)])).toBe(
-    `The 2 shortest frames (${light}) and the longest frame (white all over) add nothing here`,
-  );
-  expect(idleSentence([view(1), view(4)])).toBeNull();
-  expect(idleSentence([view(3), null])).toBeNull();
-  expect(idleSentence([{ ...view(3), idle: undefined }])).toBeNull();
-  expect(idleSentence([])).toBeNull();
 });
 
 describe('drawings say what they show', () => {

@@ -1,5 +1,6 @@
 import { median } from '../estimate/robust';
 import { arcDeg, directionFromAngles } from '../sphere/direction';
+import { signed } from '../text/signed';
 import { compareLooks, LOOK_SIDE, type FrameLook } from './look';
 
 /** What grouping needs to know of a frame. */
@@ -237,14 +238,12 @@ function contradictions(group: readonly FrameFacts[]): string[] {
       const stated = Math.log2(f.exposure / before.exposure);
       if (Math.abs(c.stops - stated) > LIE_STOPS)
         notes.push(
-          `${f.name} says ${signed(stated)} stops against ${before.name}, the pictures say ${signed(c.stops)}`,
+          `${f.name} says ${signed(stated, 1)} stops against ${before.name}, the pictures say ${signed(c.stops, 1)}`,
         );
     }
   });
   return notes;
 }
-
-const signed = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`;
 
 /**
  * Brackets, ladder and doubts of groups that are already made: by `groupBrackets`, or by hand on the sheet. Missing or surplus rungs, repeated

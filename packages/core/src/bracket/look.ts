@@ -1,3 +1,5 @@
+import { median, spreadOfQuartiles } from '../estimate/robust';
+
 /**
  * A frame at a glance: mean linear level, 0 to 1, of a 16 x 16 grid of cells, row by row; 1 where part of a cell is cut off, for its mean says nothing then. Enough to tell whether two frames show the same and how
  * their exposures differ, small enough to keep with every frame.
@@ -14,8 +16,6 @@ const CUT_OFF = 0.97;
 const MOST_CUT_OFF = 0.005;
 /** Fewer common cells than this say nothing. */
 export const LEAST_CELLS = 10;
-/** Distance of the quartiles of a normal variable, standard deviations. */
-const QUARTILES = 1.349;
 /** Spread of the log ratio (stops) up to which two frames show the same view. */
 const SAME_VIEW_SPREAD = 0.4;
 
@@ -57,9 +57,7 @@ export function heldCells(a: FrameLook, b: FrameLook): { a: number; b: number }[
 export function compareLooks(a: FrameLook, b: FrameLook): LookComparison | null {
   const logs = heldCells(a, b).map((c) => Math.log2(c.a / c.b));
   if (logs.length < LEAST_CELLS) return null;
-  logs.sort((x, y) => x - y);
-  const at = (share: number) => logs[Math.min(logs.length - 1, Math.floor(share * logs.length))];
   // Of the middle half: small lights that a glance blends with what is around them are off in a few cells, another view in most.
-  const spread = (at(0.75) - at(0.25)) / QUARTILES;
-  return { stops: at(0.5), spread, cells: logs.length, sameView: spread < SAME_VIEW_SPREAD };
+  const spread = spreadOfQuartiles(logs);
+  return { stops: median(logs), spread, cells: logs.length, sameView: spread < SAME_VIEW_SPREAD };
 }

@@ -1,5 +1,7 @@
 /** Standard deviation of a normal variable over its median absolute deviation. */
 const MAD_TO_SIGMA = 1.4826;
+/** Distance of the quartiles of a normal variable over its standard deviation. */
+const QUARTILES = 1.349;
 
 /** Where Tukey's weight ends, in robust standard deviations: 95 % as good as least squares on clean data. */
 const TUKEY_CUT = 4.685;
@@ -30,6 +32,10 @@ export function robustLocation(values: ArrayLike<number>): { value: number; spre
   const spread = (at(0.84) - at(0.16)) / 2;
   return { value: sorted[sorted.length >> 1], spread, sigma: (1.25 * spread) / Math.sqrt(sorted.length) };
 }
+
+/** Standard deviation by the distance of the quartiles: a quarter of the values may be anything. */
+export const spreadOfQuartiles = (values: ArrayLike<number>): number =>
+  (quantile(values, 0.75) - quantile(values, 0.25)) / QUARTILES;
 
 /** The residual at which Tukey's weight reaches zero, for a robust standard deviation. */
 export const tukeyCut = (spread: number): number => TUKEY_CUT * spread;

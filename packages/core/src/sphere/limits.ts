@@ -108,6 +108,24 @@ export const LIMITS = {
     unit: '°',
     why: 'heads and click stops are three degrees off as a rule, which costs nothing; more is a slipped stop or frames of another view, and the fit begins far off',
   },
+  unexplained: {
+    good: 1.6,
+    lost: 6,
+    unit: '× noise',
+    why: 'one curve for all places leaves 0.5 to 0.9 of noise and coding, with a curve of the camera too; local contrast that was raised twofold leaves 1.9, fourfold 3.3',
+  },
+  unexplainedOffCurve: {
+    good: 1.15,
+    lost: null,
+    unit: '× noise',
+    why: 'the same where the curve is far off, too: shadows lifted smoothly leave 1.2 to 2.8 and bend the curve by more than a stop',
+  },
+  curve: {
+    good: 0.8,
+    lost: null,
+    unit: 'stop',
+    why: 'no verdict alone, for cameras have curves of their own: from here on a curve counts as far off',
+  },
   samePicture: {
     good: 0.12,
     lost: null,

@@ -1,4 +1,5 @@
 import {
+  LIMITS,
   RELATIVE_REC709,
   groupBrackets,
   recoverResponse,
@@ -9,7 +10,7 @@ import {
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
-import { ladderRung, measureCamera, TONE_MAPPED_RATIO } from './camera';
+import { ladderRung, measureCamera } from './camera';
 import { toColours } from './mergeViews';
 import { readSourceFrame, type SourceFrame } from './frames';
 import type { Rig } from './rig';
@@ -135,5 +136,5 @@ export async function responseOfFiles(
     look.samples?.forEach((list, c) => samples[c].push(...list));
   }
   const response = recoverResponse(samples, grouping.ladder, { prior: grouping.brackets[0].frames[0].curve });
-  return { ...response, exposures: grouping.ladder, toneMapped: response.residualRatio > TONE_MAPPED_RATIO };
+  return { ...response, exposures: grouping.ladder, toneMapped: response.residualRatio > LIMITS.unexplained.lost };
 }

@@ -27,6 +27,7 @@ import { mergeViews, type MergedBracket } from './mergeViews';
 import { composeInThreads } from './parallel';
 import { bracketsOf, lensesOf, startingAttitudes } from './placeViews';
 import type { Rig } from './rig';
+import { mendedWords, steadied, steadyOnly } from './steadied';
 
 export interface BuildInput extends RoundFrames {
   /** Panorama width, even. */
@@ -143,10 +144,19 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   warnings.forEach((w) => log(`note: ${w}`));
 
   report('Measuring the camera', 0.03);
+  const steady = steadied(brackets);
+  const mended = options.camera === 'file' ? null : mendedWords(brackets, steady);
+  if (mended) warnings.push(mended);
   const camera: CameraFacts =
     options.camera === 'file'
       ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] }
-      : await measureCamera(brackets, grouping.ladder, brackets[0].frames[0].curve, grouping.exposuresFrom, control);
+      : await measureCamera(
+          steadyOnly(brackets, steady),
+          grouping.ladder,
+          brackets[0].frames[0].curve,
+          grouping.exposuresFrom,
+          control,
+        );
   camera.log.forEach(log);
   warnings.push(...camera.warnings);
   const store = input.workFolder ? new MergedStore(input.workFolder) : null;
@@ -154,18 +164,18 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     brackets,
     grouping.ladder,
     camera,
-    { takeOut: options.moved === false ? false : (options.movedStops ?? USUAL_MOVED_STOPS), align: true, store },
+    {
+      takeOut: options.moved === false ? false : (options.movedStops ?? USUAL_MOVED_STOPS),
+      align: true,
+      factors: options.camera === 'file' ? null : steady.factors,
+      store,
+    },
     control,
     (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length),
   );
   if (width > WHOLE_MOST_PX) renewThreads();
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
-  const { mended } = merged;
-  if (mended.length > 0)
-    warnings.push(
-      `${mended.slice(0, 4).join(', ')}${mended.length > 4 ? ` and ${mended.length - 4} more frames` : ''} (stops) brighter or darker against their neighbours than in the other views: taken as what they were`,
-    );
 
   const start = placeViews(rig, merged.views, input.files, log);
   let glareTaken: number | null = null;

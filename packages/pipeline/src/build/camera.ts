@@ -1,6 +1,8 @@
 import {
   decodingTable,
+  LIMITS,
   ratiosByCurve,
+  signed,
   solveExposureFactors,
   type Bracket,
   type Curve,
@@ -26,10 +28,6 @@ const SAMPLES = 1500;
 const LOOKED_AT = 3;
 /** A response this near the stated curve is the stated curve, stops. */
 const SAME_CURVE = 0.15;
-/** Beyond this many times noise and rounding the codes of one radiance differ from place to place. */
-export const TONE_MAPPED_RATIO = 6;
-/** Far from the stated curve, and more left than noise: cameras with a curve of their own leave 0.5 to 0.9 of it, shadows that were lifted place by place 1.2 to 2.8. */
-const LIKELY_MAPPED = { ratio: 1.15, departureStops: 0.8 };
 const SHUTTER_SIGMA = 0.05;
 /** Exposures read off the pictures at a glance are worth this much: what neighbours share decides. */
 const GLANCE_SIGMA = 1;
@@ -71,8 +69,7 @@ export async function measureCamera(
       control,
     ),
   );
-  const percent = (factors: readonly number[]) =>
-    factors.map((f) => `${f >= 1 ? '+' : '−'}${Math.abs(100 * (f - 1)).toFixed(1)} %`).join(', ');
+  const percent = (factors: readonly number[]) => factors.map((f) => `${signed(100 * (f - 1), 1)} %`).join(', ');
   const ratios = looks.flatMap((l) => l.ratios);
   if (ratios.length > 0) {
     facts.exposureFactors = solveExposureFactors(ladder.length, ratios, shutterSigma);
@@ -113,15 +110,16 @@ export async function measureCamera(
   facts.log.push(
     `response: departs from the ${curve} curve by up to ${response.departureStops.toFixed(3)} stop, unexplained ${response.residualStops.toFixed(3)} stop (${response.residualRatio.toFixed(1)} × noise), ${response.samples} places`,
   );
-  if (response.residualRatio > TONE_MAPPED_RATIO) {
+  if (response.residualRatio > LIMITS.unexplained.lost) {
     facts.warnings.push(
       'the frames have no single response: the same light has other codes in other places, as in locally tone-mapped pictures; good for reflections, not measured',
     );
     return { ...facts, exposureFactors: unit };
   }
-  if (response.residualRatio > LIKELY_MAPPED.ratio && response.departureStops > LIKELY_MAPPED.departureStops)
+  const usual = response.departureStops > LIMITS.curve.good ? LIMITS.unexplainedOffCurve : LIMITS.unexplained;
+  if (response.residualRatio > usual.good)
     facts.warnings.push(
-      `the frames have no single response, as far as they tell: one curve departs by ${response.departureStops.toFixed(1)} stops from ${curve} and leaves ${response.residualRatio.toFixed(1)} times their noise, as pictures do whose shadows were lifted place by place; broad areas may be off by that, raw frames are not`,
+      `the frames have no single response, as it seems: the best one departs by ${response.departureStops.toFixed(1)} stops from ${curve} and leaves ${response.residualRatio.toFixed(1)} times their noise unexplained, as in pictures whose shadows were lifted place by place; raw frames are free of it`,
     );
   if (response.departureStops > SAME_CURVE) facts.response = response;
   return facts;

@@ -8,7 +8,6 @@ import {
   pixelSolidAngle,
   usualSaturation,
   type Curve,
-  type Lens,
   type RgbImage,
 } from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
@@ -66,7 +65,10 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
     uncertainty,
   });
   const lenses = lensesOf(rig, image, () => undefined);
-  const held = heldBy(lenses, clipped, uncertainty, w);
+  const omega = Float32Array.from({ length: w * h }, (_, i) =>
+    lenses.reduce((sum, lens) => sum + pixelSolidAngle(lens, (i % w) + 0.5, Math.floor(i / w) + 0.5), 0),
+  );
+  const held = heldBy(omega, clipped, uncertainty);
   const shakePx = facts.shakePx * step;
   // Floats have no code that is their last: what the merge says of them stands.
   if (whole.some((f) => f.bits === 32))
@@ -77,7 +79,7 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
       darkShare: held.dark / held.seen,
       idle: { shortest: 0, longest: 0 },
     };
-  const cut = whole.map((f) => cutOffSr(f, curve, lenses, step));
+  const cut = whole.map((f) => cutOffSr(f, curve, { omega, width: w, height: h, step }));
   const firstWhole = cut.findIndex((sr) => sr <= NOTABLE_CLIPPED_SR);
   const notWhite = cut.findIndex((sr) => sr < WHITE_SHARE * held.seen);
   return {
@@ -94,35 +96,40 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
 
 /** What a view sees, cuts off and holds as noise only, in steradians. What lies beside the image circle is no part of the sphere: neither dark nor cut off. */
 function heldBy(
-  lenses: readonly Lens[],
+  omega: Float32Array,
   clipped: Uint8Array,
   uncertainty: Uint8Array,
-  width: number,
 ): { seen: number; cut: number; dark: number } {
   let [seen, cut, dark] = [0, 0, 0];
   for (let i = 0; i < clipped.length; i++) {
-    const omega = solidAngleAt(lenses, i % width, Math.floor(i / width), 1);
-    seen += omega;
-    if (clipped[i] !== 0) cut += omega;
-    else if (!(decodeUncertainty(uncertainty[i]) < LIMITS.noise.lost)) dark += omega;
+    seen += omega[i];
+    if (clipped[i] !== 0) cut += omega[i];
+    else if (!(decodeUncertainty(uncertainty[i]) < LIMITS.noise.lost)) dark += omega[i];
   }
   return { seen: Math.max(seen, Number.MIN_VALUE), cut, dark };
 }
 
-/** Steradians that one frame cuts off in some channel, every pixel looked at; lenses are of pictures thinned by `step`. */
-function cutOffSr({ codes, width, bits }: DecodedFrame, curve: Curve, lenses: readonly Lens[], step: number): number {
+/** Solid angles of the pixels of a thinned picture. */
+interface Thinned {
+  omega: Float32Array;
+  width: number;
+  height: number;
+  step: number;
+}
+
+/** Steradians that one frame cuts off in some channel, every pixel looked at; each has its share of the thinned picture's pixel that it lies in. */
+function cutOffSr({ codes, width, bits }: DecodedFrame, curve: Curve, thin: Thinned): number {
   const table = decodingTable(curve, bits === 8 ? 255 : 65535);
   const last = clipCodeOf(table, usualSaturation([table], bits !== 8));
   let sr = 0;
   for (let i = 0, p = 0; i < codes.length; i += 3, p++)
-    if (codes[i] >= last || codes[i + 1] >= last || codes[i + 2] >= last)
-      sr += solidAngleAt(lenses, p % width, Math.floor(p / width), step);
-  return sr;
+    if (codes[i] >= last || codes[i + 1] >= last || codes[i + 2] >= last) {
+      const x = Math.min(thin.width - 1, Math.floor((p % width) / thin.step));
+      const y = Math.min(thin.height - 1, Math.floor(p / width / thin.step));
+      sr += thin.omega[y * thin.width + x];
+    }
+  return sr / (thin.step * thin.step);
 }
-
-/** Solid angle of a pixel of frames `step` times as fine as the lenses' pictures. */
-const solidAngleAt = (lenses: readonly Lens[], x: number, y: number, step: number) =>
-  lenses.reduce((sum, lens) => sum + pixelSolidAngle(lens, (x + 0.5) / step, (y + 0.5) / step), 0) / (step * step);
 
 function thinned(frame: DecodedFrame, step: number): DecodedFrame {
   if (step === 1) return frame;

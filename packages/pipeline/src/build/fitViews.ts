@@ -8,6 +8,7 @@ import {
   median,
   multiply,
   sigmaOf95,
+  signed,
   turnedOutOfPlace,
   type LevelEstimate,
   type Refinement,
@@ -119,7 +120,7 @@ export async function fitViews(
   }));
   const lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
   if (lightDriftStops > LIMITS.drift.good) {
-    const stops = fit.logGains.map((g) => `${g >= 0 ? '+' : '−'}${Math.abs(g / Math.LN2).toFixed(2)}`).join(', ');
+    const stops = fit.logGains.map((g) => signed(g / Math.LN2, 2)).join(', ');
     warnings.push(
       `the light changed by ${lightDriftStops.toFixed(2)} stop during the round (views in order: ${stops} stop); they are brought to their mean, the light itself is not`,
     );

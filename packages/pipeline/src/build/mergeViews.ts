@@ -15,7 +15,7 @@ import { ladderRung, type CameraFacts } from './camera';
 import type { SourceFrame } from './frames';
 import type { MergedStore } from './mergedStore';
 import type { MergeViewOutput } from './mergeView';
-import { steadied } from './steadied';
+import type { Steadied } from './steadied';
 
 /** A bracket as linear light with what is known of every pixel. */
 export interface MergedBracket {
@@ -30,14 +30,13 @@ export interface MergedBracket {
 export interface MergeChoices {
   takeOut: boolean | number;
   align: boolean;
+  /** Per view and frame, what its light or exposure was over what its file says; null believes the files. */
+  factors: Steadied['factors'] | null;
   /** Where finished views are kept until the build is stored; null keeps none. */
   store: MergedStore | null;
 }
 
-/**
- * Merges every bracket in threads; leaking photosites, which stand out at the same place of most views, are replaced from around them. Frames of which
- * light or exposure changed are merged as what they were; `mended` names them with their stops.
- */
+/** Merges every bracket in threads; leaking photosites, which stand out at the same place of most views, are replaced from around them. */
 export async function mergeViews(
   brackets: readonly Bracket<SourceFrame>[],
   ladder: readonly number[],
@@ -45,10 +44,9 @@ export async function mergeViews(
   choices: MergeChoices,
   control: RunControl,
   onMerged: (done: number) => void,
-): Promise<{ views: MergedBracket[]; hotSamples: number; mended: string[] }> {
+): Promise<{ views: MergedBracket[]; hotSamples: number }> {
   const { width, height } = brackets[0].frames[0];
   let done = 0;
-  const { factors, departures } = steadied(brackets);
   const standing: Uint32Array[] = [];
   const views = await mapLimited(brackets, THREADS, control, async (bracket, index): Promise<MergedBracket> => {
     const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };
@@ -62,7 +60,7 @@ export async function mergeViews(
       frames: bracket.frames.map(({ path, name, exposure }, f) => ({
         path,
         name,
-        exposure: exposure * camera.exposureFactors[ladderRung(ladder, exposure)] * factors[index][f],
+        exposure: exposure * camera.exposureFactors[ladderRung(ladder, exposure)] * (choices.factors?.[index][f] ?? 1),
       })),
       width,
       height,
@@ -97,13 +95,8 @@ export async function mergeViews(
     );
   }
   await toColours(views, brackets[0].frames[0].primaries, control);
-  const mended = brackets.flatMap((b, v) =>
-    b.frames.flatMap((f, k) => (factors[v][k] === 1 ? [] : [`${f.name} ${signedStops(departures[v][k]!)}`])),
-  );
-  return { views, hotSamples: hot.length, mended };
+  return { views, hotSamples: hot.length };
 }
-
-const signedStops = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(2)}`;
 
 /** Raw frames hold the sensor's own values, others those of their primaries: merged, they come to Rec. 709 as their files say. */
 export async function toColours(

@@ -1,4 +1,4 @@
-import { frameDepartures, LIMITS, type Bracket } from '@tawny/core';
+import { frameDepartures, LIMITS, signed, type Bracket } from '@tawny/core';
 import type { SourceFrame } from './frames';
 
 export interface Steadied {
@@ -15,4 +15,30 @@ export function steadied(brackets: readonly Bracket<SourceFrame>[]): Steadied {
     view.map((d) => (d !== null && Math.abs(d) > LIMITS.unsteady.good ? 2 ** d : 1)),
   );
   return { factors, departures };
+}
+
+/** Brackets without frames of which light or exposure changed, as far as two are left: those say nothing of the camera. */
+export const steadyOnly = (
+  brackets: readonly Bracket<SourceFrame>[],
+  { factors }: Steadied,
+): readonly Bracket<SourceFrame>[] =>
+  brackets.map((b, v) => {
+    const frames = b.frames.filter((_, f) => factors[v][f] === 1);
+    return frames.length > 1 ? { ...b, frames } : b;
+  });
+
+/** Names this many frames at most. */
+const NAMED = 4;
+
+/** What was mended, in one sentence; null where nothing was. */
+export function mendedWords(
+  brackets: readonly Bracket<SourceFrame>[],
+  { factors, departures }: Steadied,
+): string | null {
+  const names = brackets.flatMap((b, v) =>
+    b.frames.flatMap((f, k) => (factors[v][k] === 1 ? [] : [`${f.name} ${signed(departures[v][k]!, 2)} stop`])),
+  );
+  if (names.length === 0) return null;
+  const more = names.length > NAMED ? ` and ${names.length - NAMED} more frames` : '';
+  return `light or exposure changed against the same frames of the other views: ${names.slice(0, NAMED).join(', ')}${more}; merged as what they were`;
 }

@@ -8,7 +8,17 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import { encodeDng, encodeJpeg, encodeTiff16, type DngSensor, type WrittenTags } from '@tawny/formats';
-import { blur, expose, hotSamples, mosaicOf, projectSet, stampWalker, type Sensor, type SunDisc } from '@tawny/simset';
+import {
+  blur,
+  expose,
+  hotSamples,
+  mosaicOf,
+  projectSet,
+  shifted,
+  stampWalker,
+  type Sensor,
+  type SunDisc,
+} from '@tawny/simset';
 import type { Ladder } from './ladder';
 
 export type FrameKind = 'jpeg' | 'tiff' | 'dng';
@@ -185,25 +195,6 @@ function turnLeft<T extends Uint8Array | Uint16Array>(codes: T, width: number, h
       out[to] = codes[from];
       out[to + 1] = codes[from + 1];
       out[to + 2] = codes[from + 2];
-    }
-  }
-  return out;
-}
-
-/** A picture moved by whole and part pixels (bilinear, its border held). */
-function shifted(light: Float32Array, width: number, height: number, dx: number, dy: number): Float32Array {
-  const out = new Float32Array(light.length);
-  const clamp = (v: number, most: number) => Math.max(0, Math.min(most - 1, v));
-  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
-  const [tx, ty] = [dx - ix, dy - iy];
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      for (let c = 0; c < 3; c++) {
-        const at = (u: number, v: number) => light[3 * (clamp(v, height) * width + clamp(u, width)) + c];
-        out[3 * (y * width + x) + c] =
-          (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) +
-          (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
-      }
     }
   }
   return out;

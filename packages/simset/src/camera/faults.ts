@@ -81,3 +81,22 @@ export function stampWalker(
   }
   return light;
 }
+
+/** A picture moved by whole and part pixels (bilinear, its border held). */
+export function shifted(light: Float32Array, width: number, height: number, dx: number, dy: number): Float32Array {
+  const out = new Float32Array(light.length);
+  const clamp = (v: number, most: number) => Math.max(0, Math.min(most - 1, v));
+  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
+  const [tx, ty] = [dx - ix, dy - iy];
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      for (let c = 0; c < 3; c++) {
+        const at = (u: number, v: number) => light[3 * (clamp(v, height) * width + clamp(u, width)) + c];
+        out[3 * (y * width + x) + c] =
+          (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) +
+          (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
+      }
+    }
+  }
+  return out;
+}

@@ -1,0 +1,165 @@
+import { fireEvent, render, screen } from '@testing-library/react-native';
+import type { ReactElement } from 'react';
+import type { GroupingResult, LightRound, Panorama, ViewCheck } from '@tawny/contract';
+import { RigLearned } from '../../features/round/RigLearned';
+import { ViewCheckList } from '../../features/round/ViewCheckList';
+import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
+import { ThemeProvider } from '../theme';
+
+// The kit and the other rounds come from the server; here there are none.
+jest.mock('../../data/queries', () => ({
+  useRigs: () => ({ data: [] }),
+  useAllRounds: () => ({ data: [] }),
+  usePanoramas: () => ({ data: [] }),
+  useSave: () => ({ error: null, isPending: false, mutate: () => undefined }),
+}));
+
+// The interface runs in a browser; of it the theme alone is asked for here.
+beforeAll(() => {
+  const style = {};
+  Object.assign(globalThis, {
+    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
+    document: { documentElement: { style }, body: { style } },
+  });
+});
+
+const show = (element: ReactElement) => render(<ThemeProvider>{element}</ThemeProvider>);
+
+describe('views while the rig still stands there', () => {
+  const view = (name: string) => ({ frames: [{ id: name, name, exposure: 1, shutterS: 1, bits: 8 }], notes: [] });
+  const grouping: GroupingResult = {
+    views: [view('a'), view('b'), view('c')],
+    ladderEv: [0],
+    certain: true,
+    notes: [],
+  };
+  const check = (frame: string, verdict: ViewCheck['verdict'], findings: string[] = []) =>
+    ({ frames: [frame], verdict, findings, shakePx: 0 }) as unknown as ViewCheck;
+  const round = (viewChecks: ViewCheck[] | null) => ({ viewChecks }) as LightRound;
+  test('nothing is said before anything was looked at', () => {
+    show(<ViewCheckList round={round(null)} grouping={grouping} />);
+    expect(screen.queryByTestId('view-checks')).toBeNull();
+  });
+  test('which to shoot again stands in one line, with the reasons below', () => {
+    show(
+      <ViewCheckList
+        round={round([
+          check('a', 'good'),
+          check('b', 'again', ['lacks the frame of 1/250 s']),
+          check('c', 'doubtful', ['a lamp flickers']),
+        ])}
+        grouping={grouping}
+      />,
+    );
+    expect(screen.getByText('Shoot view 2 again: lacks the frame of 1/250 s')).toBeTruthy();
+    expect(screen.getByText('lacks the frame of 1/250 s')).toBeTruthy();
+    expect(screen.getByText('a lamp flickers')).toBeTruthy();
+    expect(screen.queryByText('View 1')).toBeNull();
+  });
+  test.each([
+    [[check('a', 'good'), check('b', 'good'), check('c', 'good')], 'Build it: every view holds'],
+    [
+      [check('a', 'good'), check('b', 'doubtful', ['x']), check('c', 'good')],
+      'Build it; no view needs to be shot again',
+    ],
+    [
+      [check('a', 'again', ['x']), check('b', 'again', ['y']), check('c', 'again', ['z'])],
+      'Shoot views 1, 2 and 3 again: x',
+    ],
+    [[check('a', 'good')], 'Views are being looked at'],
+  ])('otherwise it says how far it is', (checks, words) => {
+    show(<ViewCheckList round={round(checks)} grouping={grouping} />);
+    expect(screen.getByText(words)).toBeTruthy();
+  });
+  test('once it is built the check sheet speaks: what was found is a tap away, and nothing is planned any more', () => {
+    const idle = { shortest: 3, longest: 0 };
+    const checks = [check('a', 'good'), check('b', 'doubtful', ['a lamp flickers']), check('c', 'good')];
+    const all = checks.map((c) => ({ ...c, idle }));
+    const { rerender } = show(<ViewCheckList round={round(all)} grouping={grouping} />);
+    expect(screen.getByText('a lamp flickers')).toBeTruthy();
+    expect(screen.getByText(/The 2 shortest frames/)).toBeTruthy();
+    rerender(
+      <ThemeProvider>
+        <ViewCheckList round={round(all)} grouping={grouping} built />
+      </ThemeProvider>,
+    );
+    expect(screen.queryByText('a lamp flickers')).toBeNull();
+    expect(screen.queryByText(/The 2 shortest frames/)).toBeNull();
+    expect(screen.getByText('1 view')).toBeTruthy();
+    fireEvent.press(screen.getByLabelText('What was found in the views'));
+    expect(screen.getByText('a lamp flickers')).toBeTruthy();
+  });
+});
+
+test('what every view has is said once, of the view that has most of it', () => {
+  const dark = (share: number) => `is noise only over ${share} % even in its longest frame: add longer frames`;
+  const checks = [
+    { findings: [dark(6)] },
+    { findings: [dark(16), 'was bumped: its frames are shifted by up to 2.1 px'] },
+    { findings: [dark(7.2)] },
+  ] as unknown as ViewCheck[];
+  expect(findingsOf(checks)).toEqual({
+    common: [`Every view ${dark(16)}`],
+    own: [[], ['was bumped: its frames are shifted by up to 2.1 px'], []],
+  });
+  // Built already, nobody is told to build it.
+  expect(roundSentence([checks[0]], true).words).toBe('No view needs to be shot again');
+  // One view alone, or a view that was not looked at yet, has nothing in common.
+  expect(findingsOf(checks.slice(0, 1))).toEqual({ common: [], own: [[dark(6)]] });
+  expect(findingsOf([...checks, null]).common).toEqual([]);
+});
+
+test('frames that add nothing are said once for the round, with one in reserve, and only when no view needs them', () => {
+  const view = (shortest: number, longest = 0): ViewCheck => ({
+    frames: [],
+    verdict: 'good',
+    findings: [],
+    clippedSr: 0,
+    starvedShare: 0,
+    movedShare: 0,
+    shakePx: 0,
+    idle: { shortest, longest },
+  });
+  const light = 'every light is held without';
+  expect(idleSentence([view(3), view(4)])).toBe(`The 2 shortest frames (${light}) add nothing here`);
+  expect(idleSentence([view(2), view(4)])).toBe(`The shortest frame (${light}) adds nothing here`);
+  expect(idleSentence([view(3, 1), view(3, 2)])).toBe(
+    `The 2 shortest frames (${light}) and the longest frame (white all over) add nothing here`,
+  );
+  expect(idleSentence([view(1), view(4)])).toBeNull();
+  expect(idleSentence([view(3), null])).toBeNull();
+  expect(idleSentence([{ ...view(3), idle: undefined }])).toBeNull();
+  expect(idleSentence([])).toBeNull();
+});
+
+describe('what a round taught of its rig', () => {
+  const learned = {
+    fovDeg: 186.2,
+    statedFovDeg: 185,
+    focalUncertainty: 0.002,
+    poly: [-0.0021, 0.0004] as [number, number],
+    falloff: { terms: [-0.1, 0, 0] as [number, number, number], uncertaintyStops: 0.12 },
+    pupilMmPerM: 1.4,
+    exposureFactors: [1, 1, 1],
+    responseDepartureStops: null,
+  };
+  const round = { id: 'r', rigId: null, rig: { projection: 'equidistant' } } as LightRound;
+  const taught = (more: Partial<typeof learned> | { falloff: null }) =>
+    ({ id: 'p', roundId: 'r', learned: { ...learned, ...more } }) as unknown as Panorama;
+  test('each thing that was measured has a line; what was not has none', () => {
+    const { unmount } = show(<RigLearned round={round} panorama={taught({})} />);
+    expect(screen.getByText('Focal length 0.6 % shorter than stated ± 0.2 %')).toBeTruthy();
+    fireEvent.press(screen.getByLabelText('What it taught of the rig'));
+    expect(screen.getByText('Falloff −0.36 ± 0.12 stop at 90° off its axis')).toBeTruthy();
+    expect(screen.queryByText(/Exposures against their tags/)).toBeNull();
+    unmount();
+    show(<RigLearned round={round} panorama={taught({ falloff: null })} />);
+    fireEvent.press(screen.getByLabelText('What it taught of the rig'));
+    expect(screen.queryByText(/Falloff/)).toBeNull();
+    expect(screen.getByText(/Entrance pupil \+1 mm/)).toBeTruthy();
+  });
+  test('a panorama that taught nothing says nothing', () => {
+    show(<RigLearned round={round} panorama={{ id: 'p', roundId: 'r', learned: null } as unknown as Panorama} />);
+    expect(screen.queryByText('What it taught of the rig')).toBeNull();
+  });
+});

@@ -1,0 +1,49 @@
+import type { Clip, Plate } from '@tawny/contract';
+import { table } from '../table';
+import { DECODING, type StoredDecoding } from './decoding';
+
+/** Shutter and ISO as the file states them; null where the log decides. */
+export type StoredPlate = Omit<Plate, 'decoding'> &
+  StoredDecoding & { previewHash: string; shutterS: number | null; iso: number | null };
+export const Plates = table<StoredPlate>('plates', {
+  takeId: 'uuid',
+  name: 'text',
+  hash: 'text',
+  previewHash: 'text',
+  widthPx: 'integer',
+  heightPx: 'integer',
+  bits: 'integer',
+  shutterS: 'float8?',
+  iso: 'float8?',
+  exposure: 'float8',
+  exposureSource: 'text',
+  ...DECODING,
+});
+export type StoredClip = Omit<Clip, 'decoding'> & StoredDecoding;
+export const Clips = table<StoredClip>('clips', {
+  takeId: 'uuid',
+  name: 'text',
+  kind: 'text',
+  hash: 'text?',
+  widthPx: 'integer',
+  heightPx: 'integer',
+  fps: 'float8',
+  frames: 'integer',
+  startTimecode: 'text?',
+  stripFrames: 'jsonb',
+  ...DECODING,
+});
+/** Frames of a clip: of a sequence all, of a video those that are looked through. */
+export type ClipFrame = {
+  id: string;
+  createdAt: string;
+  clipId: string;
+  number: number;
+  hash: string | null;
+  previewHash: string;
+};
+export const ClipFrames = table<ClipFrame>(
+  'clip_frames',
+  { clipId: 'uuid', number: 'integer', hash: 'text?', previewHash: 'text' },
+  { versioned: false },
+);
