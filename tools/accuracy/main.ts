@@ -10,10 +10,12 @@ import { groupingSection } from './grouping';
 import { mendingSection } from './mending';
 import { mergeSection } from './merge';
 import { offModelSection } from './offModel';
+import { orientationSections } from './orientation';
 import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
 import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
+import { strokesSection } from './strokes';
 import { thresholdsSection } from './thresholds';
 import { twoViewsSection } from './twoViews';
 import { verdictsSection } from './verdicts';
@@ -26,7 +28,7 @@ const wanted = process.argv.slice(2);
 const target = fileURLToPath(new URL('../../docs/accuracy.md', import.meta.url));
 const say = (text: string) => process.stderr.write(`${text}\n`);
 const sections: Section[] = [];
-const steps: [string, () => Section | Promise<Section>][] = [
+const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['sun position', sunSection],
   ['code values', codesSection],
   ['merge', mergeSection],
@@ -45,6 +47,8 @@ const steps: [string, () => Section | Promise<Section>][] = [
   ['north, stated uncertainty', () => northCoverageSection(200)],
   ['rendered rounds', () => renderedSection(60)],
   ['north by level and clock', () => northStrataSection(1000)],
+  ['orientation', () => orientationSections(1000)],
+  ['plate camera', () => strokesSection(1000)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
 if (unknown.length > 0)
@@ -54,10 +58,10 @@ if (unknown.length > 0)
 for (const [name, run] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
-  const section = await run();
-  for (const r of section.rows)
+  const measured = [await run()].flat();
+  for (const r of measured.flatMap((section) => section.rows))
     say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
-  sections.push(section);
+  sections.push(...measured);
 }
 const text = markdown(sections);
 await fs.writeFile(target, wanted.length === 0 ? text : replaceSections(await fs.readFile(target, 'utf8'), text));

@@ -7,9 +7,12 @@ import { addCheck } from './verbs/check';
 import { addGlare } from './verbs/glare';
 import { addInspect } from './verbs/inspect';
 import { addMerge } from './verbs/merge';
+import { addPlateCamera } from './verbs/plateCamera';
+import { addReproject } from './verbs/reproject';
 import { addResponse } from './verbs/response';
 import { addSimulate } from './verbs/simulate';
 import { addSun } from './verbs/sun';
+import { addSunTrack } from './verbs/sunTrack';
 import { addUnwrapBall } from './verbs/unwrapBall';
 
 const program = new Command('tawny')
@@ -26,6 +29,9 @@ for (const add of [
   addCheck,
   addGlare,
   addUnwrapBall,
+  addPlateCamera,
+  addSunTrack,
+  addReproject,
 ])
   add(program);
 

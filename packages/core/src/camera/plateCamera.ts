@@ -69,6 +69,9 @@ export interface PlateCamera {
   pose: CameraPose | null;
 }
 
+/** What projects a direction into the picture. */
+export type PlateOptics = Pick<PlateCamera, 'focalXPx' | 'focalYPx' | 'centreXPx' | 'centreYPx' | 'distortion'>;
+
 export interface CameraPose {
   position: { eastM: number; upM: number; northM: number };
   attitude: Attitude;
@@ -185,14 +188,14 @@ export function depthOfFieldOf(camera: PlateCamera, focusM = camera.focusM): Dep
 }
 
 /** Picture coordinates of a direction in the camera's frame (-Z ahead, +Y up), distortion included; null for what lies behind. */
-export function projectToPlate(camera: PlateCamera, [x, y, z]: Vec3): { xPx: number; yPx: number } | null {
+export function projectToPlate(camera: PlateOptics, [x, y, z]: Vec3): { xPx: number; yPx: number } | null {
   if (!(z < 0)) return null;
   const [u, v] = camera.distortion ? distort(camera.distortion, x / -z, y / z) : [x / -z, y / z];
   return { xPx: camera.centreXPx + camera.focalXPx * u, yPx: camera.centreYPx + camera.focalYPx * v };
 }
 
 /** Unit direction in the camera's frame of picture coordinates; inverse of `projectToPlate`. Null where the lens sends no ray. */
-export function unprojectFromPlate(camera: PlateCamera, xPx: number, yPx: number): Vec3 | null {
+export function unprojectFromPlate(camera: PlateOptics, xPx: number, yPx: number): Vec3 | null {
   const seen: [number, number] = [
     (xPx - camera.centreXPx) / camera.focalXPx,
     (yPx - camera.centreYPx) / camera.focalYPx,

@@ -35,7 +35,7 @@ export class NormalEquations {
   }
 
   /** @throws RangeError when something leaves unknowns undetermined: give them priors */
-  solve(): { step: Float64Array; covariance: () => Float64Array } {
+  solve(): { step: Float64Array; covariance: () => Float64Array; logDeterminant: () => number } {
     const decomposition = new CholeskyDecomposition(Matrix.from1DArray(this.size, this.size, this.a));
     if (!decomposition.isPositiveDefinite()) {
       throw new RangeError('the observations do not determine every unknown, and no prior holds the rest');
@@ -43,6 +43,7 @@ export class NormalEquations {
     return {
       step: Float64Array.from(decomposition.solve(Matrix.columnVector(this.b)).to1DArray()),
       covariance: () => Float64Array.from(decomposition.solve(Matrix.eye(this.size)).to1DArray()),
+      logDeterminant: () => 2 * decomposition.lowerTriangularMatrix.diagonal().reduce((sum, v) => sum + Math.log(v), 0),
     };
   }
 }

@@ -1,0 +1,477 @@
+import { halfWidth95, NORMAL_95, sigmaOf95 } from '../estimate/confidence';
+import { gaussNewton, NormalEquations } from '../estimate/normalEquations';
+import { chiSquareLimit, type Agreement } from '../estimate/sources';
+import { quaternionFromAttitude } from '../orient/attitude';
+import { conjugate, rotate } from '../orient/quaternion';
+import { cross, DEG, directionFromAngles, dot, normalize, wrap360, type Vec3 } from '../sphere/direction';
+import { undistort, type Distortion } from './distortion';
+import type { StrokeFamily } from './strokeFamily';
+import { startOf, type Start } from './strokesStart';
+
+/** A length in the picture that is known in metres. */
+export interface KnownLength {
+  from: readonly [number, number];
+  to: readonly [number, number];
+  lengthM: number;
+  /** On the ground, or upright with `from` at its foot. */
+  lying: 'ground' | 'vertical';
+}
+
+/** A logged value with its 95 % half width. */
+export interface Logged {
+  value: number;
+  uncertainty: number;
+}
+
+export interface StrokesInput {
+  widthPx: number;
+  heightPx: number;
+  gateWidthMm: number;
+  gateHeightMm: number;
+  squeeze: number;
+  /** One sigma of a stroke's end, pixels. */
+  sigmaPx: number;
+  families: readonly StrokeFamily[];
+  /** Exactly known; null: it is asked for. */
+  focalLengthMm: number | null;
+  cameraHeightM: number | null;
+  /** A measured lens: it gives focal length, centre and distortion. */
+  lens: {
+    focalXPx: number;
+    focalYPx: number;
+    centreXPx: number;
+    centreYPx: number;
+    distortion: Distortion | null;
+  } | null;
+  prior: { focalLengthMm?: Logged; tiltDeg?: Logged; rollDeg?: Logged; cameraHeightM?: Logged } | null;
+  knownLength: KnownLength | null;
+}
+
+export interface CameraFromStrokes {
+  /** Vertical focal length in pixels (the horizontal one is that over the squeeze); null when nothing tells it. */
+  focalLengthPx: number | null;
+  focalLengthMm: number | null;
+  /** Null without a surveyed family. */
+  headingDeg: number | null;
+  tiltDeg: number;
+  rollDeg: number;
+  /** Height of the entrance pupil over the ground; null without a scale. */
+  upM: number | null;
+  /** Rms distance of the strokes' ends from lines to their vanishing points. */
+  residualPx: number;
+  uncertainty: {
+    focalLengthMm: number | null;
+    headingDeg: number | null;
+    tiltDeg: number;
+    rollDeg: number;
+    upM: number | null;
+  };
+  /** With what was logged. */
+  verdict: Agreement;
+  cause: string | null;
+  degenerate: string | null;
+  /** Every stroke that counts, how far its ends lie from its vanishing point's lines, and whether it was set aside. */
+  strokes: { family: number; stroke: number; residualPx: number; outlier: boolean }[];
+}
+
+/** Lenses reach from here to there, log of the focal length in widths of the picture. */
+const LOG_FOCAL = { mean: Math.log(1.2), sigma: 1 } as const;
+/** Nothing known of an angle, radians. */
+const ANY_ANGLE = 1.5;
+/** A focal length known no better than this (one sigma, share) is not told; nor is an angle (degrees). */
+const FOCAL_TOLD = 0.2;
+const ANGLE_TOLD_DEG = 8;
+/** Shorter than this a stroke points nowhere, pixels. */
+const SHORTEST_PX = 4;
+/** A stroke that is this many sigmas off the others is not on an edge of its family. */
+const STRAY_SIGMAS = 4;
+/** Values that differ by more than chance allows. */
+const DIFFER_SIGMAS = 2.58;
+const STEP = 1e-6;
+
+/** A stroke that counts, its ends on the ideal picture. */
+interface Counted {
+  family: number;
+  stroke: number;
+  a: Vec3;
+  b: Vec3;
+}
+
+/** What a state of the unknowns means. */
+interface State {
+  logFocal: number;
+  tilt: number;
+  roll: number;
+  heading: number;
+  /** By family; radians. Surveyed ones stay. */
+  azimuths: Float64Array;
+}
+
+/**
+ * Focal length, tilt, roll and (against a surveyed family) heading of a plate's camera from strokes along parallel edges, by least squares on
+ * how far each stroke misses its family's vanishing point. What was logged is joined where it agrees; where it does not, the
+ * picture stands alone and says so. Free families tell nothing of the camera. CONVENTIONS.md sections 1 and 5.
+ * @throws RangeError for strokes without length, or when there is none that tells anything
+ */
+export function cameraFromStrokes(input: StrokesInput): CameraFromStrokes {
+  const optics = opticsOf(input);
+  const counted = countedStrokes(input, optics);
+  if (counted.length === 0)
+    throw new RangeError('no stroke tells anything of the camera: draw upright edges, or level ones, two at least');
+  const alone = solveWithout(input, optics, counted, null);
+  const told = toldBy(alone);
+  const logged = priorOf(input);
+  const differing = (['logFocal', 'tilt', 'roll'] as const).filter((k) => {
+    const p = logged?.[k];
+    return p && told[k] && Math.abs(alone.state[k] - p.value) > DIFFER_SIGMAS * Math.hypot(alone.sigma[k], p.sigma);
+  });
+  const compared = (['logFocal', 'tilt', 'roll'] as const).filter((k) => logged?.[k] && told[k]);
+  const joined = logged && differing.length === 0 ? solveWithout(input, optics, counted, logged) : alone;
+  const known = toldBy(joined);
+  const { state, sigma } = joined;
+  const mmPerPx = input.gateHeightMm / input.heightPx;
+  const fixedFocal = optics.focalYPx !== null;
+  const focalLengthPx = fixedFocal || known.logFocal ? Math.exp(state.logFocal) * optics.focalUnit : null;
+  const scale = heightOf(input, optics, joined);
+  const surveyed = input.families.some((f) => f.kind === 'level' && f.azimuthDeg !== null && f.strokes.length > 0);
+  return {
+    focalLengthPx,
+    focalLengthMm: focalLengthPx === null ? null : focalLengthPx * mmPerPx,
+    headingDeg: surveyed ? wrap360(state.heading / DEG) : null,
+    tiltDeg: state.tilt / DEG,
+    rollDeg: state.roll / DEG,
+    upM: scale?.value ?? null,
+    residualPx: joined.residualPx,
+    uncertainty: {
+      focalLengthMm:
+        focalLengthPx === null ? null : fixedFocal ? 0 : halfWidth95(sigma.logFocal) * focalLengthPx * mmPerPx,
+      headingDeg: surveyed ? halfWidth95(sigma.heading) / DEG : null,
+      tiltDeg: halfWidth95(sigma.tilt) / DEG,
+      rollDeg: halfWidth95(sigma.roll) / DEG,
+      upM: scale?.uncertainty ?? null,
+    },
+    verdict: differing.length > 0 ? 'disagrees' : compared.length > 0 ? 'agrees' : 'cannotTell',
+    cause: differing.length > 0 ? causeOf(input, differing, alone, logged!) : null,
+    degenerate: degenerateWords(known, fixedFocal),
+    strokes: joined.strokes,
+  };
+}
+
+interface Optics {
+  /** Null while the focal length is asked for. */
+  focalYPx: number | null;
+  /** Horizontal over vertical focal length in pixels. */
+  ratio: number;
+  centreX: number;
+  centreY: number;
+  /** Pixels that a log focal length of 0 means. */
+  focalUnit: number;
+  distortion: Distortion | null;
+}
+
+function opticsOf(input: StrokesInput): Optics {
+  const { widthPx, heightPx, gateWidthMm, gateHeightMm, squeeze, lens, focalLengthMm } = input;
+  if (lens)
+    return {
+      focalYPx: lens.focalYPx,
+      ratio: lens.focalXPx / lens.focalYPx,
+      centreX: lens.centreXPx,
+      centreY: lens.centreYPx,
+      focalUnit: widthPx,
+      distortion: lens.distortion,
+    };
+  return {
+    focalYPx: focalLengthMm === null ? null : (focalLengthMm * heightPx) / gateHeightMm,
+    ratio: ((widthPx / (squeeze * gateWidthMm)) * gateHeightMm) / heightPx,
+    centreX: widthPx / 2,
+    centreY: heightPx / 2,
+    focalUnit: widthPx,
+    distortion: null,
+  };
+}
+
+function countedStrokes(input: StrokesInput, optics: Optics): Counted[] {
+  const ideal = (x: number, y: number, name: string): Vec3 => {
+    if (!optics.distortion || optics.focalYPx === null) return [x, y, 1];
+    const [fx, fy] = [optics.focalYPx * optics.ratio, optics.focalYPx];
+    const at = undistort(optics.distortion, (x - optics.centreX) / fx, (y - optics.centreY) / fy);
+    if (!at) throw new RangeError(`${name}: the lens sends no ray to ${x}, ${y}`);
+    return [optics.centreX + fx * at[0], optics.centreY + fy * at[1], 1];
+  };
+  return input.families.flatMap((f, family) => {
+    f.strokes.forEach(([x1, y1, x2, y2], k) => {
+      if (Math.hypot(x2 - x1, y2 - y1) < SHORTEST_PX)
+        throw new RangeError(`families.${family}.strokes.${k}: its ends lie on one point`);
+    });
+    // One level stroke of unknown azimuth meets the horizon somewhere, whatever the camera.
+    const least = f.kind === 'level' && f.azimuthDeg === null ? 2 : 1;
+    if (f.kind === 'free' || f.strokes.length < least) return [];
+    return f.strokes.map(([x1, y1, x2, y2], stroke) => {
+      const name = `families.${family}.strokes.${stroke}`;
+      return { family, stroke, a: ideal(x1, y1, name), b: ideal(x2, y2, name) };
+    });
+  });
+}
+
+/** Where a world direction vanishes in the picture, homogeneous. */
+function vanishing(optics: Optics, s: State, direction: Vec3): Vec3 {
+  const turn = quaternionFromAttitude({ headingDeg: s.heading / DEG, tiltDeg: s.tilt / DEG, rollDeg: s.roll / DEG });
+  const [x, y, z] = rotate(conjugate(turn), direction);
+  const focal = Math.exp(s.logFocal) * optics.focalUnit;
+  return [-optics.centreX * z + focal * optics.ratio * x, -optics.centreY * z - focal * y, -z];
+}
+
+/** How far a stroke misses a vanishing point, in sigmas of its ends at one pixel (Sampson 1982). */
+function miss({ a, b }: Counted, v: Vec3): number {
+  const [ga, gb] = [cross(b, v), cross(v, a)];
+  return dot(cross(a, b), v) / Math.hypot(ga[0], ga[1], gb[0], gb[1]);
+}
+
+interface Solved {
+  state: State;
+  sigma: { logFocal: number; tilt: number; roll: number; heading: number };
+  covariance: (a: Column, b: Column) => number;
+  residualPx: number;
+  strokes: CameraFromStrokes['strokes'];
+}
+
+type Column = 'logFocal' | 'tilt' | 'roll';
+type Prior = Partial<Record<Column, { value: number; sigma: number }>>;
+
+function priorOf({ prior, heightPx, widthPx, gateHeightMm }: StrokesInput): Prior | null {
+  if (!prior) return null;
+  const { focalLengthMm: f, tiltDeg: t, rollDeg: r } = prior;
+  const angle = ({ value, uncertainty }: Logged) => ({ value: value * DEG, sigma: sigmaOf95(uncertainty) * DEG });
+  return {
+    ...(f
+      ? {
+          logFocal: {
+            value: Math.log((f.value * heightPx) / gateHeightMm / widthPx),
+            sigma: sigmaOf95(f.uncertainty) / f.value,
+          },
+        }
+      : {}),
+    ...(t ? { tilt: angle(t) } : {}),
+    ...(r ? { roll: angle(r) } : {}),
+  };
+}
+
+/** Solves, sets aside the stroke that strays farthest and solves again, while one does. */
+function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Counted[], prior: Prior | null): Solved {
+  let kept = [...counted];
+  for (;;) {
+    const fit = solve(input, optics, kept, prior);
+    const size = (family: number) => kept.filter((c) => c.family === family).length;
+    // Of two that differ neither can be called the stray.
+    const stray = kept
+      .map((c, k) => ({ c, sigmas: Math.abs(fit.residuals[k]) / input.sigmaPx }))
+      .filter(({ c, sigmas }) => sigmas > STRAY_SIGMAS && size(c.family) > 2)
+      .sort((p, q) => q.sigmas - p.sigmas)[0];
+    if (stray && kept.length > fit.unknowns) {
+      kept = kept.filter((c) => c !== stray.c);
+      continue;
+    }
+    const freedom = kept.length - fit.unknowns;
+    const chi2 = fit.residuals.reduce((s, r) => s + (r / input.sigmaPx) ** 2, 0);
+    // Edges that are not as straight or parallel as stated widen what they tell.
+    const wider = freedom > 0 && chi2 > chiSquareLimit(freedom, 0.99) ? Math.sqrt(chi2 / freedom) : 1;
+    const { covariance, index, state } = fit;
+    const size2 = Math.round(Math.sqrt(covariance.length));
+    const between = (a: Column, b: Column) =>
+      index[a] < 0 || index[b] < 0 ? 0 : wider * wider * covariance[index[a] * size2 + index[b]];
+    const sigma = (c: keyof typeof index) =>
+      index[c] < 0 ? 0 : wider * Math.sqrt(covariance[index[c] * size2 + index[c]]);
+    return {
+      state,
+      sigma: { logFocal: sigma('logFocal'), tilt: sigma('tilt'), roll: sigma('roll'), heading: sigma('heading') },
+      covariance: between,
+      residualPx: Math.sqrt(fit.residuals.reduce((s, r) => s + r * r, 0) / kept.length),
+      strokes: counted.map((c) => ({
+        family: c.family,
+        stroke: c.stroke,
+        residualPx: Math.abs(miss(c, vanishing(optics, state, directionOf(input, state, c.family)))),
+        outlier: !kept.includes(c),
+      })),
+    };
+  }
+}
+
+const UP: Vec3 = [0, 1, 0];
+const directionOf = (input: StrokesInput, s: State, family: number): Vec3 =>
+  input.families[family].kind === 'vertical' ? UP : directionFromAngles(s.azimuths[family] / DEG, 0);
+
+/** Least squares from several focal lengths; the best is kept. */
+function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
+  const used = [...new Set(kept.map((c) => c.family))];
+  const surveyed = used.filter((f) => input.families[f].azimuthDeg !== null && input.families[f].kind === 'level');
+  const asked = used.filter((f) => input.families[f].kind === 'level' && !surveyed.includes(f));
+  let size = 0;
+  const index = {
+    logFocal: optics.focalYPx === null ? size++ : -1,
+    tilt: size++,
+    roll: size++,
+    heading: surveyed.length > 0 ? size++ : -1,
+  };
+  const azimuthAt = new Map(asked.map((f) => [f, size++]));
+  const read = (s: State): Float64Array => {
+    const x = new Float64Array(size);
+    for (const c of ['logFocal', 'tilt', 'roll', 'heading'] as const) if (index[c] >= 0) x[index[c]] = s[c];
+    for (const [f, at] of azimuthAt) x[at] = s.azimuths[f];
+    return x;
+  };
+  const stateOf = (x: Float64Array, from: State): State => {
+    const value = (c: 'logFocal' | 'tilt' | 'roll' | 'heading') => (index[c] >= 0 ? x[index[c]] : from[c]);
+    const azimuths = from.azimuths.slice();
+    for (const [f, at] of azimuthAt) azimuths[f] = x[at];
+    return {
+      logFocal: value('logFocal'),
+      tilt: value('tilt'),
+      roll: value('roll'),
+      heading: value('heading'),
+      azimuths,
+    };
+  };
+  const residualsAt = (s: State) => kept.map((c) => miss(c, vanishing(optics, s, directionOf(input, s, c.family))));
+  const logFocals =
+    optics.focalYPx === null
+      ? [0.45, 0.7, 1, 1.5, 2.2, 3.5].map(Math.log)
+      : [Math.log(optics.focalYPx / optics.focalUnit)];
+  const fits = logFocals.map((logFocal) => {
+    const start: Start = startOf(kept, input.families, { ...optics, focal: Math.exp(logFocal) * optics.focalUnit });
+    const begin: State = { logFocal, ...start };
+    let x = read(begin);
+    let last: NormalEquations | null = null;
+    const fill = (equations: NormalEquations): boolean => {
+      const here = residualsAt(stateOf(x, begin));
+      const slopes = Array.from({ length: size }, (_, k) => {
+        const moved = x.slice();
+        moved[k] += STEP;
+        return residualsAt(stateOf(moved, begin)).map((r, i) => (r - here[i]) / STEP);
+      });
+      const columns = Int32Array.from({ length: size }, (_, k) => k);
+      here.forEach((r, i) => equations.add(columns, slopes.map((s) => s[i]), r, 1 / input.sigmaPx ** 2)); // prettier-ignore
+      for (const c of ['logFocal', 'tilt', 'roll'] as const) {
+        if (index[c] < 0) continue;
+        const p = prior?.[c];
+        if (p) equations.prior(index[c], x[index[c]] - p.value, p.sigma);
+        else if (c === 'logFocal') equations.prior(index[c], x[index[c]] - LOG_FOCAL.mean, LOG_FOCAL.sigma);
+        else equations.prior(index[c], x[index[c]], ANY_ANGLE);
+      }
+      if (index.heading >= 0) equations.prior(index.heading, 0, 1e3);
+      for (const at of azimuthAt.values()) equations.prior(at, 0, 1e3);
+      last = equations;
+      return true;
+    };
+    gaussNewton({
+      size,
+      passes: 60,
+      fill,
+      move: (step) => {
+        const most = step.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+        const k = Math.min(1, 0.3 / most);
+        x = x.map((v, i) => v + k * step[i]);
+        return most < 1e-8;
+      },
+    });
+    const state = stateOf(x, begin);
+    const residuals = residualsAt(state);
+    const chi2 = residuals.reduce((s, r) => s + (r / input.sigmaPx) ** 2, 0);
+    return { state, residuals, chi2: Number.isFinite(chi2) ? chi2 : Infinity, equations: last };
+  });
+  const best = fits.reduce((a, b) => (b.chi2 < a.chi2 ? b : a));
+  const equations = best.equations ?? new NormalEquations(size);
+  return { ...best, index, unknowns: size, covariance: equations.solve().covariance() };
+}
+
+type Told = Record<Column, boolean>;
+
+const toldBy = ({ sigma }: Solved): Told => ({
+  logFocal: sigma.logFocal < FOCAL_TOLD,
+  tilt: sigma.tilt < ANGLE_TOLD_DEG * DEG,
+  roll: sigma.roll < ANGLE_TOLD_DEG * DEG,
+});
+
+function degenerateWords(told: Told, fixedFocal: boolean): string | null {
+  const words: string[] = [];
+  if (!told.tilt || !told.roll)
+    words.push(
+      'the strokes do not tell how the camera is tilted and rolled: draw upright edges, or level ones that run two ways',
+    );
+  if (!fixedFocal && !told.logFocal)
+    words.push(
+      'the strokes do not tell the focal length (families that stay parallel in the picture, or one alone, do not): draw level edges that run at 20 to 70 degrees to the view beside the upright ones, or state the focal length',
+    );
+  return words.length === 0 ? null : words.join('; ');
+}
+
+/** What makes a logged value differ from the picture's, as far as the numbers tell. */
+function causeOf(input: StrokesInput, differing: readonly Column[], alone: Solved, prior: Prior): string {
+  const square = (widthMm: number, heightMm: number) =>
+    Math.abs(Math.log((input.widthPx * heightMm) / (input.heightPx * input.squeeze * widthMm))) < 0.05;
+  if (!square(input.gateWidthMm, input.gateHeightMm)) {
+    if (square(input.gateHeightMm, input.gateWidthMm)) return 'portrait: width and height of the gate are swapped';
+    return 'squeeze or gate: pixels of this gate and squeeze are not as high as wide';
+  }
+  if (differing.includes('logFocal')) {
+    const ratio = Math.exp(alone.state.logFocal - prior.logFocal!.value);
+    const times = `the picture's focal length is ${ratio.toFixed(2)} times the logged one`;
+    return ratio > 1
+      ? `${times}: a smaller part of the sensor was recorded (sensor crop), the picture was enlarged (digital zoom), or the zoom stood elsewhere`
+      : `${times}: a larger part of the sensor was recorded, or the zoom stood elsewhere`;
+  }
+  return `${differing.map((c) => (c === 'tilt' ? 'tilt' : 'roll')).join(' and ')} of the picture ${differing.length > 1 ? 'are' : 'is'} not what was logged: the camera moved after it was read, or the edges are not as upright or level as stated`;
+}
+
+/** Height of the pupil over the ground from a stated one or a known length, with its 95 % half width. */
+function heightOf(input: StrokesInput, optics: Optics, fit: Solved): Logged | null {
+  const logged = input.prior?.cameraHeightM ?? null;
+  if (input.cameraHeightM !== null) return { value: input.cameraHeightM, uncertainty: 0 };
+  if (!input.knownLength) return logged;
+  const { from, to, lengthM, lying } = input.knownLength;
+  const lengthPerHeight = (s: State, dFrom: readonly [number, number], dTo: readonly [number, number]): number => {
+    const turn = quaternionFromAttitude({ headingDeg: 0, tiltDeg: s.tilt / DEG, rollDeg: s.roll / DEG });
+    const focal = Math.exp(s.logFocal) * optics.focalUnit;
+    const ray = ([x, y]: readonly [number, number], d: readonly [number, number]): Vec3 => {
+      const seen: [number, number] = [
+        (x + d[0] - optics.centreX) / (focal * optics.ratio),
+        (y + d[1] - optics.centreY) / focal,
+      ];
+      const ideal = optics.distortion ? undistort(optics.distortion, ...seen) : seen;
+      if (!ideal) throw new RangeError('knownLength: the lens sends no ray to one of its ends');
+      return rotate(turn, normalize([ideal[0], -ideal[1], -1]));
+    };
+    const [p, q] = [ray(from, dFrom), ray(to, dTo)];
+    if (!(p[1] < 0)) throw new RangeError('knownLength.from: it lies above the horizon, not on the ground');
+    const foot: Vec3 = [p[0] / -p[1], -1, p[2] / -p[1]];
+    if (lying === 'vertical') {
+      const away = Math.hypot(foot[0], foot[2]);
+      return Math.abs(1 + (away * q[1]) / Math.hypot(q[0], q[2]));
+    }
+    if (!(q[1] < 0)) throw new RangeError('knownLength.to: it lies above the horizon, not on the ground');
+    return Math.hypot(q[0] / -q[1] - foot[0], q[2] / -q[1] - foot[2]);
+  };
+  const none = [0, 0] as const;
+  const at = lengthPerHeight(fit.state, none, none);
+  if (!(at > 0)) throw new RangeError('knownLength: its ends lie on one point');
+  const value = lengthM / at;
+  const columns = ['logFocal', 'tilt', 'roll'] as const;
+  const slopes = columns.map(
+    (c) => Math.log(lengthPerHeight({ ...fit.state, [c]: fit.state[c] + STEP }, none, none) / at) / STEP,
+  );
+  let variance = 0;
+  columns.forEach((a, i) => columns.forEach((b, j) => (variance += slopes[i] * slopes[j] * fit.covariance(a, b))));
+  const ends = [
+    [[STEP, 0], none],
+    [[0, STEP], none],
+    [none, [STEP, 0]],
+    [none, [0, STEP]],
+  ] as const;
+  for (const [df, dt] of ends)
+    variance += ((Math.log(lengthPerHeight(fit.state, df, dt) / at) / STEP) * input.sigmaPx) ** 2;
+  const measured = { value, uncertainty: NORMAL_95 * value * Math.sqrt(variance) };
+  if (!logged) return measured;
+  const [wm, wl] = [measured.uncertainty ** -2, logged.uncertainty ** -2];
+  // What was logged and does not agree does not pull.
+  if (Math.abs(value - logged.value) > 1.3 * Math.hypot(measured.uncertainty, logged.uncertainty)) return measured;
+  return { value: (wm * value + wl * logged.value) / (wm + wl), uncertainty: (wm + wl) ** -0.5 };
+}
