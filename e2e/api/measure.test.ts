@@ -74,14 +74,14 @@ test('a worse level and a worse clock widen the stated interval of north', async
   const late = await north({ levelDeg: 0.1, clockS: 600 });
   const lost = await north({ levelDeg: 10, clockS: 600 });
   expect(leaning.adopted.value).toBeCloseTo(usual.adopted.value, 2);
-  expect(leaning.adopted.uncertainty).toBeGreaterThan(2 * Math.tan((usual.sun.computedElevationDeg * Math.PI) / 180));
+  expect(leaning.adopted.uncertainty).toBeGreaterThan(2 * Math.tan((usual.sun!.computedElevationDeg * Math.PI) / 180));
   // On a level rig the sun's height tells the clock to about a minute; the sun goes about a quarter of a degree in one.
   expect(late.adopted.uncertainty).toBeGreaterThan(1.5 * usual.adopted.uncertainty!);
   expect(late.adopted.uncertainty).toBeLessThan(0.6);
-  expect(late.sun.clockErrorS!.uncertainty).toBeLessThan(120);
+  expect(late.sun!.clockErrorS!.uncertainty).toBeLessThan(120);
   // Off level as it may be, the height tells nothing.
   expect(lost.adopted.uncertainty).toBeGreaterThan(2.5);
-  expect(lost.sun.clockErrorS!.uncertainty).toBeGreaterThan(500);
+  expect(lost.sun!.clockErrorS!.uncertainty).toBeGreaterThan(500);
   const absurd = await postJson(request, `/panoramas/${panorama.id}/north`, { levelDeg: 0 });
   expect(absurd).toMatchObject({ status: 422 });
   expect(absurd.body.errors[0].field).toBe('levelDeg');
@@ -93,7 +93,7 @@ test('a sun too high for its hour is told: clock, zone, place or level are wrong
   const { orientation } = (await postJson(request, `/panoramas/${panorama.id}/north`, known)).body as Calibration;
   // Level, clock and place would all explain it: none is named.
   expect(orientation).toMatchObject({ verdict: 'disagrees', sources: [{ cause: 'cannotTell' }] });
-  expect(orientation!.sun.elevationDifferenceDeg).toBeCloseTo(3, 1);
+  expect(orientation!.sun!.elevationDifferenceDeg).toBeCloseTo(3, 1);
 });
 
 test('a filter that nobody logged shows as a disagreement of its stops', async ({ request }) => {

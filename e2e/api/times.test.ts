@@ -115,7 +115,7 @@ test('north that was measured before the frames came says that its time has chan
   // A time that is known better makes a narrower north.
   const round = await getJson<LightRound>(request, `/rounds/${panorama.roundId}`);
   await patchJson(request, `/rounds/${round.id}`, {
-    shotAt: planned.orientation!.sun.utc,
+    shotAt: planned.orientation!.sun!.utc,
     shotAtFrom: 'entered',
     version: round.version,
   });

@@ -74,6 +74,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     gainUncertaintyStops: null,
     frame: 'set frame, north unknown',
     yawDeg: null,
+    northBy: '',
     northUncertaintyDeg: null,
     illuminanceFull: 300,
     illuminanceResidual: 200,

@@ -66,6 +66,7 @@ import {
   phoneFrameSchema,
   plateChange,
   plateSchema,
+  sightInput,
   simulatedPhoneInput,
   simulateRoundInput,
   takeImportInput,
@@ -289,6 +290,13 @@ export const API = {
     north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', northInput, calibrationSchema, {
       changes: ['calibrations'],
     }),
+    orient: writes(
+      `${P}/panoramas/:id/orientation`,
+      'Solves how the panorama lies from a hand turn, picks, marks and the sun',
+      sightInput,
+      calibrationSchema,
+      { changes: ['calibrations'] },
+    ),
     card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', cardInput, calibrationSchema, {
       changes: ['calibrations'],
     }),

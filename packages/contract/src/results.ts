@@ -176,25 +176,78 @@ const findingFields = {
     }),
   ),
 };
+const quaternionSchema = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+const inPanorama = {
+  panoramaAzimuthDeg: z.number().min(-360).max(720),
+  panoramaElevationDeg: z.number().min(-90).max(90),
+};
+/** What was seen of a panorama through a plate's lens. Directions in the panorama's own frame; uncertainties are 95 % half widths. */
+export const sightInput = z.object({
+  /** The plate that it was laid over; null: the panorama alone. */
+  plateId: uuid.nullable(),
+  /** Turned by hand until it fitted. */
+  hand: z
+    .object({ rotation: quaternionSchema, uncertaintyDeg: z.number().min(0.02, 'At least 0.02°').max(90) })
+    .nullable()
+    .default(null),
+  /** The same things in plate and panorama; pixels of the plate. */
+  picks: z
+    .array(
+      z.object({
+        ...inPanorama,
+        xPx: z.number(),
+        yPx: z.number(),
+        /** From the camera; null when nobody knows. */
+        distanceM: z.number().gt(0).max(100000).nullable().default(null),
+      }),
+    )
+    .max(60, 'At most 60 picks')
+    .default([]),
+  /** Surveyed things in the panorama. */
+  marks: z
+    .array(
+      z.object({
+        ...inPanorama,
+        name: z.string().trim().min(1, 'Name the mark').max(60),
+        azimuthDeg: z.number().min(-360).max(720),
+        elevationDeg: z.number().min(-90).max(90),
+        uncertaintyDeg: z.number().gt(0).max(45),
+      }),
+    )
+    .max(60, 'At most 60 marks')
+    .default([]),
+  /** Whether the sun that was found counts. */
+  sun: z.boolean().default(true),
+});
+export type SightInput = z.input<typeof sightInput>;
+export type Sight = z.infer<typeof sightInput>;
 /** Turn of the panorama to the world: degrees added to every azimuth; the whole rotation as a unit quaternion x y z w. */
 export const orientationSchema = z.object({
   ...findingFields,
   frame: z.enum(['trueNorth', 'set']),
-  rotation: z.tuple([z.number(), z.number(), z.number(), z.number()]),
-  /** Where the sun was found and where it must have been: the check on level, clock and place. */
-  sun: z.object({
-    computedAzimuthDeg: z.number(),
-    computedElevationDeg: z.number(),
-    foundAzimuthDeg: z.number(),
-    foundElevationDeg: z.number(),
-    elevationDifferenceDeg: z.number(),
-    elevationToleranceDeg: z.number(),
-    utc: z.string(),
-    /** Clock minus true time as the sun's height tells it; null where it was not asked. */
-    clockErrorS: z.object({ value: z.number(), uncertainty: z.number() }).nullable().default(null),
-    /** Whether the height would show an hour's error: about noon it cannot. */
-    heightTestsHour: z.boolean().default(true),
-  }),
+  rotation: quaternionSchema,
+  /** 95 % half width about the level axes; null of one that took the level as it was. */
+  tiltUncertaintyDeg: z.number().nullable().default(null),
+  /** What it was solved from in the sight; null when it comes from the sun alone. */
+  sight: sightInput.nullable().default(null),
+  /** What is missing or degenerate, and what would resolve it. */
+  degenerate: z.string().nullable().default(null),
+  /** Where the sun was found and where it must have been: the check on level, clock and place; null where no sun counts. */
+  sun: z
+    .object({
+      computedAzimuthDeg: z.number(),
+      computedElevationDeg: z.number(),
+      foundAzimuthDeg: z.number(),
+      foundElevationDeg: z.number(),
+      elevationDifferenceDeg: z.number(),
+      elevationToleranceDeg: z.number(),
+      utc: z.string(),
+      /** Clock minus true time as the sun's height tells it; null where it was not asked. */
+      clockErrorS: z.object({ value: z.number(), uncertainty: z.number() }).nullable().default(null),
+      /** Whether the height would show an hour's error: about noon it cannot. */
+      heightTestsHour: z.boolean().default(true),
+    })
+    .nullable(),
 });
 export type Orientation = z.infer<typeof orientationSchema>;
 /** Plate value over panorama value, stops. */

@@ -96,7 +96,13 @@ export function MeasureScreen() {
   );
   const cards = (
     <>
-      <OrientationCard round={round} panorama={panorama} calibration={calibration.data} location={location} />
+      <OrientationCard
+        round={round}
+        panorama={panorama}
+        calibration={calibration.data}
+        location={location}
+        setupId={setup.id}
+      />
       <ExposureCard
         key={panorama.id}
         panorama={panorama}

@@ -1,6 +1,7 @@
+import { router } from 'expo-router';
 import { View } from 'react-native';
 import type { Calibration, LightRound, Location, Panorama } from '@tawny/contract';
-import { useOperation, useSave } from '../../data/queries';
+import { useOperation, useProductionCode, useSave } from '../../data/queries';
 import { clockSeconds } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
@@ -9,27 +10,23 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { SunCheck } from './SunCheck';
 
-/** What explains a height that does not agree, in the words of what to do. */
-const CAUSES: Record<string, string> = {
-  clockHour: 'An hour explains it: the zone or summer time of the camera or of the round is off by one.',
-  upsideDown: 'The panorama lies upside down: bring it in again the other way up.',
-  cannotTell:
-    'The rig was not level, or the time of the round, the zone or the coordinates are off. Check those first.',
-};
-
-/** North from the sun: where it was found, where it must have been, and the turn between. */
+/** How the panorama lies: by the sun where there is one, by the sight, and what was adopted. */
 export function OrientationCard({
   round,
   panorama,
   calibration,
   location,
+  setupId,
 }: {
   round: LightRound;
   panorama: Panorama;
   calibration: Calibration | null;
   location: Location;
+  setupId: string;
 }) {
+  const code = useProductionCode();
   const accept = useSave<LightRound>('rounds');
   const measure = useOperation('panoramas.north', { id: panorama.id });
   const north = calibration?.orientation ?? null;
@@ -70,7 +67,7 @@ export function OrientationCard({
           detail={
             round.northUnknown
               ? 'Accepted: north unknown. Packages are complete for lighting in the frame of the set, and say so.'
-              : 'North cannot come from the sun here. Shoot a round with the sun in sight while it is out, or accept that north is unknown.'
+              : 'North cannot come from the sun here. Lay the panorama over a plate in the sight, shoot a round while the sun is out, or accept that north is unknown.'
           }
         >
           <Row>
@@ -86,13 +83,15 @@ export function OrientationCard({
       {north ? (
         <View style={{ gap: SPACE(3) }}>
           <Row wrap gap={5}>
-            <Reading label={`Sun computed for ${clockSeconds(north.sun.utc, location.zone)}`}>
-              <Figure
-                value={north.sun.computedAzimuthDeg.toFixed(2)}
-                unit={`°, ${north.sun.computedElevationDeg.toFixed(2)}° up`}
-                size="large"
-              />
-            </Reading>
+            {north.sun ? (
+              <Reading label={`Sun computed for ${clockSeconds(north.sun.utc, location.zone)}`}>
+                <Figure
+                  value={north.sun.computedAzimuthDeg.toFixed(2)}
+                  unit={`°, ${north.sun.computedElevationDeg.toFixed(2)}° up`}
+                  size="large"
+                />
+              </Reading>
+            ) : null}
             <Reading label="Panorama turned by">
               <Figure
                 value={north.adopted.value.toFixed(2)}
@@ -103,39 +102,29 @@ export function OrientationCard({
               />
             </Reading>
           </Row>
-          <Text
-            size="small"
-            tone="quietInk"
-          >{`Elevation, the check on level${panorama.levelDeg === null ? '' : ` (known to ±${panorama.levelDeg.toFixed(2)}°)`}, clock and place`}</Text>
-          <AgreementBars
-            unit="°"
-            adopted={north.sun.computedElevationDeg}
-            sources={[
-              { name: 'Found in the picture', value: north.sun.foundElevationDeg, plusMinus: sun?.uncertaintyDeg ?? 0 },
-              {
-                name: 'Computed, with level and clock',
-                value: north.sun.computedElevationDeg,
-                plusMinus: north.sun.elevationToleranceDeg,
-              },
-            ]}
-          />
-          {north.sun.heightTestsHour ? null : (
+          {north.frame === 'set' ? (
             <Text size="small" tone="quietInk">
-              About this hour the sun's height hardly changes: it cannot check the clock here.
+              Set frame, north unknown: the plate&apos;s camera looks along azimuth 0. Complete for lighting.
             </Text>
-          )}
-          {north.verdict === 'agrees' ? null : (
-            <Notice
-              state="doubtful"
-              title={`The sun stands ${Math.abs(north.sun.elevationDifferenceDeg).toFixed(2)}° too ${north.sun.elevationDifferenceDeg > 0 ? 'high' : 'low'} in the picture`}
-              detail={CAUSES[north.sources[0]?.cause ?? 'cannotTell'] ?? CAUSES.cannotTell}
+          ) : null}
+          {north.sources.length > 1 ? (
+            <AgreementBars
+              unit="°"
+              adopted={north.adopted.value}
+              sources={north.sources.map((s) => ({ name: s.name, value: s.value, plusMinus: s.uncertainty }))}
             />
-          )}
+          ) : null}
+          {north.degenerate ? (
+            <Text size="small" tone="quietInk">
+              {`${north.degenerate.charAt(0).toUpperCase()}${north.degenerate.slice(1)}.`}
+            </Text>
+          ) : null}
+          {north.sun && north.sight === null ? <SunCheck north={north} sun={north.sun} panorama={panorama} /> : null}
         </View>
       ) : null}
       {measure.error ? <Notice state="lost" title="North was not measured" detail={measure.error.message} /> : null}
-      {sun ? (
-        <Row>
+      <Row wrap>
+        {sun ? (
           <Action
             kind={north ? 'quiet' : 'main'}
             grow
@@ -143,8 +132,14 @@ export function OrientationCard({
             busy={measure.isPending}
             onPress={() => measure.mutate({})}
           />
-        </Row>
-      ) : null}
+        ) : null}
+        <Action
+          kind={sun || north ? 'quiet' : 'main'}
+          grow
+          title="Open the sight"
+          onPress={() => router.push(`/${code}/sight?setup=${setupId}&panorama=${panorama.id}`)}
+        />
+      </Row>
     </Panel>
   );
 }

@@ -12,7 +12,8 @@ import { Figure, Text } from '../Text';
 import { useTheme } from '../theme';
 import { SPACE } from '../tokens';
 import { ScaleBar } from './ScaleBar';
-import { parseFloatPicture, typicalLuminance, valueAt } from './floatPicture';
+import { valueAt } from './floatPicture';
+import { useFloatPicture } from './useFloatPicture';
 import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
 import { Bearings, StripOverlay } from './StripOverlay';
@@ -65,17 +66,7 @@ export function PanoramaStrip({
 }: PanoramaStripProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
-  const picture = useQuery({
-    queryKey: [code, 'float', panorama.id],
-    staleTime: Infinity,
-    gcTime: 60000,
-    queryFn: async () => {
-      const response = await fetch(fileAddress('panoramas.float', { production: code, id: panorama.id }));
-      if (!response.ok) throw new Error(`The panorama picture could not be read (${response.status})`);
-      const parsed = parseFloatPicture(await response.arrayBuffer());
-      return { picture: parsed, typical: typicalLuminance(parsed, panorama.space) };
-    },
-  });
+  const picture = useFloatPicture(panorama);
   const [width, setWidth] = useState(0);
   const [view, setView] = useState<StripView>({
     azimuthDeg: start?.azimuthDeg ?? 180,

@@ -1,12 +1,8 @@
 import { toWorkingSpace, WORKING_SPACES, type WorkingSpace } from '@tawny/core';
 import type { FloatPicture } from './floatPicture';
 import { SCALE_GLSL } from './falseColour';
+import { buildProgram, drawQuad } from './glProgram';
 import type { StripView } from './stripView';
-
-const VERTEX = `#version 300 es
-in vec2 corner;
-out vec2 at;
-void main() { at = corner; gl_Position = vec4(corner, 0.0, 1.0); }`;
 
 const FRAGMENT = `#version 300 es
 precision highp float;
@@ -103,35 +99,14 @@ export class StripRenderer {
     private readonly canvas: HTMLCanvasElement,
     space: WorkingSpace,
   ) {
-    const gl = canvas.getContext('webgl2', { antialias: false, preserveDrawingBuffer: true });
-    if (!gl) throw new Error('This browser shows no float pictures (WebGL 2 is missing)');
+    const { gl, program, uniforms } = buildProgram(canvas, FRAGMENT, UNIFORMS);
     this.gl = gl;
-    const program = gl.createProgram();
-    for (const [type, source] of [
-      [gl.VERTEX_SHADER, VERTEX],
-      [gl.FRAGMENT_SHADER, FRAGMENT],
-    ] as const) {
-      const shader = gl.createShader(type)!;
-      gl.shaderSource(shader, source);
-      gl.compileShader(shader);
-      if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(`Shader: ${gl.getShaderInfoLog(shader)}`);
-      gl.attachShader(program, shader);
-    }
-    gl.linkProgram(program);
-    if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(`Shader: ${gl.getProgramInfoLog(program)}`);
     this.program = program;
-    this.uniforms = Object.fromEntries(
-      UNIFORMS.map((name) => [name, gl.getUniformLocation(program, name)]),
-    ) as typeof this.uniforms;
+    this.uniforms = uniforms;
     gl.useProgram(program);
     gl.uniform3fv(this.uniforms.weights, WORKING_SPACES[space].luminance);
     // The shader wants columns, our matrices are rows: transposed on the way.
     gl.uniformMatrix3fv(this.uniforms.toDisplay, true, toWorkingSpace(WORKING_SPACES[space].chromaticities, 'rec709'));
-    gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer());
-    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([-1, -1, 1, -1, -1, 1, 1, 1]), gl.STATIC_DRAW);
-    const corner = gl.getAttribLocation(program, 'corner');
-    gl.enableVertexAttribArray(corner);
-    gl.vertexAttribPointer(corner, 2, gl.FLOAT, false, 0, 0);
     // Nothing clipped until a mask comes.
     this.mask = gl.createTexture();
     gl.bindTexture(gl.TEXTURE_2D, this.mask);
@@ -183,7 +158,7 @@ export class StripRenderer {
       gl.bindTexture(gl.TEXTURE_2D, layer.texture);
       gl.uniform4f(uniforms.window, ...layer.window);
       gl.uniform1f(uniforms.gain, gain / layer.scale);
-      gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4);
+      drawQuad(gl);
     }
   }
 

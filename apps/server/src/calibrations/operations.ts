@@ -1,32 +1,17 @@
-import { randomUUID } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
-import type { Calibration, LightRound, Take } from '@tawny/contract';
+import type { Take } from '@tawny/contract';
 import {
   findingOf,
   gainFromCard,
   gainFromMetadata,
   measurePatch,
   northFromSun,
-  UNKNOWN_LEVEL_DEG,
   yawQuaternion,
   type Provenance,
   type ProvenanceKind,
 } from '@tawny/core';
 import { decodeFloatPicture } from '@tawny/pipeline';
-import type { Queries } from '../db/dataSource';
-import {
-  Bodies,
-  Calibrations,
-  Frames,
-  Locations,
-  Panoramas,
-  Plates,
-  Rounds,
-  Takes,
-  type Owned,
-  type StoredCalibration,
-  type StoredPanorama,
-} from '../db/entities';
+import { Bodies, Calibrations, Panoramas, Plates, Takes, type Owned } from '../db/entities';
 import { inPixels } from '../decode/patch';
 import { statedDecodingOf } from '../decodings/stated';
 import { withDecodings } from '../decodings/withDecodings';
@@ -35,25 +20,15 @@ import { findPanorama, pixelsOf } from '../panoramas/operations';
 import { plateExposure } from '../plates/addPlate';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
-import { basisOf, basisOfOne, inheritFacts, recordFacts, useFact, type UsedFact } from '../records/facts';
+import { basisOf, useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import { setPlace } from '../records/place';
-import { rigClock, trueMiddleMs } from '../rounds/roundTime';
 import type { Services } from '../services';
 import { latestCalibration, originOf } from './latest';
-
-/** Parts of a calibration, and the facts that each rests on by their names. */
-const PARTS = {
-  orientation: ['time of the round', 'place', 'level', 'sun in the picture'],
-  scale: [
-    'card in the panorama',
-    'card in the plate',
-    'decoding of the plate',
-    'recording format',
-    'exposure of the take',
-  ],
-} as const;
+import { orient } from './orient';
+import { publicCalibration, storeCalibration } from './store';
+import { sunFacts, timeOfSun } from './timeOfSun';
 
 const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Provenance => ({
   kind,
@@ -61,83 +36,8 @@ const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Pro
   at: at?.toISOString() ?? null,
 });
 
-/**
- * Calibrations are versioned: each measurement makes a new one that keeps the other parts of the last, and what they rest on. A part rests on facts of its
- * own, or on what the calibration rested on that it is taken `as` from; one that was set aside on nothing.
- */
-async function store<P extends keyof typeof PARTS>(
-  tx: EntityManager,
-  productionId: string,
-  panoramaId: string,
-  part: P,
-  found: StoredCalibration[P],
-  rests: { facts: UsedFact[] } | { as: string } | null,
-  reason = '',
-): Promise<Calibration> {
-  // Two measurements at once wait for each other here: neither part is lost.
-  await tx.query('SELECT 1 FROM panoramas WHERE id = $1 FOR UPDATE', [panoramaId]);
-  const last = await latestCalibration(tx, productionId, panoramaId);
-  const id = randomUUID();
-  await tx.getRepository(Calibrations).insert({
-    id,
-    productionId,
-    panoramaId,
-    number: (last?.number ?? 0) + 1,
-    orientation: last?.orientation ?? null,
-    scale: last?.scale ?? null,
-    colour: last?.colour ?? null,
-    version: 1,
-    reason,
-    [part]: found,
-  } as never);
-  if (last) await inheritFacts(tx, 'calibrations', last.id, id, { except: PARTS[part] });
-  if (rests && 'as' in rests) await inheritFacts(tx, 'calibrations', rests.as, id, { only: PARTS[part] });
-  else if (rests) await recordFacts(tx, productionId, 'calibrations', id, rests.facts);
-  return publicCalibration(tx, await tx.getRepository(Calibrations).findOneByOrFail({ id }));
-}
-
-const publicCalibration = async (db: Queries, stored: Owned<StoredCalibration>): Promise<Calibration> => ({
-  ...bare(stored),
-  basis: await basisOfOne(db, 'calibrations', stored.id),
-});
-
 /** Where the meaning of a plate's code values comes from, as provenance. */
 const DECODING_KINDS = { entered: 'logged', file: 'fromFile', kit: 'logged' } as const;
-
-/** Where a round's time comes from, as provenance. */
-const TIME_KINDS: Record<LightRound['shotAtFrom'], ProvenanceKind> = {
-  planned: 'predicted',
-  files: 'fromFile',
-  entered: 'logged',
-};
-
-/**
- * When the sun's disc was photographed: the middle of the exposure that it was taken from, its camera's clock corrected; of a round whose
- * files do not tell, the time of the round, which may be as far off as the round was long.
- */
-async function timeOfSun(
-  tx: EntityManager,
-  panorama: Owned<StoredPanorama>,
-  round: Owned<LightRound>,
-  statedS: number | undefined,
-): Promise<{ utc: Date; clockS: number | null; source: string }> {
-  const known = statedS ?? round.shotAtUncertaintyS;
-  const { productionId } = panorama;
-  const middle = { utc: new Date(round.shotAt), clockS: known, source: round.shotAtSource };
-  if (round.shotAtFrom !== 'files') return middle;
-  const clock = await rigClock(tx, productionId, round.stationId);
-  const frames = (await tx.getRepository(Frames).findBy({ productionId, roundId: round.id })).filter((f) => f.takenAt);
-  const own = frames.find((f) => f.id === panorama.sunFrameId);
-  if (own)
-    return {
-      utc: new Date(trueMiddleMs(own, clock)),
-      clockS: known,
-      source: `${round.shotAtSource}; the sun's own frame ${own.name}`,
-    };
-  const times = frames.map((f) => trueMiddleMs(f, clock));
-  const half = times.length > 0 ? (Math.max(...times) - Math.min(...times)) / 2000 : 0;
-  return { ...middle, clockS: known === null ? null : Math.hypot(known, half) };
-}
 
 /** The kit's recording format of a take, on whose decoding its plates rest. */
 async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<UsedFact> {
@@ -151,7 +51,7 @@ async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<Us
 export const calibrationOperations = ({
   files,
   decoder,
-}: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'calibrations' | 'choose' | 'north' | 'card'> => ({
+}: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'calibrations' | 'choose' | 'north' | 'orient' | 'card'> => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
     const found = await latestCalibration(tx, production.id, id);
@@ -167,37 +67,11 @@ export const calibrationOperations = ({
       );
     const { round, station } = await originOf(tx, found);
     const { location } = await setPlace(tx, production.id, station.setupId);
-    const { utc, clockS, source } = await timeOfSun(tx, found, round, body.clockS);
+    const time = await timeOfSun(tx, found, round, body.clockS);
+    const { utc, clockS } = time;
     const levelDeg = body.levelDeg ?? found.levelDeg;
     const north = northFromSun({ detected: found.sun, place: location, utc, levelDeg, clockS });
-    const facts = [
-      await useFact(tx, Rounds, round, ['shotAt'], {
-        name: 'time of the round',
-        provenance: from(TIME_KINDS[round.shotAtFrom], source, utc),
-        uncertainty: clockS,
-        unit: 's',
-      }),
-      await useFact(tx, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], {
-        name: 'place',
-        provenance: from('logged', location.name),
-      }),
-      await useFact(tx, Panoramas, found, ['levelDeg'], {
-        name: 'level',
-        provenance: body.levelDeg
-          ? from('logged', 'stated for this measurement')
-          : found.levelDeg === null
-            ? from('assumed', 'nobody looked: rigs lean as much as that')
-            : from('measured', 'upright edges in the picture'),
-        uncertainty: levelDeg ?? UNKNOWN_LEVEL_DEG,
-        unit: '°',
-      }),
-      await useFact(tx, Panoramas, found, ['sun'], {
-        name: 'sun in the picture',
-        provenance: from('measured', found.sun.clipped ? 'its clipped disc' : 'its disc'),
-        uncertainty: found.sun.uncertaintyDeg,
-        unit: '°',
-      }),
-    ];
+    const facts = await sunFacts(tx, found, round, location, time, body.levelDeg);
     const finding = findingOf([
       {
         name: 'Sun in the picture',
@@ -206,7 +80,7 @@ export const calibrationOperations = ({
         provenance: from('measured', 'sun', utc),
       },
     ]);
-    return store(
+    return storeCalibration(
       tx,
       production.id,
       found.id,
@@ -218,6 +92,9 @@ export const calibrationOperations = ({
         sources: finding.sources.map((s) => ({ ...s, cause: north.cause })),
         frame: 'trueNorth',
         rotation: [...yawQuaternion(north.yawDeg)],
+        tiltUncertaintyDeg: null,
+        sight: null,
+        degenerate: null,
         sun: {
           computedAzimuthDeg: north.computed.azimuthDeg,
           computedElevationDeg: north.computed.elevationDeg,
@@ -233,6 +110,8 @@ export const calibrationOperations = ({
       { facts },
     );
   },
+  orient: async ({ tx, production, params, body }) =>
+    orient(tx, await findPanorama(tx, production.id, params.id), body),
   card: async ({ tx, production, params, body }) => {
     const found = await findPanorama(tx, production.id, params.id);
     const plate = await findOwned(tx, Plates, production.id, body.plateId, 'plate');
@@ -284,7 +163,7 @@ export const calibrationOperations = ({
         provenance: from('predicted', 'exposures of plate and rig'),
       },
     ]);
-    return store(
+    return storeCalibration(
       tx,
       production.id,
       found.id,
@@ -310,13 +189,13 @@ export const calibrationOperations = ({
   },
   choose: async ({ tx, production, params, body: { part, from: number, reason } }) => {
     const { id: panoramaId } = await findPanorama(tx, production.id, params.id);
-    if (number === null) return store(tx, production.id, panoramaId, part, null, null, reason);
+    if (number === null) return storeCalibration(tx, production.id, panoramaId, part, null, null, reason);
     const where = { productionId: production.id, panoramaId, number };
     const older = await tx.getRepository(Calibrations).findOneBy(where);
     if (!older?.[part])
       throw new ApiProblem(422, 'not-measured', `Measurement ${number} of this panorama holds no ${part}`, {
         errors: [{ field: 'from', message: `holds no ${part}` }],
       });
-    return store(tx, production.id, panoramaId, part, older[part], { as: older.id }, reason);
+    return storeCalibration(tx, production.id, panoramaId, part, older[part], { as: older.id }, reason);
   },
 });

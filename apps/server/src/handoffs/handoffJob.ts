@@ -1,13 +1,18 @@
 import type { EntitySchema } from 'typeorm';
 import { DateTime } from 'luxon';
+import type { Take } from '@tawny/contract';
 import {
+  anglesFromDirection,
   cameraOfTake,
   detectSun,
+  directionFromAngles,
   illuminance,
   luminance,
   panoramaStatistics,
+  rotate,
   separateSun,
   sunPosition,
+  type Quaternion,
   type RgbImage,
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
@@ -49,6 +54,24 @@ const SPACE_WORDS = {
   acescg: 'scene-linear ACEScg (AP1 primaries)',
 } as const;
 
+/** What turned the panorama, in the words of the page. */
+const northBy = (sources: readonly { name: string; outlier: boolean }[]): string =>
+  sources
+    .filter((s) => !s.outlier)
+    .map((s) =>
+      s.name
+        .toLowerCase()
+        .replace(/^sun/, 'the sun')
+        .replace(/^by hand/, 'hand'),
+    )
+    .join(', ');
+
+/** How high a found sun stands once the panorama is turned. */
+const heightOf = (sun: { azimuthDeg: number; elevationDeg: number }, rotation: Quaternion | null): number =>
+  rotation === null
+    ? sun.elevationDeg
+    : anglesFromDirection(rotate(rotation, directionFromAngles(sun.azimuthDeg, sun.elevationDeg))).elevationDeg;
+
 const round3 = (v: number) => Number(v.toFixed(6));
 
 /** Builds the numbered package of a setup: everything is computed first, then stored, then recorded. */
@@ -80,10 +103,14 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const scale = await scaleOf(take);
   const body = bodies.find((b) => b.id === take.bodyId);
   const lens = lenses.find((l) => l.id === take.lensId);
-  const camera = cameraOfTake(take, body, lens, location);
+  // Without a north that is known the camera looks along azimuth 0: panorama and camera were put into that frame together.
+  const inSetFrame = orientation?.frame === 'set';
+  const stood: Owned<Take> = inSetFrame ? { ...take, headingDeg: 0, headingNorth: 'true' } : take;
+  const camera = cameraOfTake(stood, body, lens, location);
   const pose = camera?.pose ?? null;
   const placing: Placing = {
-    yawDeg: orientation?.adopted.value ?? null,
+    rotation: orientation?.rotation ?? null,
+    north: orientation?.frame === 'trueNorth',
     flopped: take.flopped,
     headingDeg: pose?.attitude.headingDeg ?? null,
   };
@@ -95,7 +122,12 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Turning and scaling the panorama', 0.1);
   const source = readExr(await files.read(panorama.exrHash), 'panorama.exr');
   const gain = 2 ** (scale?.gainStops ?? 0);
-  const turned = placePanorama(source.image, placing);
+  const seen = panorama.sun;
+  const turned = placePanorama(
+    source.image,
+    placing,
+    seen && { clipped: seen.clipped, expected: { elevationDeg: seen.elevationDeg, withinDeg: SAME_SUN_DEG } },
+  );
   const full: RgbImage = {
     ...turned,
     data: turned.data.map((v) => v * gain),
@@ -104,10 +136,10 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Taking out the sun', 0.3);
   // The sun that was found in it, where the turn has brought it; what was told to be no sun stays none.
   const sun =
-    panorama.sun &&
+    seen &&
     detectSun(full, {
-      clipped: panorama.sun.clipped,
-      expected: { elevationDeg: panorama.sun.elevationDeg, withinDeg: SAME_SUN_DEG },
+      clipped: seen.clipped,
+      expected: { elevationDeg: heightOf(seen, orientation?.rotation ?? null), withinDeg: SAME_SUN_DEG },
     });
   const separated = sun && separateSun(full, sun);
   const residual = separated?.residual ?? full;
@@ -122,7 +154,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     capDate: shot.toFormat('yyyy:MM:dd HH:mm:ss'),
     utcOffsetS: -60 * shot.offset,
     owner: production.title,
-    northAligned: orientation !== null && !take.flopped,
+    northAligned: placing.north && !take.flopped,
     clippedSr: panorama.clippedSr,
     comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${frameWords(placing)}`,
   };
@@ -136,7 +168,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Writing the stage', 0.75);
   const carried = carriedWords(scale, bodies);
   const where = pose
-    ? `heading ${round3(pose.attitude.headingDeg)} deg true, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
+    ? `heading ${round3(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
     : 'where it stood was not logged';
   const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
   entries.push({
@@ -156,7 +188,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
             : null,
         // Where the camera looked is known from north: it shares no frame with a dome whose north is unknown.
         camera: camera && pose && orientation ? { name: `Camera_${take.camera}`, camera } : null,
-        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${orientation ? 'World frame' : 'The camera is left out'}: ${frameWords(placing)}.`,
+        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${placing.north ? 'World frame' : orientation ? 'Camera and dome share a frame' : 'The camera is left out'}: ${frameWords(placing)}.`,
       }),
       'utf8',
     ),
@@ -188,7 +220,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   });
   const restsOn = await inheritedBasis(db, panorama.id, [calibration?.id, scale?.calibration.id]);
   const missing = missingParts({
-    north: orientation !== null,
+    north: placing.north,
     gain: scale !== null,
     carried,
     conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
@@ -219,7 +251,8 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
         gainCarried: carried,
         frame: frameWords(placing),
-        yawDeg: placing.yawDeg,
+        yawDeg: orientation?.adopted.value ?? null,
+        northBy: northBy(orientation?.sources ?? []),
         northUncertaintyDeg: orientation?.adopted.uncertainty ?? null,
         illuminanceFull: luminance(...illuminance(full, [0, 1, 0]), full.space),
         illuminanceResidual: luminance(...illuminance(residual, [0, 1, 0]), full.space),

@@ -19,6 +19,8 @@ export interface ReadmeFacts {
   /** Frame of panorama and stage, see `frameWords`. */
   frame: string;
   yawDeg: number | null;
+  /** The sources that turned it. */
+  northBy: string;
   northUncertaintyDeg: number | null;
   illuminanceFull: number;
   illuminanceResidual: number;
@@ -67,7 +69,7 @@ export function writeReadme(x: ReadmeFacts): string {
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
     `Scale             ${scale}`,
-    `North             ${x.yawDeg === null ? 'UNKNOWN: everything is in the frame of the set, the picture at the heading of its rig; camera and dome share no frame' : `turned to it by ${x.yawDeg.toFixed(3)} +- ${x.northUncertaintyDeg!.toFixed(3)} deg (95 %) by the sun`}`,
+    `North             ${northWords(x)}`,
     ...sun,
     `Mean luminance    ${f(x.meanLuminance)}      maximum ${f(x.maxLuminance)}`,
     `Illuminance on the horizontal, full panorama   ${f(x.illuminanceFull)}`,
@@ -84,4 +86,13 @@ export function writeReadme(x: ReadmeFacts): string {
     ...(x.missing.length === 0 ? ['  nothing of what this version measures'] : x.missing.map((m) => `  - ${m}`)),
     '',
   ].join('\r\n')}`;
+}
+
+function northWords({ frame, yawDeg, northBy, northUncertaintyDeg }: Parameters<typeof writeReadme>[0]): string {
+  if (yawDeg === null)
+    return 'UNKNOWN: everything is in the frame of the set, the picture at the heading of its rig; camera and dome share no frame';
+  const turn = `turned by ${yawDeg.toFixed(3)} +- ${northUncertaintyDeg!.toFixed(3)} deg (95 %) by ${northBy}`;
+  if (frame.startsWith('set frame'))
+    return `UNKNOWN: panorama and camera are in one set frame, the camera looks along azimuth 0; ${turn}`;
+  return turn.replace('turned by', 'turned to it by');
 }

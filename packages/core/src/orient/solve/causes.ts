@@ -125,7 +125,7 @@ function explanations(s: OrientationSources, plain: Fit): Explanation[] {
     const others = [(): number => 0, (c: OrientationSources['compass'][number]) => c.modelDeg ?? c.declinationDeg];
     for (const declinationDeg of others)
       if (s.compass.some((c) => Math.abs(declinationDeg(c) - c.declinationDeg) > c.declinationSigmaDeg))
-        found.push({ name: 'magnetic', cause: 'magnetic', variant: { declinationDeg }, odds: 2, aside: compasses });
+        found.push({ name: 'magnetic', cause: 'magnetic', variant: { declinationDeg }, odds: 3, aside: compasses });
   }
   if (s.sun) {
     const aside = [nameOf.sun];

@@ -42,7 +42,7 @@ export interface SolvedOrientation {
   plateHeadingDeg: number | null;
 }
 
-/** An axis that is known worse than this (one sigma, degrees) without the level wants the level, though nobody looked. */
+/** A lean that is known worse than this (one sigma, degrees) wants the level, though nobody looked. */
 const WANTS_LEVEL_DEG = 0.75;
 /** A turn about the vertical that is known no better than this is not known. */
 const NOT_TOLD_DEG = 60;
@@ -119,7 +119,7 @@ export function solveOrientation(given: OrientationSources): SolvedOrientation {
     uncertaintyDeg: halfWidth95(Math.sqrt(covariance[4])) / DEG,
     uncertaintyTiltDeg: halfWidth95(Math.sqrt(largest(covariance[0], covariance[8], covariance[2]))) / DEG,
     covariance,
-    verdict: disagrees ? 'disagrees' : freedom(fit) === 0 ? 'cannotTell' : 'agrees',
+    verdict: disagrees ? 'disagrees' : freedom(fit) === 0 || unchecked(kept) ? 'cannotTell' : 'agrees',
     cause,
     sources: [...judged, ...repeated.map((r) => ({ ...r, residualDeg: 0, weight: 0, outlier: false, cause: null }))],
     degenerate: degenerateWords(kept, repeated.map((r) => r.name), assumeLevel), // prettier-ignore
@@ -142,7 +142,7 @@ function plainFit(s: OrientationSources, mayAssume: boolean): { fit: Fit; assume
   const bare = problemOf(s, false);
   if (bare.observations.length === 0) throw notTold();
   const fit = fitTurn(bare, s);
-  const worst = Math.sqrt(Math.max(fit.covariance[0], fit.covariance[4], fit.covariance[8])) / DEG;
+  const worst = Math.sqrt(largest(fit.covariance[0], fit.covariance[8], fit.covariance[2])) / DEG;
   const assumeLevel = mayAssume && s.level === null && worst > WANTS_LEVEL_DEG;
   return { fit: assumeLevel ? fitTurn(problemOf(s, true), s) : fit, assumeLevel };
 }
@@ -160,6 +160,10 @@ function misplaced(fit: Fit): boolean {
   const n = freedom(fit);
   return n > 0 && fit.chi2 > chiSquareLimit(n, 0.99);
 }
+
+/** One source of the turn that the level cannot check: of a sun it checks the height. */
+const unchecked = (s: OrientationSources): boolean =>
+  !s.sun && (s.hand ? 1 : 0) + s.compass.length + s.marks.length + s.picks.length === 1;
 
 /** Sources that could stand for themselves: upright edges speak together. */
 function count(s: OrientationSources): number {

@@ -1,0 +1,1 @@
+export { SightScreen as default } from '../../features/sight/SightScreen';

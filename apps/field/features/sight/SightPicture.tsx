@@ -1,0 +1,165 @@
+import { directionFromAngles, rotate, signed, type Quaternion } from '@tawny/core';
+import { useEffect, useRef, useState, type PointerEvent } from 'react';
+import { View } from 'react-native';
+import type { Panorama, Plate } from '@tawny/contract';
+import { fileAddress } from '../../data/api';
+import { useProductionCode } from '../../data/queries';
+import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
+import { Text } from '../../ui/Text';
+import { useTheme } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+import { SightOverlay, type PlacedPick, type ShadowLine } from './SightOverlay';
+import type { SightView } from './sightMath';
+import { SightRenderer, type SightLook } from './sightRenderer';
+
+/** What a drag over the picture does. */
+export type SightHand = 'turn' | 'pick' | 'shadow';
+
+interface SightPictureProps {
+  panorama: Panorama;
+  plate: Plate | undefined;
+  view: SightView;
+  turn: Quaternion;
+  look: SightLook;
+  share: number;
+  /** Stops added to the panorama. */
+  stops: number;
+  /** Plate over panorama value, stops; null while no gain is known: then its median lies at mid grey. */
+  gainStops: number | null;
+  hand: SightHand;
+  picks: readonly PlacedPick[];
+  shadow: ShadowLine | null;
+  onTurn: (dxPx: number, dyPx: number) => void;
+  onTap: (xPx: number, yPx: number) => void;
+  onShadow: (line: ShadowLine) => void;
+}
+
+/** The plate with the panorama through its lens over it; drag turns the panorama (or draws), everything is uniforms of one program. */
+export function SightPicture(p: SightPictureProps) {
+  const { panorama, plate, view, turn, look, share, stops, gainStops } = p;
+  const { palette } = useTheme();
+  const code = useProductionCode();
+  const float = useFloatPicture(panorama);
+  const [width, setWidth] = useState(0);
+  const [loaded, setLoaded] = useState(0);
+  const [failure, setFailure] = useState<string | null>(null);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const renderer = useRef<SightRenderer | null>(null);
+  const height = Math.round((width * view.heightPx) / (view.widthPx * view.squeeze));
+  useEffect(() => {
+    if (!canvas.current || !float.data || width === 0) return;
+    try {
+      renderer.current ??= new SightRenderer(canvas.current, panorama.space);
+      renderer.current.loadPanorama(float.data.picture);
+      setLoaded((n) => n + 1);
+    } catch (error) {
+      setFailure((error as Error).message);
+    }
+  }, [float.data, width === 0]);
+  useEffect(() => () => renderer.current?.dispose(), []);
+  const started = loaded > 0;
+  useEffect(() => {
+    if (!started) return;
+    let gone = false;
+    const show = async () => {
+      if (!plate) return renderer.current?.loadPlate(null);
+      const response = await fetch(fileAddress('plates.preview', { production: code, id: plate.id }));
+      if (!response.ok) throw new Error(`The plate could not be read (${response.status})`);
+      const picture = await createImageBitmap(await response.blob(), { colorSpaceConversion: 'none' });
+      if (!gone) renderer.current?.loadPlate(picture);
+    };
+    show().then(
+      () => !gone && setLoaded((n) => n + 1),
+      (error: Error) => !gone && setFailure(error.message),
+    );
+    return () => {
+      gone = true;
+    };
+  }, [plate?.id, started]);
+  useEffect(() => {
+    if (!float.data) return;
+    const bare = gainStops === null ? 0.18 / float.data.typical : 2 ** gainStops;
+    renderer.current?.draw({ view, turn, gain: bare * 2 ** stops, look, share });
+  }, [view, turn, look, share, stops, gainStops, loaded, width, float.data]);
+
+  const pointer = usePlatePointer(p, width, height);
+  const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
+  const message = failure ?? float.error?.message ?? (float.data ? null : 'Reading the panorama ...');
+  const sun = panorama.sun && rotate(turn, directionFromAngles(panorama.sun.azimuthDeg, panorama.sun.elevationDeg));
+  return (
+    <View style={{ backgroundColor: palette.surround, padding: SPACE(2) }}>
+      <View
+        onLayout={(e) => setWidth(Math.round(e.nativeEvent.layout.width))}
+        role="img"
+        aria-label={`The sight: ${plate ? `plate ${plate.name} and ` : ''}panorama through the lens, exposure ${signed(stops, 1)} stop`}
+        testID="sight-picture"
+        style={
+          {
+            height,
+            overflow: 'hidden',
+            touchAction: 'none',
+            cursor: p.hand === 'turn' ? 'grab' : 'crosshair',
+          } as object
+        }
+        {...(pointer as object)}
+      >
+        <canvas
+          ref={canvas}
+          width={Math.max(1, width * ratio)}
+          height={Math.max(1, height * ratio)}
+          style={{ width: '100%', height: '100%', display: 'block' }}
+        />
+        {message ? (
+          <View
+            style={{
+              position: 'absolute',
+              inset: 0,
+              alignItems: 'center',
+              justifyContent: 'center',
+              backgroundColor: palette.surround,
+            }}
+          >
+            <Text style={{ color: palette.onSurround }}>{message}</Text>
+          </View>
+        ) : width > 0 ? (
+          <SightOverlay view={view} width={width} height={height} sun={sun} picks={p.picks} shadow={p.shadow} />
+        ) : null}
+      </View>
+    </View>
+  );
+}
+
+/** Drags and taps on the plate in its own pixels. */
+function usePlatePointer({ view, hand, onTurn, onTap, onShadow }: SightPictureProps, width: number, height: number) {
+  const last = useRef<{ x: number; y: number } | null>(null);
+  const first = useRef<{ x: number; y: number; moved: boolean } | null>(null);
+  const at = (e: PointerEvent) => {
+    const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return {
+      x: ((e.clientX - box.left) / width) * view.widthPx,
+      y: ((e.clientY - box.top) / height) * view.heightPx,
+    };
+  };
+  return {
+    onPointerDown: (e: PointerEvent) => {
+      (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+      last.current = at(e);
+      first.current = { ...at(e), moved: false };
+    },
+    onPointerMove: (e: PointerEvent) => {
+      if (!last.current || !first.current) return;
+      const now = at(e);
+      // A finger that trembles taps.
+      const few = (4 / width) * view.widthPx;
+      if (Math.hypot(now.x - first.current.x, now.y - first.current.y) > few) first.current.moved = true;
+      if (hand === 'turn' && first.current.moved) onTurn(now.x - last.current.x, now.y - last.current.y);
+      if (hand === 'shadow') onShadow({ from: first.current, to: now });
+      last.current = now;
+    },
+    onPointerUp: (e: PointerEvent) => {
+      const begun = first.current;
+      if (begun && !begun.moved) onTap(at(e).x, at(e).y);
+      last.current = first.current = null;
+    },
+  };
+}

@@ -1,0 +1,70 @@
+import { directionFromAngles, rotate, signed, sunPosition, wrap180 } from '@tawny/core';
+import { View } from 'react-native';
+import type { Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+import type { ShadowLine } from './SightOverlay';
+import { apartM, quaternionOf, shadowAzimuthDeg, shiftDeg, sightOf, whereInSight } from './sightMath';
+
+/** Distances at which the shift of near things is said, metres. */
+const NEAR = [3, 10, 30] as const;
+
+/** What the picture cannot show: what is not known of the camera, where the sun is, how near things shift, what a drawn shadow says. */
+export function SightWords({
+  view,
+  take,
+  plate,
+  station,
+  panorama,
+  turn,
+  shadow,
+  location,
+}: {
+  view: NonNullable<ReturnType<typeof sightOf>>;
+  take: Take | undefined;
+  plate: Plate | undefined;
+  station: Station;
+  panorama: Panorama;
+  turn: ReturnType<typeof quaternionOf>;
+  shadow: ShadowLine | null;
+  location: Location;
+}) {
+  const words: string[] = [];
+  if (take && !plate) words.push('This take has no plate yet: the panorama alone is shown through its lens.');
+  if (take && !view.headingKnown)
+    words.push('The heading of the take was not logged: the plate looks along 0°, a set frame whose north is unknown.');
+  if (take && !view.tiltKnown) words.push('Its tilt was not logged and is taken as level.');
+  if (panorama.sun) {
+    const own = rotate(turn, directionFromAngles(panorama.sun.azimuthDeg, panorama.sun.elevationDeg));
+    const { rightDeg, upDeg } = whereInSight(view, own);
+    const side = Math.abs(rightDeg) > 90 ? 'behind' : 'ahead';
+    words.push(
+      `Sun of the panorama: ${side}, ${Math.abs(rightDeg).toFixed(0)}° to the ${rightDeg < 0 ? 'left' : 'right'}, ${upDeg.toFixed(0)}° up.`,
+    );
+  }
+  if (take) {
+    const apart = apartM(take, station);
+    if (apart > 0.05)
+      words.push(
+        `The camera stood ${apart.toFixed(1)} m from the station: things shift by up to ${NEAR.map((d) => `${shiftDeg(apart, d).toFixed(1)}° at ${d} m`).join(', ')}. Fit what is far away.`,
+      );
+  }
+  if (shadow && take) {
+    const drawn = shadowAzimuthDeg(view, shadow);
+    const sun = sunPosition(location, new Date(take.shotAt));
+    words.push(
+      drawn === null
+        ? 'The shadow must lie on the ground, from its foot to its tip.'
+        : `The drawn shadow runs to ${drawn.toFixed(1)}°; by the sun at the time of the take it runs to ${((sun.azimuthDeg + 180) % 360).toFixed(1)}°: ${signed(wrap180(drawn - sun.azimuthDeg - 180), 1)}° apart.`,
+    );
+  }
+  return (
+    <View style={{ gap: SPACE(1) }} testID="sight-words">
+      {words.map((w) => (
+        <Text key={w} size="small" tone="quietInk">
+          {w}
+        </Text>
+      ))}
+    </View>
+  );
+}

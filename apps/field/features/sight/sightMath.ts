@@ -1,0 +1,163 @@
+import {
+  anglesFromDirection,
+  arcDeg,
+  attitudeFromQuaternion,
+  cameraOfTake,
+  conjugate,
+  DEG,
+  directionFromAngles,
+  multiply,
+  projectToPlate,
+  quaternionFromAttitude,
+  rotate,
+  trueHeadingDeg,
+  unprojectFromPlate,
+  wrap180,
+  type PlateOptics,
+  type Quaternion,
+  type Vec3,
+} from '@tawny/core';
+import type { CameraBody, LensRecord, Location, Plate, Take } from '@tawny/contract';
+
+/** How a panorama lies against the plate's frame, as it is turned by hand: degrees. */
+export interface HandTurn {
+  /** Added to every azimuth of the panorama. */
+  yawDeg: number;
+  /** Lean of the panorama along its azimuth 0, and across it. */
+  tiltDeg: number;
+  rollDeg: number;
+}
+
+/** The lens that everything is seen through, on the plate's own pixels, and how its camera lies. */
+export interface SightView {
+  optics: PlateOptics;
+  widthPx: number;
+  heightPx: number;
+  /** How much wider than recorded the picture is shown. */
+  squeeze: number;
+  /** Camera to the world, or to the set frame in which it looks along azimuth 0. */
+  attitude: Quaternion;
+  headingKnown: boolean;
+  tiltKnown: boolean;
+}
+
+/** A lens for planning, where there is no take yet: 54 degrees wide. */
+const PLANNING = { widthPx: 1920, heightPx: 1080, focalPx: 1884 };
+
+export const quaternionOf = (t: HandTurn): Quaternion =>
+  quaternionFromAttitude({ headingDeg: t.yawDeg, tiltDeg: t.tiltDeg, rollDeg: t.rollDeg });
+
+export function handTurnOf(q: Quaternion): HandTurn {
+  const { headingDeg, tiltDeg, rollDeg } = attitudeFromQuaternion(q);
+  return { yawDeg: wrap180(headingDeg), tiltDeg, rollDeg };
+}
+
+/** Angle of the turn that leads from one to the other, degrees. */
+export function differenceDeg(a: Quaternion, b: Quaternion): number {
+  const [x, y, z, w] = multiply(a, conjugate(b));
+  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(w))) / DEG;
+}
+
+/** The sight of a take: its camera on the pixels of the plate (of its recording format without one). Null when the kit does not know its format or lens. */
+export function sightOf(
+  take: Take | undefined,
+  plate: Plate | undefined,
+  kit: { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] },
+  place: Location,
+): SightView | null {
+  if (!take) {
+    const { widthPx, heightPx, focalPx } = PLANNING;
+    const optics = { focalXPx: focalPx, focalYPx: focalPx, centreXPx: widthPx / 2, centreYPx: heightPx / 2 };
+    return {
+      optics: { ...optics, distortion: null },
+      widthPx,
+      heightPx,
+      squeeze: 1,
+      attitude: quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 0 }),
+      headingKnown: false,
+      tiltKnown: false,
+    };
+  }
+  const body = kit.bodies.find((b) => b.id === take.bodyId);
+  const lens = kit.lenses.find((l) => l.id === take.lensId);
+  const camera = cameraOfTake(take, body, lens, place);
+  if (!camera) return null;
+  const headingDeg = trueHeadingDeg(take, place);
+  const widthPx = plate?.widthPx ?? camera.widthPx;
+  const scale = widthPx / camera.widthPx;
+  const heightPx = plate?.heightPx ?? camera.heightPx;
+  return {
+    optics: {
+      focalXPx: camera.focalXPx * scale,
+      focalYPx: camera.focalYPx * scale,
+      centreXPx: widthPx / 2,
+      centreYPx: heightPx / 2,
+      distortion: camera.distortion,
+    },
+    widthPx,
+    heightPx,
+    squeeze: camera.focalYPx / camera.focalXPx,
+    attitude: quaternionFromAttitude({ headingDeg: headingDeg ?? 0, tiltDeg: take.tiltDeg ?? 0, rollDeg: 0 }),
+    headingKnown: headingDeg !== null,
+    tiltKnown: take.tiltDeg !== null,
+  };
+}
+
+/** Where a direction of the world stands in the plate, pixels; null behind the camera. */
+export const inSight = (view: SightView, direction: Vec3): { xPx: number; yPx: number } | null =>
+  projectToPlate(view.optics, rotate(conjugate(view.attitude), direction));
+
+/** How far to the right of the view and above it something stands, degrees, and whether the picture shows it. */
+export function whereInSight(view: SightView, direction: Vec3) {
+  const at = inSight(view, direction);
+  const own = anglesFromDirection(rotate(conjugate(view.attitude), direction));
+  const inside = at !== null && at.xPx >= 0 && at.yPx >= 0 && at.xPx <= view.widthPx && at.yPx <= view.heightPx;
+  return { at: inside ? at : null, rightDeg: wrap180(own.azimuthDeg), upDeg: own.elevationDeg };
+}
+
+/** The world's horizon in the plate, in pieces: where the camera leans, it does too. */
+export function horizonLine(view: SightView): { azimuthDeg: number; xPx: number; yPx: number }[] {
+  const { azimuthDeg: middle } = anglesFromDirection(rotate(view.attitude, [0, 0, -1]));
+  return Array.from({ length: 121 }, (_, k) => middle - 60 + k).flatMap((azimuthDeg) => {
+    const at = inSight(view, directionFromAngles(azimuthDeg, 0));
+    return at ? [{ azimuthDeg, ...at }] : [];
+  });
+}
+
+/** World direction under a pixel of the plate; null where the lens sends no ray. */
+export function directionAt(view: SightView, xPx: number, yPx: number): Vec3 | null {
+  const ray = unprojectFromPlate(view.optics, xPx, yPx);
+  return ray && rotate(view.attitude, ray);
+}
+
+/** Degrees that a step of one pixel across the middle of the plate turns. */
+export const degreesPerPx = (view: SightView): number => 1 / view.optics.focalXPx / DEG;
+
+/** How far a thing at a distance shifts between two places that are so far apart, at most: degrees. */
+export const shiftDeg = (apartM: number, distanceM: number): number => Math.atan2(apartM, distanceM) / DEG;
+
+/** Metres between a camera and a station; null when the camera's height was not logged. */
+export function apartM(
+  take: Pick<Take, 'eastM' | 'northM' | 'heightM'>,
+  station: { eastM: number; northM: number; heightM: number },
+): number {
+  const up = take.heightM === null ? 0 : take.heightM - station.heightM;
+  return Math.hypot(take.eastM - station.eastM, take.northM - station.northM, up);
+}
+
+/** The narrowest of the angles between the view and where a direction lies. */
+export const offAxisDeg = (view: SightView, direction: Vec3): number =>
+  arcDeg(rotate(view.attitude, [0, 0, -1]), direction);
+
+/** Azimuth from the foot to the tip of a shadow that was drawn on level ground, degrees; null where an end is not on the ground. */
+export function shadowAzimuthDeg(
+  view: SightView,
+  line: { from: { x: number; y: number }; to: { x: number; y: number } },
+): number | null {
+  const [foot, tip] = [directionAt(view, line.from.x, line.from.y), directionAt(view, line.to.x, line.to.y)];
+  if (!foot || !tip || !(foot[1] < -1e-3) || !(tip[1] < -1e-3)) return null;
+  const at = (d: Vec3) => [d[0] / -d[1], d[2] / -d[1]] as const;
+  const [a, b] = [at(foot), at(tip)];
+  if (Math.hypot(b[0] - a[0], b[1] - a[1]) < 1e-3) return null;
+  return anglesFromDirection([b[0] - a[0], 0, b[1] - a[1]]).azimuthDeg;
+}

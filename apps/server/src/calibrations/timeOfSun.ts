@@ -1,0 +1,89 @@
+import type { EntityManager } from 'typeorm';
+import type { LightRound, Location } from '@tawny/contract';
+import { UNKNOWN_LEVEL_DEG, type Provenance, type ProvenanceKind } from '@tawny/core';
+import { Frames, Locations, Panoramas, Rounds, type Owned, type StoredPanorama } from '../db/entities';
+import { useFact, type UsedFact } from '../records/facts';
+import { rigClock, trueMiddleMs } from '../rounds/roundTime';
+
+const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Provenance => ({
+  kind,
+  source,
+  at: at?.toISOString() ?? null,
+});
+
+/** Where a round's time comes from, as provenance. */
+const TIME_KINDS: Record<LightRound['shotAtFrom'], ProvenanceKind> = {
+  planned: 'predicted',
+  files: 'fromFile',
+  entered: 'logged',
+};
+
+/**
+ * When the sun's disc was photographed: the middle of the exposure that it was taken from, its camera's clock corrected; of a round whose
+ * files do not tell, the time of the round, which may be as far off as the round was long.
+ */
+export async function timeOfSun(
+  tx: EntityManager,
+  panorama: Owned<StoredPanorama>,
+  round: Owned<LightRound>,
+  statedS: number | undefined,
+): Promise<{ utc: Date; clockS: number | null; source: string }> {
+  const known = statedS ?? round.shotAtUncertaintyS;
+  const { productionId } = panorama;
+  const middle = { utc: new Date(round.shotAt), clockS: known, source: round.shotAtSource };
+  if (round.shotAtFrom !== 'files') return middle;
+  const clock = await rigClock(tx, productionId, round.stationId);
+  const frames = (await tx.getRepository(Frames).findBy({ productionId, roundId: round.id })).filter((f) => f.takenAt);
+  const own = frames.find((f) => f.id === panorama.sunFrameId);
+  if (own)
+    return {
+      utc: new Date(trueMiddleMs(own, clock)),
+      clockS: known,
+      source: `${round.shotAtSource}; the sun's own frame ${own.name}`,
+    };
+  const times = frames.map((f) => trueMiddleMs(f, clock));
+  const half = times.length > 0 ? (Math.max(...times) - Math.min(...times)) / 2000 : 0;
+  return { ...middle, clockS: known === null ? null : Math.hypot(known, half) };
+}
+
+/** What north by the sun rests on. */
+export async function sunFacts(
+  tx: EntityManager,
+  found: Owned<StoredPanorama>,
+  round: Owned<LightRound>,
+  location: Owned<Location>,
+  time: Awaited<ReturnType<typeof timeOfSun>>,
+  statedLevelDeg?: number,
+): Promise<UsedFact[]> {
+  const { utc, clockS, source } = time;
+  const levelDeg = statedLevelDeg ?? found.levelDeg;
+  const sun = found.sun!;
+  return [
+    await useFact(tx, Rounds, round, ['shotAt'], {
+      name: 'time of the round',
+      provenance: from(TIME_KINDS[round.shotAtFrom], source, utc),
+      uncertainty: clockS,
+      unit: 's',
+    }),
+    await useFact(tx, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], {
+      name: 'place',
+      provenance: from('logged', location.name),
+    }),
+    await useFact(tx, Panoramas, found, ['levelDeg'], {
+      name: 'level',
+      provenance: statedLevelDeg
+        ? from('logged', 'stated for this measurement')
+        : found.levelDeg === null
+          ? from('assumed', 'nobody looked: rigs lean as much as that')
+          : from('measured', 'upright edges in the picture'),
+      uncertainty: levelDeg ?? UNKNOWN_LEVEL_DEG,
+      unit: '°',
+    }),
+    await useFact(tx, Panoramas, found, ['sun'], {
+      name: 'sun in the picture',
+      provenance: from('measured', sun.clipped ? 'its clipped disc' : 'its disc'),
+      uncertainty: sun.uncertaintyDeg,
+      unit: '°',
+    }),
+  ];
+}

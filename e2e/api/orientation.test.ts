@@ -1,0 +1,181 @@
+import { randomUUID } from 'node:crypto';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import {
+  anglesFromDirection,
+  cameraOfTake,
+  conjugate,
+  directionFromAngles,
+  multiply,
+  plateToWorld,
+  quaternionFromAttitude,
+  rotate,
+  wrap180,
+  yawQuaternion,
+  type Quaternion,
+  type Vec3,
+} from '@tawny/core';
+import type {
+  Calibration,
+  CameraBody,
+  Handoff,
+  Job,
+  LensRecord,
+  Location,
+  LightRound,
+  SightInput,
+  Station,
+} from '@tawny/contract';
+import { ended, getJson, HERN, newTake, patchJson, postJson } from '../support/api';
+import { addPlate, calibrationOf, litSetup, SUN_AT, TAKE } from '../support/lit';
+
+const orient = (request: APIRequestContext, panoramaId: string, body: SightInput) =>
+  postJson(request, `/panoramas/${panoramaId}/orientation`, body);
+
+/** A take of a lit setup whose camera is logged, with a plate. */
+async function setOf(request: APIRequestContext, headingDeg: number | null, sky: 'blue' | 'grey' = 'blue') {
+  const lit = await litSetup(request, 0, sky);
+  const take = await newTake(request, lit.setupId, {
+    ...TAKE,
+    take: 7,
+    headingDeg,
+    tiltDeg: -3,
+    heightM: 1.5,
+    eastM: 0,
+    northM: 0,
+  });
+  const plate = await addPlate(request, take);
+  const [body, lens, location] = await Promise.all([
+    getJson<{ items: CameraBody[] }>(request, '/bodies').then((b) => b.items.find((i) => i.id === take.bodyId)!),
+    getJson<{ items: LensRecord[] }>(request, '/lenses').then((l) => l.items.find((i) => i.id === take.lensId)!),
+    getJson<{ items: Location[] }>(request, '/locations').then((l) =>
+      l.items.find((i) => i.name === 'Gannet Staithe')!,
+    ),
+  ]);
+  const round = await getJson<LightRound>(request, `/rounds/${lit.panorama.roundId}`);
+  const station = await getJson<Station>(request, `/stations/${round.stationId}`);
+  const camera = cameraOfTake({ ...take, headingDeg: headingDeg ?? 0 }, body, lens, location)!;
+  return { ...lit, take, plate, station, camera };
+}
+
+/** Picks of things at some distance, as the camera and a panorama that lies so see them. */
+function picksOf(s: Awaited<ReturnType<typeof setOf>>, turn: Quaternion, distanceM: number): SightInput['picks'] {
+  const { camera, plate, station, take } = s;
+  const scale = plate.widthPx / camera.widthPx;
+  return [
+    [0.1, 0.15],
+    [0.9, 0.2],
+    [0.15, 0.85],
+    [0.85, 0.8],
+  ].map(([u, v]) => {
+    const [xPx, yPx] = [u * plate.widthPx, v * plate.heightPx];
+    const centre = plate.heightPx / 2;
+    const ray = plateToWorld(camera, xPx / scale, camera.centreYPx + (yPx - centre) / scale)!;
+    const point: Vec3 = [
+      take.eastM - station.eastM + distanceM * ray[0],
+      take.heightM! - station.heightM + distanceM * ray[1],
+      station.northM - take.northM + distanceM * ray[2],
+    ];
+    const a = anglesFromDirection(rotate(conjugate(turn), point));
+    return { xPx, yPx, panoramaAzimuthDeg: a.azimuthDeg, panoramaElevationDeg: a.elevationDeg, distanceM };
+  });
+}
+
+test('a hand turn is kept beside the sun, weighs less, and is gone back from', async ({ request }) => {
+  const s = await setOf(request, 120);
+  const yaw = wrap180(s.sun.azimuthDeg - SUN_AT);
+  const hand = { rotation: [...yawQuaternion(yaw + 0.8)] as [number, number, number, number], uncertaintyDeg: 2 };
+  const { status, body } = await orient(request, s.panorama.id, { plateId: s.plate.id, hand });
+  expect(status, JSON.stringify(body)).toBe(201);
+  const { orientation, basis } = body as Calibration;
+  expect(orientation!.frame).toBe('trueNorth');
+  expect(orientation!.verdict).toBe('agrees');
+  // Nobody set the clock or levelled the rig: the sun itself is good for a degree.
+  expect(Math.abs(wrap180(orientation!.adopted.value - yaw))).toBeLessThan(orientation!.adopted.uncertainty!);
+  const [sun, byHand] = orientation!.sources;
+  expect([sun.name, byHand.name]).toEqual(['Sun in the picture', 'By hand']);
+  expect(sun.weight).toBeGreaterThan(byHand.weight);
+  expect(sun.weight + byHand.weight).toBeCloseTo(1, 9);
+  expect(byHand.residual).toBeCloseTo(0.8, 0);
+  expect(orientation!.sight!.hand!.uncertaintyDeg).toBe(2);
+  expect(basis.facts.map((f) => f.name)).toEqual(
+    expect.arrayContaining(['camera in the sight', 'station in the sight', 'sun in the picture', 'level']),
+  );
+  // The camera's heading changes: what was laid over its plate is stale.
+  await patchJson(request, `/takes/${s.take.id}`, { headingDeg: 131, version: s.take.version });
+  expect((await calibrationOf(request, s.panorama.id)).basis.changed).toContain('camera in the sight');
+});
+
+test('a hand turn that contradicts the sun is not averaged with it: one must be chosen', async ({ request }) => {
+  const s = await setOf(request, 120);
+  const yaw = wrap180(s.sun.azimuthDeg - SUN_AT);
+  const hand = { rotation: [...yawQuaternion(yaw + 40)] as [number, number, number, number], uncertaintyDeg: 1 };
+  const refused = await orient(request, s.panorama.id, { plateId: s.plate.id, hand });
+  expect(refused.status).toBe(422);
+  expect(refused.body.code).toBe('sources-differ');
+  expect(refused.body.detail).toMatch(/Sun in the picture .* By hand .*Choose which one counts/);
+  expect(await calibrationOf(request, s.panorama.id)).toBeNull();
+  const alone = (await orient(request, s.panorama.id, { plateId: s.plate.id, hand, sun: false })).body as Calibration;
+  expect(Math.abs(wrap180(alone.orientation!.adopted.value - yaw - 40))).toBeLessThan(1e-6);
+  expect(alone.orientation).toMatchObject({ verdict: 'cannotTell', sun: null });
+});
+
+test('under a grey sky picks tell the whole turn; the package is in the set frame and says so', async ({ request }) => {
+  const s = await setOf(request, null, 'grey');
+  const turn = multiply(yawQuaternion(70), quaternionFromAttitude({ headingDeg: 0, tiltDeg: 1.5, rollDeg: -1 }));
+  // Far away: without a heading nobody knows to which side of the station the camera stood.
+  const picks = picksOf(s, turn, 20000);
+  const { status, body } = await orient(request, s.panorama.id, { plateId: s.plate.id, picks, sun: false });
+  expect(status, JSON.stringify(body)).toBe(201);
+  const { orientation } = body as Calibration;
+  expect(orientation!.frame).toBe('set');
+  expect(Math.abs(wrap180(orientation!.adopted.value - 70))).toBeLessThan(0.3);
+  expect(orientation!.tiltUncertaintyDeg!).toBeLessThan(3);
+  const wanted = { id: randomUUID(), setupId: s.setupId, panoramaId: s.panorama.id, takeId: s.take.id };
+  const done = await ended(request, (await postJson(request, '/handoffs', wanted)).body as Job);
+  expect(done.state, JSON.stringify(done.error)).toBe('done');
+  const handoff = (await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${s.setupId}`)).items[0];
+  expect(handoff.missing.join()).toMatch(/north: unknown, everything is in the frame of the set/);
+  expect(handoff.files.map((f) => f.path).join()).toMatch(/_set-frame/);
+  const zip = await request.get(`${HERN}/handoffs/${handoff.id}/download`);
+  expect(zip.ok()).toBe(true);
+});
+
+test('near things are counted with their distance and the offset of the camera', async ({ request }) => {
+  const s = await setOf(request, 200, 'grey');
+  const turn = yawQuaternion(-33);
+  const near = picksOf(s, turn, 6);
+  const good = (await orient(request, s.panorama.id, { plateId: s.plate.id, picks: near, sun: false }))
+    .body as Calibration;
+  expect(Math.abs(wrap180(good.orientation!.adopted.value + 33))).toBeLessThan(0.3);
+  expect(good.orientation!.frame).toBe('trueNorth');
+});
+
+test('marks need no plate; what is missing is said', async ({ request }) => {
+  const s = await setOf(request, null, 'grey');
+  const turn = yawQuaternion(15);
+  const marks = [
+    ['mill', 20, 4],
+    ['mast', 140, 12],
+    ['gate', 260, 1],
+  ].map(([name, azimuthDeg, elevationDeg]) => {
+    const a = anglesFromDirection(
+      rotate(conjugate(turn), directionFromAngles(Number(azimuthDeg), Number(elevationDeg))),
+    );
+    return {
+      name: String(name),
+      azimuthDeg: Number(azimuthDeg),
+      elevationDeg: Number(elevationDeg),
+      uncertaintyDeg: 0.4,
+      panoramaAzimuthDeg: a.azimuthDeg,
+      panoramaElevationDeg: a.elevationDeg,
+    };
+  });
+  const good = (await orient(request, s.panorama.id, { plateId: null, marks, sun: false })).body as Calibration;
+  expect(good.orientation!.adopted.value).toBeCloseTo(15, 2);
+  expect(good.orientation!.sources[0].name).toBe('Marks (3)');
+  const nothing = await orient(request, s.panorama.id, { plateId: null, sun: false });
+  expect(nothing.status).toBe(422);
+  expect(nothing.body.detail).toMatch(/Nothing tells the turn about the vertical/);
+  const lone = await orient(request, s.panorama.id, { plateId: null, picks: picksOf(s, turn, 100), sun: false });
+  expect(lone.body.code).toBe('no-plate');
+});
