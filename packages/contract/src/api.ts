@@ -321,6 +321,7 @@ export const API = {
       asked,
     ),
     preview: file(`${P}/plates/:id/preview.jpg`, 'A display picture'),
+    float: file(`${P}/plates/:id/float`, 'Its light, scene-linear Rec. 709, as the sight lays it under a panorama'),
   },
   clips: {
     list: lists(`${P}/clips`, 'Clips of a take, newest first', clipSchema, {

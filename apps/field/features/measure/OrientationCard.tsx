@@ -12,6 +12,13 @@ import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { SunCheck } from './SunCheck';
 
+/** Why a source was set aside, as far as tests of it are sure. */
+const ASIDE: Record<string, string> = {
+  clockHour: 'An hour of the clock or the zone would explain it.',
+  clock: 'A clock that is off would explain it.',
+  pick: 'It is on the wrong thing.',
+};
+
 /** How the panorama lies: by the sun where there is one, by the sight, and what was adopted. */
 export function OrientationCard({
   round,
@@ -114,6 +121,16 @@ export function OrientationCard({
               sources={north.sources.map((s) => ({ name: s.name, value: s.value, plusMinus: s.uncertainty }))}
             />
           ) : null}
+          {north.sources
+            .filter((s) => s.outlier)
+            .map((s) => (
+              <Notice
+                key={s.name}
+                state="doubtful"
+                title={`${s.name} set aside`}
+                detail={`It lies ${Math.abs(s.residual).toFixed(1)}° off what the others say. ${ASIDE[s.cause ?? ''] ?? 'Why cannot be told.'}`}
+              />
+            ))}
           {north.degenerate ? (
             <Text size="small" tone="quietInk">
               {`${north.degenerate.charAt(0).toUpperCase()}${north.degenerate.slice(1)}.`}

@@ -4,6 +4,7 @@ import { View } from 'react-native';
 import type { Panorama, Plate } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
+import { parseFloatPicture, typicalLuminance, type FloatPicture } from '../../ui/panorama/floatPicture';
 import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
@@ -43,6 +44,7 @@ export function SightPicture(p: SightPictureProps) {
   const [width, setWidth] = useState(0);
   const [loaded, setLoaded] = useState(0);
   const [failure, setFailure] = useState<string | null>(null);
+  const [plateTypical, setPlateTypical] = useState<number | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const renderer = useRef<SightRenderer | null>(null);
   const height = Math.round((width * view.heightPx) / (view.widthPx * view.squeeze));
@@ -62,11 +64,10 @@ export function SightPicture(p: SightPictureProps) {
     if (!started) return;
     let gone = false;
     const show = async () => {
-      if (!plate) return renderer.current?.loadPlate(null);
-      const response = await fetch(fileAddress('plates.preview', { production: code, id: plate.id }));
-      if (!response.ok) throw new Error(`The plate could not be read (${response.status})`);
-      const picture = await createImageBitmap(await response.blob(), { colorSpaceConversion: 'none' });
-      if (!gone) renderer.current?.loadPlate(picture);
+      const light = plate ? await plateLight(code, plate.id) : null;
+      if (gone) return;
+      renderer.current?.loadPlate(light?.picture ?? null);
+      setPlateTypical(light?.typical ?? null);
     };
     show().then(
       () => !gone && setLoaded((n) => n + 1),
@@ -78,9 +79,11 @@ export function SightPicture(p: SightPictureProps) {
   }, [plate?.id, started]);
   useEffect(() => {
     if (!float.data) return;
-    const bare = gainStops === null ? 0.18 / float.data.typical : 2 ** gainStops;
-    renderer.current?.draw({ view, turn, gain: bare * 2 ** stops, look, share });
-  }, [view, turn, look, share, stops, gainStops, loaded, width, float.data]);
+    const plateGain = 0.18 / (plateTypical ?? 1);
+    // With a gain the panorama stands in the plate's own scale; else the medians of both lie at mid grey.
+    const bare = gainStops === null || plateTypical === null ? 0.18 / float.data.typical : plateGain * 2 ** gainStops;
+    renderer.current?.draw({ view, turn, gain: bare * 2 ** stops, plateGain, look, share });
+  }, [view, turn, look, share, stops, gainStops, plateTypical, loaded, width, float.data]);
 
   const pointer = usePlatePointer(p, width, height);
   const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
@@ -127,6 +130,21 @@ export function SightPicture(p: SightPictureProps) {
       </View>
     </View>
   );
+}
+
+/** A plate's light; while nobody said what its codes mean, its display picture. */
+async function plateLight(
+  production: string,
+  id: string,
+): Promise<{ picture: FloatPicture | ImageBitmap; typical: number | null }> {
+  const light = await fetch(fileAddress('plates.float', { production, id }));
+  if (light.ok) {
+    const picture = parseFloatPicture(await light.arrayBuffer());
+    return { picture, typical: typicalLuminance(picture, 'rec709') };
+  }
+  const shown = await fetch(fileAddress('plates.preview', { production, id }));
+  if (!shown.ok) throw new Error(`The plate could not be read (${shown.status})`);
+  return { picture: await createImageBitmap(await shown.blob(), { colorSpaceConversion: 'none' }), typical: null };
 }
 
 /** Drags and taps on the plate in its own pixels. */

@@ -16,6 +16,7 @@ precision highp float;
 uniform sampler2D panorama;
 uniform sampler2D plate;
 uniform bool hasPlate;
+uniform float plateGain; // display value of a plate value of 1; 0: the plate is a display picture
 uniform mat3 toPanorama;  // camera to the panorama's own axes
 uniform vec2 size;        // plate, pixels
 uniform vec2 focal;
@@ -56,7 +57,8 @@ void main() {
   // Before any branch: neighbours are compared.
   float edge = clamp(fwidth(log2(max(1e-4, dot(light, vec3(0.2126, 0.7152, 0.0722))))) * 1.2, 0.0, 1.0);
   if (!hasPlate) { colour = vec4(encode(light), 1.0); return; }
-  vec3 seen = decode(texture(plate, pixel).rgb);
+  vec3 code = texture(plate, pixel).rgb;
+  vec3 seen = plateGain > 0.0 ? code * plateGain : decode(code);
   vec3 shown;
   if (look == 1) shown = encode(pixel.x < share ? light : seen);
   else if (look == 2) shown = encode(2.0 * abs(light - seen));
@@ -66,7 +68,7 @@ void main() {
 }`;
 
 const UNIFORMS = [
-  'panorama', 'plate', 'hasPlate', 'toPanorama', 'size', 'focal', 'centre', 'radial', 'tangential', 'gain', 'toDisplay',
+  'panorama', 'plate', 'hasPlate', 'plateGain', 'toPanorama', 'size', 'focal', 'centre', 'radial', 'tangential', 'gain', 'toDisplay',
   'look', 'share',
 ] as const; // prettier-ignore
 
@@ -78,8 +80,9 @@ export interface SightState {
   view: SightView;
   /** Panorama to the world. */
   turn: Quaternion;
-  /** Display value of a panorama value of 1. */
+  /** Display value of a panorama value of 1, and of a plate value of 1. */
   gain: number;
+  plateGain: number;
   look: SightLook;
   /** Of the panorama: its opacity, or how far the wipe uncovers it. */
   share: number;
@@ -90,7 +93,7 @@ export class SightRenderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly uniforms: Record<(typeof UNIFORMS)[number], WebGLUniformLocation | null>;
   private panorama: { texture: WebGLTexture; scale: number } | null = null;
-  private plate: WebGLTexture | null = null;
+  private plate: { texture: WebGLTexture; scale: number | null } | null = null;
 
   /** @throws Error when the browser has no WebGL 2 */
   constructor(
@@ -110,31 +113,35 @@ export class SightRenderer {
   loadPanorama(picture: FloatPicture): void {
     const { gl } = this;
     const texture = this.texture(0);
-    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 2);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGB16F, picture.width, picture.height, 0, gl.RGB, gl.HALF_FLOAT, picture.halves);
+    this.upload(picture);
     this.smooth(gl.REPEAT);
     this.panorama = { texture, scale: picture.scale };
   }
 
-  /** A display picture of the plate; null takes it away. */
-  loadPlate(picture: ImageBitmap | null): void {
+  /** The plate's light, or a display picture of a plate whose codes nobody explained; null takes it away. */
+  loadPlate(picture: FloatPicture | ImageBitmap | null): void {
     const { gl } = this;
-    if (this.plate) gl.deleteTexture(this.plate);
+    if (this.plate) gl.deleteTexture(this.plate.texture);
     this.plate = null;
     if (!picture) return;
-    this.plate = this.texture(1);
-    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 4);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, picture);
+    const texture = this.texture(1);
+    if ('halves' in picture) this.upload(picture);
+    else {
+      gl.pixelStorei(gl.UNPACK_ALIGNMENT, 4);
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, picture);
+    }
     this.smooth(gl.CLAMP_TO_EDGE);
+    this.plate = { texture, scale: 'halves' in picture ? picture.scale : null };
   }
 
-  draw({ view, turn, gain, look, share }: SightState): void {
+  draw({ view, turn, gain, plateGain, look, share }: SightState): void {
     const { gl, canvas, uniforms: u, panorama } = this;
     if (!panorama) return;
     gl.viewport(0, 0, canvas.width, canvas.height);
     const { optics } = view;
     const [k1, k2, p1, p2, k3] = optics.distortion ?? [0, 0, 0, 0, 0];
     gl.uniform1i(u.hasPlate, this.plate ? 1 : 0);
+    gl.uniform1f(u.plateGain, this.plate?.scale ? plateGain / this.plate.scale : 0);
     gl.uniformMatrix3fv(u.toPanorama, true, toMatrix(multiply(conjugate(turn), view.attitude)));
     gl.uniform2f(u.size, view.widthPx, view.heightPx);
     gl.uniform2f(u.focal, optics.focalXPx, optics.focalYPx);
@@ -157,6 +164,12 @@ export class SightRenderer {
     gl.activeTexture(gl.TEXTURE0 + unit);
     gl.bindTexture(gl.TEXTURE_2D, texture);
     return texture;
+  }
+
+  private upload({ width, height, halves }: FloatPicture): void {
+    const { gl } = this;
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 2);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGB16F, width, height, 0, gl.RGB, gl.HALF_FLOAT, halves);
   }
 
   private smooth(sideways: number): void {

@@ -63,7 +63,7 @@ export async function sightSources(
       provenance: from('logged', station.name),
     }),
   );
-  const camera = sight.picks.length > 0 ? await plateSource(tx, take, plate, location, headingDeg) : null;
+  const camera = await plateSource(tx, take, plate, location, headingDeg);
   // In the plan's axes: they are the sight's only while the plate's heading is known.
   const known = headingDeg !== null;
   return {

@@ -11,7 +11,7 @@ import {
 } from '@tawny/formats';
 import { previewJpeg, readSourceFrame, simulatePhone, testFrame } from '@tawny/pipeline';
 import { comparePictures } from './compare';
-import { measurePlate } from './patch';
+import { lightOfPlate, measurePlate } from './patch';
 import { probeVideo, videoFrame, videoPlate } from './video';
 
 /** What a file says of itself without its pixels; OpenEXR files tell speed and focus as well. */
@@ -68,6 +68,7 @@ export const DECODE_TASKS = {
   testFrame,
   comparePictures,
   measurePlate,
+  lightOfPlate,
   readCurve,
   probeVideo,
   videoFrame,

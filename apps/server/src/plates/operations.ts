@@ -6,6 +6,7 @@ import { listPage } from '../records/listPage';
 import type { Services } from '../services';
 import { publicPlate, publicPlates, readPlate, recordPlate } from './addPlate';
 import { statedDecodingOf } from '../decodings/stated';
+import { withDecodings } from '../decodings/withDecodings';
 import { changeVersion, type RecordKind } from '../records/recordHandlers';
 
 const KIND: RecordKind<StoredPlate> = {
@@ -44,5 +45,14 @@ export const plateOperations = ({ db, files, decoder, uploads }: Services): Hand
   preview: async ({ tx, production, params }) => {
     const { previewHash } = await findOwned(tx, Plates, production.id, params.id, 'plate');
     return { content: { hash: previewHash }, type: 'image/jpeg', lasting: true };
+  },
+  float: async ({ tx, production, params }) => {
+    const plate = await findOwned(tx, Plates, production.id, params.id, 'plate');
+    const decoding = await statedDecodingOf(tx, plate);
+    const bytes = await withDecodings(tx, files, production.id, [{ ...plate, decoding }], ([picture]) =>
+      decoder.run('lightOfPlate', picture),
+    );
+    // What its codes mean may be said anew: then it is another picture.
+    return { content: { bytes }, type: 'application/octet-stream', lasting: false };
   },
 });
