@@ -20,6 +20,7 @@ const DISTANCES = [1, 1.5, 2, 3, 4, 5, 7, 10, 15, 20, 30, 50, 70, 100, 200, 500,
 /** Picks with their distances, and solving the turn from them. */
 export function PicksPanel({
   picks,
+  plate,
   waiting,
   busy,
   error,
@@ -27,6 +28,8 @@ export function PicksPanel({
   onSolve,
 }: {
   picks: readonly SightPick[];
+  /** There is a plate to pick in. */
+  plate: boolean;
   /** A thing was tapped in the plate and is looked for in the panorama. */
   waiting: boolean;
   busy: boolean;
@@ -39,11 +42,13 @@ export function PicksPanel({
   return (
     <Panel title="Picks">
       <Text size="small" tone="quietInk" testID="pick-words">
-        {waiting
-          ? 'Now tap the same thing in the panorama.'
-          : picks.length === 0
-            ? 'Tap a thing in the plate, then the same thing in the panorama below it. Three or four that lie apart tell the whole turn.'
-            : 'Tap the next thing in the plate.'}
+        {!plate
+          ? 'Picks need a plate of this take: photograph or bring one in under Measure.'
+          : waiting
+            ? 'Now tap the same thing in the panorama.'
+            : picks.length === 0
+              ? 'Tap a thing in the plate, then the same thing in the panorama below it. Three or four that lie apart tell the whole turn.'
+              : 'Tap the next thing in the plate.'}
       </Text>
       {picks.map((p, k) => (
         <View key={k} style={{ gap: SPACE(1) }}>

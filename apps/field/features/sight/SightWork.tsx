@@ -17,7 +17,7 @@ import { PicksPanel, type SightPick } from './PicksPanel';
 import { SightPicture, type SightHand } from './SightPicture';
 import type { ShadowLine } from './SightOverlay';
 import { TurnPanel } from './TurnPanel';
-import { degreesPerPx, handTurnOf, inSight, quaternionOf, sightOf, type HandTurn } from './sightMath';
+import { degreesPerPx, dragged, handTurnOf, inSight, quaternionOf, sightOf, type HandTurn } from './sightMath';
 import type { SightLook } from './sightRenderer';
 import { useBlink, useTakeKeys } from './sightHooks';
 import { SightWords } from './SightWords';
@@ -74,11 +74,16 @@ export function SightWork({
   const [blink, setBlink] = useState(false);
   const [stops, setStops] = useState(0);
   const [tool, setTool] = useState<SightHand>('turn');
-  const [picks, setPicks] = useState<SightPick[]>(() => [...(solved?.sight?.picks ?? [])]);
-  const [waiting, setWaiting] = useState<{ xPx: number; yPx: number } | null>(null);
+  // Picks belong to the plate that they were made in.
+  const [picksOf, setPicksOf] = useState<Record<string, SightPick[]>>({});
+  const [tapped, setTapped] = useState<{ plateId: string; xPx: number; yPx: number } | null>(null);
   const [shadow, setShadow] = useState<ShadowLine | null>(null);
   const orient = useOperation('panoramas.orient', { id: panorama.id });
   const plate = plates.find((p) => p.id === plateId) ?? plates[0];
+  const kept = solved?.sight && solved.sight.plateId === plate?.id ? solved.sight.picks : [];
+  const picks = plate ? (picksOf[plate.id] ?? kept) : [];
+  const setPicks = (changed: SightPick[]) => plate && setPicksOf((all) => ({ ...all, [plate.id]: changed }));
+  const waiting = tapped && tapped.plateId === plate?.id ? { xPx: tapped.xPx, yPx: tapped.yPx } : null;
   const view = sightOf(take, plate, kit, location);
   const shownShare = useBlink(blink) ? 0 : Number(share);
   useTakeKeys(takes, take, onTake);
@@ -129,14 +134,9 @@ export function SightWork({
         picks={waiting ? [...placed, { name: String(picks.length + 1), ...waiting, turned: null }] : placed}
         shadow={shadow}
         onTurn={(dx, dy) =>
-          hand.change((t) => ({
-            ...t,
-            yawDeg: t.yawDeg + dx * degreesPerPx(view),
-            // Up in the picture is up in the panorama where the camera looks.
-            tiltDeg: t.tiltDeg - dy * degreesPerPx(view) * Math.cos(((t.yawDeg - headingOf(view)) * Math.PI) / 180),
-          }))
+          hand.change((t) => dragged(t, headingOf(view), dx * degreesPerPx(view), dy * degreesPerPx(view)))
         }
-        onTap={(xPx, yPx) => tool === 'pick' && setWaiting({ xPx, yPx })}
+        onTap={(xPx, yPx) => tool === 'pick' && plate && setTapped({ plateId: plate.id, xPx, yPx })}
         onShadow={setShadow}
       />
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
@@ -185,7 +185,7 @@ export function SightWork({
                   ...picks,
                   { ...waiting, panoramaAzimuthDeg: azimuthDeg, panoramaElevationDeg: elevationDeg, distanceM: null },
                 ]);
-                setWaiting(null);
+                setTapped(null);
               }
             : undefined
         }
@@ -214,6 +214,7 @@ export function SightWork({
       {tool === 'pick' ? (
         <PicksPanel
           picks={picks}
+          plate={plate !== undefined}
           waiting={waiting !== null}
           busy={orient.isPending}
           error={error}

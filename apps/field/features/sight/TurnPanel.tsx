@@ -7,6 +7,7 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { ThumbWheel } from '../../ui/ThumbWheel';
+import { feltTurn, type Felt } from './feltTurn';
 import { differenceDeg, handTurnOf, quaternionOf, type HandTurn } from './sightMath';
 import type { useTurn } from './useTurn';
 
@@ -14,19 +15,6 @@ import type { useTurn } from './useTurn';
 const WHEEL_DEG = 0.05;
 /** A turn whose limits nobody felt for. */
 const UNFELT_DEG = 1.5;
-
-/** Where the turn was seen to fail on either side; null while it was not tried. */
-export interface Felt {
-  left: number | null;
-  right: number | null;
-}
-
-/** The middle of what still fitted and how far that reaches; null until both sides were felt for. */
-export function feltTurn({ left, right }: Felt): { yawDeg: number; halfDeg: number } | null {
-  if (left === null || right === null) return null;
-  const half = wrap180(right - left) / 2;
-  return { yawDeg: wrap180(left + half), halfDeg: Math.max(0.05, Math.abs(half)) };
-}
 
 /** The turn by wheel, steps and typed values beside the solved one, its limits, and keeping it. */
 export function TurnPanel({

@@ -133,6 +133,16 @@ export function directionAt(view: SightView, xPx: number, yPx: number): Vec3 | n
 /** Degrees that a step of one pixel across the middle of the plate turns. */
 export const degreesPerPx = (view: SightView): number => 1 / view.optics.focalXPx / DEG;
 
+/** A drag in the picture of a camera that looks along a heading: what it sees goes along to the right and down, degrees. */
+export function dragged(t: HandTurn, headingDeg: number, rightDeg: number, downDeg: number): HandTurn {
+  const ahead = (headingDeg - t.yawDeg) * DEG;
+  return {
+    yawDeg: t.yawDeg + rightDeg,
+    tiltDeg: t.tiltDeg - downDeg * Math.cos(ahead),
+    rollDeg: t.rollDeg + downDeg * Math.sin(ahead),
+  };
+}
+
 /** How far a thing at a distance shifts between two places that are so far apart, at most: degrees. */
 export const shiftDeg = (apartM: number, distanceM: number): number => Math.atan2(apartM, distanceM) / DEG;
 
