@@ -80,7 +80,6 @@ try {
   });
   const shots = [
     ['day-phone', 390, '/day', 'daylight', 0],
-    ['gaps-phone', 390, '/day', 'daylight', 900],
     ['take-phone', 390, '/log/new', 'daylight', 0],
     ['log-phone', 390, '/log', 'daylight', 0],
     ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
@@ -89,7 +88,8 @@ try {
     ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'],
     ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
     ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']],
-    ['stops-wide', 1280, `/round/${round.id}`, 'daylight', 0, ['radio:Flat view', 'radio:Stops']],
+    ['sight-phone', 390, '/sight', 'daylight', 0],
+    ['sight-wide', 1280, '/sight', 'lamplight', 0, ['radio:Wipe']],
     ['measure-phone', 390, '/measure', 'daylight', 520],
     ['handoff-phone', 390, '/handoff', 'daylight', 0],
     ['day-wide', 1280, '/day', 'daylight', 0],

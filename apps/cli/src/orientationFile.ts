@@ -153,10 +153,9 @@ export function sourcesOf(
 
 function plateOf(p: z.infer<typeof plateSchema>): OrientationSources['plate'] {
   const { uncertainty: u } = p;
+  const stated = u.focalLengthMm ?? null;
   const focalShare =
-    u.focalLengthMm !== null && u.focalLengthMm !== undefined && p.focalLengthMm
-      ? u.focalLengthMm / p.focalLengthMm
-      : UNSTATED.focalShare;
+    stated === 0 ? 0 : stated !== null && p.focalLengthMm ? stated / p.focalLengthMm : UNSTATED.focalShare;
   const { eastM, upM, northM } = p;
   const position = eastM === null || upM === null || northM === null ? null : { eastM, upM, northM };
   const bare = {

@@ -112,7 +112,7 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
     calibration?.orientation
       ? {
           state: stateOf(calibration, calibration.orientation),
-          what: 'North',
+          what: calibration.orientation.frame === 'set' ? 'Set frame, north unknown' : 'North',
           detail: `turned by ${calibration.orientation.adopted.value.toFixed(2)}° ${plusMinus(calibration.orientation)}°`,
         }
       : {

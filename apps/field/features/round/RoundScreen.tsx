@@ -38,6 +38,9 @@ import { RoundTime } from './RoundTime';
 import { ViewCheckList } from './ViewCheckList';
 import { ViewsDial } from './ViewsDial';
 
+/** In which frame a panorama lies. */
+const FRAME_WORDS = { trueNorth: 'North-aligned', set: 'In the set frame', none: 'North not measured' } as const;
+
 /** One round: frames in, ladder and dial, build, check sheet, panorama. */
 export function RoundScreen() {
   const { round: id } = useLocalSearchParams<{ round: string }>();
@@ -248,7 +251,7 @@ function PanoramaPanel({
       aside={
         <StateMark
           state={calibration.data?.orientation ? 'complete' : 'open'}
-          word={calibration.data?.orientation ? 'North-aligned' : 'North not measured'}
+          word={FRAME_WORDS[calibration.data?.orientation?.frame ?? 'none']}
         />
       }
     >

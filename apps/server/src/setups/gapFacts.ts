@@ -76,7 +76,7 @@ const ROUNDS = `
     SELECT DISTINCT ON (round_id) round_id, id, sun, frames_per_view FROM panoramas
     WHERE production_id = $1 AND removed_at IS NULL ORDER BY round_id, number DESC),
   calibration AS (
-    SELECT DISTINCT ON (panorama_id) panorama_id, id, orientation IS NOT NULL AS north, scale IS NOT NULL AS gain FROM calibrations
+    SELECT DISTINCT ON (panorama_id) panorama_id, id, (orientation->>'frame' = 'trueNorth') IS TRUE AS north, scale IS NOT NULL AS gain FROM calibrations
     WHERE production_id = $1 AND removed_at IS NULL ORDER BY panorama_id, number DESC),
   counted AS (SELECT round_id, count(*)::integer AS frames FROM frames WHERE production_id = $1 GROUP BY round_id)
   SELECT s.setup_id, r.id, r.name, r.light_condition, r.shot_at, coalesce(counted.frames, 0) AS frames,
