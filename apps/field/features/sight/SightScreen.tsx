@@ -23,7 +23,6 @@ export function SightScreen() {
   const stations = useStations(setup?.id);
   const calibration = useCalibration(chosen.panorama?.id);
   const [takeId, setTakeId] = useState<string | null>(wanted ?? null);
-  // A take that has a plate is looked through before one that has none.
   const take = takes.data?.find((t) => t.id === takeId) ?? takes.data?.[0];
   const plates = usePlates(take?.id);
   const failed = error ?? chosen.error ?? takes.error ?? bodies.error ?? lenses.error ?? stations.error ?? plates.error;

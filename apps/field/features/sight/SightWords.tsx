@@ -31,6 +31,8 @@ export function SightWords({
 }) {
   const words: string[] = [];
   if (take && !plate) words.push('This take has no plate yet: the panorama alone is shown through its lens.');
+  if (take?.flopped)
+    words.push('This plate is flopped: the panorama is not mirrored with it, so no turn is kept over it.');
   if (take && !view.headingKnown)
     words.push('The heading of the take was not logged: the plate looks along 0°, a set frame whose north is unknown.');
   if (take && !view.tiltKnown) words.push('Its tilt was not logged and is taken as level.');

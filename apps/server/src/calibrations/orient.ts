@@ -3,6 +3,7 @@ import type { Calibration, Sight } from '@tawny/contract';
 import {
   anglesFromDirection,
   directionFromAngles,
+  northFromSun,
   rotate,
   solveOrientation,
   sunPosition,
@@ -28,7 +29,7 @@ const HEADINGS: [SourceKind, string, Provenance['kind'], string][] = [
   ['sun', 'Sun in the picture', 'measured', 'sun'],
   ['pick', 'Picks', 'measured', 'the same things in plate and panorama'],
   ['mark', 'Marks', 'measured', 'surveyed things in the panorama'],
-  ['hand', 'By hand', 'measured', 'laid over the plate by eye'],
+  ['hand', 'By hand', 'logged', 'laid over the plate by eye'],
 ];
 
 /** A rotation that nothing held: so is one that a single kind of source cannot tell by itself. */
@@ -53,7 +54,7 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
   };
   const solved = solve(sources);
   const alone = HEADINGS.flatMap(([kind]) => {
-    const own = solveAlone(sources, kind);
+    const own = solveAlone(sources, kind, solved.yawDeg);
     return own ? [{ kind, ...own }] : [];
   });
   if (solved.verdict === 'disagrees')
@@ -66,7 +67,7 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     tiltUncertaintyDeg: solved.uncertaintyTiltDeg,
     sight,
     degenerate: solved.degenerate,
-    sun: time && sunOf(panorama, solved, location, time.utc),
+    sun: time && sunOf(panorama, solved, location, time),
   };
   return storeCalibration(tx, panorama.productionId, panorama.id, 'orientation', found, { facts });
 }
@@ -82,8 +83,12 @@ function solve(sources: OrientationSources): SolvedOrientation {
   }
 }
 
-/** What one kind of source says by itself, with the level; null when there is none, or it says too little. */
-function solveAlone(s: OrientationSources, kind: SourceKind): { yawDeg: number; uncertaintyDeg: number } | null {
+/** What one kind of source says by itself, with the level: any turn, about the adopted one, where that is too little. Null when there is none. */
+function solveAlone(
+  s: OrientationSources,
+  kind: SourceKind,
+  adoptedDeg: number,
+): { yawDeg: number; uncertaintyDeg: number } | null {
   const only: OrientationSources = {
     ...s,
     sun: kind === 'sun' ? s.sun : null,
@@ -95,7 +100,7 @@ function solveAlone(s: OrientationSources, kind: SourceKind): { yawDeg: number; 
   try {
     return solveOrientation(only);
   } catch (error) {
-    if (error instanceof RangeError) return { yawDeg: 0, uncertaintyDeg: ANY_TURN_DEG };
+    if (error instanceof RangeError) return { yawDeg: adoptedDeg, uncertaintyDeg: ANY_TURN_DEG };
     throw error;
   }
 }
@@ -137,10 +142,11 @@ function sunOf(
   panorama: Owned<StoredPanorama>,
   solved: SolvedOrientation,
   place: Parameters<typeof sunPosition>[0],
-  utc: Date,
+  { utc, clockS }: { utc: Date; clockS: number | null },
 ): Found['sun'] {
   const sun = panorama.sun!;
   const computed = sunPosition(place, utc);
+  const alone = northFromSun({ detected: sun, place, utc, levelDeg: panorama.levelDeg, clockS });
   const { elevationDeg } = anglesFromDirection(
     rotate(solved.turn, directionFromAngles(sun.azimuthDeg, sun.elevationDeg)),
   );
@@ -152,8 +158,8 @@ function sunOf(
     elevationDifferenceDeg: elevationDeg - computed.elevationDeg,
     elevationToleranceDeg: Math.hypot(solved.uncertaintyTiltDeg, sun.uncertaintyDeg),
     utc: utc.toISOString(),
-    clockErrorS: null,
-    heightTestsHour: true,
+    clockErrorS: clockS === null ? null : { value: alone.clock.valueS, uncertainty: alone.clock.uncertaintyS },
+    heightTestsHour: alone.heightTestsHour,
   };
 }
 

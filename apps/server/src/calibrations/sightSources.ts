@@ -34,7 +34,7 @@ export async function sightSources(
   const facts = [
     await useFact(tx, Panoramas, panorama, ['exrHash'], {
       name: 'panorama in the sight',
-      provenance: from('measured', 'seen by eye'),
+      provenance: from(sight.hand ? 'logged' : 'measured', sight.hand ? 'turned by eye' : 'tapped in the pictures'),
       uncertainty: sight.hand?.uncertaintyDeg ?? null,
       unit: '°',
     }),
@@ -49,6 +49,12 @@ export async function sightSources(
   }
   const plate = await findOwned(tx, Plates, productionId, sight.plateId, 'plate');
   const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
+  if (take.flopped && (sight.hand || sight.picks.length > 0))
+    throw new ApiProblem(
+      422,
+      'flopped',
+      `The plate of take ${take.slate}/${take.take} is flopped: a panorama laid over it would be turned the wrong way. Lay it over a take that is not`,
+    );
   const headingDeg = trueHeadingDeg(take, location);
   facts.push(
     await useFact(
@@ -56,7 +62,10 @@ export async function sightSources(
       Takes,
       take,
       ['headingDeg', 'headingNorth', 'tiltDeg', 'focalLengthMm', 'eastM', 'northM', 'heightM', 'formatName', 'shotAt'],
-      { name: 'camera in the sight', provenance: from('logged', `${take.slate}/${take.take}${take.camera}`) },
+      {
+        name: 'camera in the sight',
+        provenance: from('logged', `${take.slate}/${take.take}${take.camera}, taken as ${knownWords(take.tiltDeg)}`),
+      },
     ),
     await useFact(tx, Stations, station, ['eastM', 'northM', 'heightM'], {
       name: 'station in the sight',
@@ -81,6 +90,12 @@ export async function sightSources(
     },
     facts,
   };
+}
+
+/** How well the camera is taken to be known: nobody states it, so it is said with the fact. */
+function knownWords(tiltDeg: number | null): string {
+  const tilt = tiltDeg === null ? `level within ${UNKNOWN_TILT_DEG}°` : `tilted to ${LOGGED.tiltDeg}°`;
+  return `known to ${LOGGED.headingDeg}° of heading, ${tilt}, rolled by nothing to ${LOGGED.rollDeg}°, focal length to ${100 * LOGGED.focalShare} %, ${LOGGED.positionM} m`;
 }
 
 /** A turn over a plate is as good as the turn and, towards north, as the plate's heading. */
