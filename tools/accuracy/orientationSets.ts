@@ -6,6 +6,7 @@ import {
   fromRotationVector,
   magneticDeclinationDeg,
   multiply,
+  noSources,
   normalize,
   quaternionFromAttitude,
   rotate,
@@ -29,18 +30,7 @@ export interface OrientationSet {
   sources: OrientationSources;
 }
 
-export const NOTHING: OrientationSources = {
-  panoramaWidthPx: 2048,
-  sun: null,
-  level: null,
-  hand: null,
-  compass: [],
-  marks: [],
-  picks: [],
-  plate: null,
-  station: null,
-  verticals: [],
-};
+export const NOTHING = noSources(2048);
 
 const between = (random: Random, a: number, b: number) => a + (b - a) * random.next();
 

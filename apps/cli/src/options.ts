@@ -1,4 +1,4 @@
-import { InvalidArgumentError } from 'commander';
+import { InvalidArgumentError, type Command } from 'commander';
 import { assertPlace, type Place } from '@tawny/core';
 
 /** Parses a finite number of an option. */
@@ -28,6 +28,13 @@ export interface PlaceOptions {
   lon: number;
   alt: number;
 }
+
+/** The options of a verb that is about a place. */
+export const withPlaceOptions = (command: Command): Command =>
+  command
+    .requiredOption('--lat <deg>', 'geodetic latitude, north positive', number)
+    .requiredOption('--lon <deg>', 'longitude, east positive', number)
+    .option('--alt <m>', 'metres above sea level', number, 0);
 
 /** @throws RangeError naming the coordinate that cannot be */
 export function place(options: PlaceOptions): Place {

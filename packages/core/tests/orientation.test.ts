@@ -4,6 +4,7 @@ import {
   anglesFromDirection,
   directionFromAngles,
   multiply,
+  noSources,
   quaternionFromAttitude,
   rotate,
   solveOrientation,
@@ -19,18 +20,7 @@ import {
 const PLACE = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
 const UTC = new Date('2026-10-14T15:20:00Z');
 
-const NOTHING: OrientationSources = {
-  panoramaWidthPx: 2048,
-  sun: null,
-  level: null,
-  hand: null,
-  compass: [],
-  marks: [],
-  picks: [],
-  plate: null,
-  station: null,
-  verticals: [],
-};
+const NOTHING = noSources(2048);
 const LEVEL = { uncertaintyDeg: 0.3 };
 
 /** How a panorama lies: 133 degrees about the vertical, leaning by two and a half. */

@@ -1,15 +1,10 @@
 import type { Command } from 'commander';
 import { standardAir, sunPosition } from '@tawny/core';
-import { instant, number, place, type PlaceOptions } from '../options';
+import { instant, number, place, withPlaceOptions, type PlaceOptions } from '../options';
 import { printResult } from '../output';
 
 export function addSun(program: Command): void {
-  program
-    .command('sun')
-    .description('apparent, topocentric position of the sun')
-    .requiredOption('--lat <deg>', 'geodetic latitude, north positive', number)
-    .requiredOption('--lon <deg>', 'longitude, east positive', number)
-    .option('--alt <m>', 'metres above sea level', number, 0)
+  withPlaceOptions(program.command('sun').description('apparent, topocentric position of the sun'))
     .requiredOption('--utc <time>', 'instant', instant)
     .option('--pressure <hpa>', 'air pressure; default: standard for the altitude', number)
     .option('--temperature <c>', 'air temperature; default: standard for the altitude', number)

@@ -1,18 +1,17 @@
 import type { Command } from 'commander';
 import { stickShadow, sunPosition } from '@tawny/core';
-import { instant, number, place, type PlaceOptions } from '../options';
+import { instant, number, place, withPlaceOptions, type PlaceOptions } from '../options';
 import { printResult } from '../output';
 
 /** More are asked by mistake: a day has 86 400 seconds. */
 const MOST_SAMPLES = 100000;
 
 export function addSunTrack(program: Command): void {
-  program
-    .command('sun-track')
-    .description('the sun over a span of time, and the shadow of an upright stick of one metre')
-    .requiredOption('--lat <deg>', 'geodetic latitude, north positive', number)
-    .requiredOption('--lon <deg>', 'longitude, east positive', number)
-    .option('--alt <m>', 'metres above sea level', number, 0)
+  withPlaceOptions(
+    program
+      .command('sun-track')
+      .description('the sun over a span of time, and the shadow of an upright stick of one metre'),
+  )
     .requiredOption('--from <time>', 'first instant', instant)
     .requiredOption('--to <time>', 'last instant', instant)
     .requiredOption('--step-s <s>', 'seconds between samples', number)

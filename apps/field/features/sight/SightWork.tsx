@@ -1,4 +1,4 @@
-import { anglesFromDirection, directionFromAngles, rotate, signed } from '@tawny/core';
+import { anglesFromDirection, directionFromAngles, rotate } from '@tawny/core';
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { Calibration, CameraBody, LensRecord, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
@@ -9,7 +9,8 @@ import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
-import { Figure, Text } from '../../ui/Text';
+import { ExposureSteps } from '../../ui/ExposureSteps';
+import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
@@ -41,7 +42,6 @@ const SHARES = [
   { value: '0.75', title: '¾' },
   { value: '1', title: 'Panorama' },
 ] as const;
-const THIRD = 1 / 3;
 
 /** The work surface: plate and panorama over each other, the turn, picks and what the sun and near things say. */
 export function SightWork({
@@ -154,11 +154,7 @@ export function SightWork({
           <Action title={blink ? 'Stop blinking' : 'Blink'} onPress={() => setBlink((b) => !b)} />
         </Row>
       ) : null}
-      <Row wrap gap={2}>
-        <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Panorama darker by a third of a stop" />
-        <Figure value={signed(stops, 1)} unit="stop" />
-        <Action title="+⅓" onPress={() => setStops((s) => s + THIRD)} hint="Panorama brighter by a third of a stop" />
-      </Row>
+      <ExposureSteps stops={stops} onChange={setStops} />
       <SightWords
         view={view}
         take={take}

@@ -1,4 +1,4 @@
-import { luminance, wrap360, type WorkingSpace, signed } from '@tawny/core';
+import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
@@ -8,7 +8,8 @@ import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
 import { Choice } from '../Choice';
 import { Row } from '../Panel';
-import { Figure, Text } from '../Text';
+import { ExposureSteps } from '../ExposureSteps';
+import { Text } from '../Text';
 import { useTheme } from '../theme';
 import { SPACE } from '../tokens';
 import { ScaleBar } from './ScaleBar';
@@ -34,7 +35,6 @@ interface PanoramaStripProps {
   onProbe?: (own: { azimuthDeg: number; elevationDeg: number }) => void;
 }
 
-const THIRD = 1 / 3;
 /** The mask is looked at no finer than this. */
 const MASK_PX = 4096;
 const SHAPES = [
@@ -210,11 +210,7 @@ export function PanoramaStrip({
         </Text>
       ) : null}
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-        <Row gap={2}>
-          <Action title="−⅓" onPress={() => setStops((s) => s - THIRD)} hint="Darker by a third of a stop" />
-          <Figure value={signed(stops, 1)} unit="stop" testID="strip-exposure" />
-          <Action title="+⅓" onPress={() => setStops((s) => s + THIRD)} hint="Brighter by a third of a stop" />
-        </Row>
+        <ExposureSteps stops={stops} onChange={setStops} testID="strip-exposure" />
         <Row gap={2}>
           <Action
             title="Wider"

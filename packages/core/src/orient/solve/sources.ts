@@ -103,6 +103,20 @@ export interface OrientationSources {
   verticals: readonly VerticalSource[];
 }
 
+/** Nothing said yet of a panorama of some width. */
+export const noSources = (panoramaWidthPx: number): OrientationSources => ({
+  panoramaWidthPx,
+  sun: null,
+  level: null,
+  hand: null,
+  compass: [],
+  marks: [],
+  picks: [],
+  plate: null,
+  station: null,
+  verticals: [],
+});
+
 /** What kind of source spoke. */
 export type SourceKind = 'sun' | 'level' | 'hand' | 'compass' | 'mark' | 'pick' | 'vertical';
 
