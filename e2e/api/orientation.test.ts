@@ -179,3 +179,13 @@ test('marks need no plate; what is missing is said', async ({ request }) => {
   const lone = await orient(request, s.panorama.id, { plateId: null, picks: picksOf(s, turn, 100), sun: false });
   expect(lone.body.code).toBe('no-plate');
 });
+
+test('nothing is laid over a flopped plate: the turn would be the wrong way', async ({ request }) => {
+  const s = await setOf(request, 120);
+  await patchJson(request, `/takes/${s.take.id}`, { flopped: true, version: s.take.version });
+  const hand = { rotation: [...yawQuaternion(10)] as [number, number, number, number], uncertaintyDeg: 1 };
+  const refused = await orient(request, s.panorama.id, { plateId: s.plate.id, hand, sun: false });
+  expect(refused.status).toBe(422);
+  expect(refused.body.code).toBe('flopped');
+  expect(await calibrationOf(request, s.panorama.id)).toBeNull();
+});
