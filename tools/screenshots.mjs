@@ -56,6 +56,16 @@ try {
     await job('/references/simulate', { kind, takeId: take.id });
   await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
 
+  // Upright edges of the card and its stand, as shares of the plate.
+  const { widthPx, heightPx } = (await get(`/plates?takeId=${take.id}`)).items.find((p) => p.id === plateId);
+  const upright = [
+    [0.6276, 0.65, 0.95],
+    [0.568, 0.49, 0.61],
+    [0.686, 0.49, 0.61],
+  ];
+  const strokes = upright.map(([x, top, foot]) => [x * widthPx, top * heightPx, x * widthPx, foot * heightPx]);
+  await post(`/plates/${plateId}/camera`, { families: [{ kind: 'vertical', strokes }] });
+
   const planned = await post('/rounds', {
     id: randomUUID(),
     stationId: station.id,
@@ -82,7 +92,6 @@ try {
     ['day-phone', 390, '/day', 'daylight', 0],
     ['take-phone', 390, '/log/new', 'daylight', 0],
     ['log-phone', 390, '/log', 'daylight', 0],
-    ['records-phone', 390, '/log/records?page=readings', 'daylight', 0],
     ['kit-phone', 390, '/kit', 'lamplight', 0],
     ['round-phone', 390, `/round/${round.id}`, 'daylight', 0],
     ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'],
@@ -90,12 +99,13 @@ try {
     ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']],
     ['sight-phone', 390, '/sight', 'daylight', 0],
     ['sight-wide', 1280, '/sight', 'lamplight', 0, ['radio:Wipe']],
+    ['plate-camera-phone', 390, `/plate-camera?take=${take.id}`, 'daylight', 0],
+    ['plate-camera-wide', 1280, `/plate-camera?take=${take.id}`, 'daylight', 0, ['radio:Does it sit?']],
     ['measure-phone', 390, '/measure', 'daylight', 520],
     ['handoff-phone', 390, '/handoff', 'daylight', 0],
     ['day-wide', 1280, '/day', 'daylight', 0],
     ['log-wide', 1280, '/log', 'daylight', 0],
     ['plan-wide', 1280, '/log/plan', 'daylight', 0],
-    ['references-wide', 1280, '/log/records?page=references', 'daylight', 420],
     ['round-wide-lamplight', 1280, `/round/${round.id}`, 'lamplight', 0],
     ['measure-wide', 1280, '/measure', 'daylight', 0],
   ];

@@ -1,7 +1,7 @@
 // The command line: npm run -s tawny -- VERB ... --json
 import { spawnSync } from 'node:child_process';
-import path from 'node:path';
-import { ensureModules, root } from './setup/modules.mjs';
+import { ensureModules } from './setup/modules.mjs';
+import { program } from './setup/program.mjs';
 import { UPKEEP, upkeep } from './upkeep.mjs';
 
 ensureModules();
@@ -13,9 +13,5 @@ if (UPKEEP.includes(verb))
       return 1;
     }),
   );
-const run = spawnSync(
-  process.execPath,
-  ['--import', 'tsx', path.join(root, 'apps/cli/src/main.ts'), ...process.argv.slice(2)],
-  { stdio: 'inherit' },
-);
+const run = spawnSync(process.execPath, [...program('cli'), ...process.argv.slice(2)], { stdio: 'inherit' });
 process.exit(run.status ?? 1);

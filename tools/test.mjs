@@ -1,11 +1,12 @@
 // npm test: all set-up, then every test; ends with "N passed, N failed".
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { ensureDebian } from './setup/debian.mjs';
 import { ensureModules, root } from './setup/modules.mjs';
 import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
+import { programs } from './setup/program.mjs';
 import { startServices } from './setup/services.mjs';
 import { webFolder } from './setup/web.mjs';
 
@@ -24,34 +25,40 @@ function count(passed, failed) {
   totals.failed += failed;
 }
 
-/** Runs what needs neither database nor browser side by side; each is heard when it ends. */
-async function checks(list) {
-  await Promise.all(
-    list.map(([name, command, args]) => {
-      const run = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
-      let said = '';
-      run.stdout.on('data', (text) => (said += text));
-      run.stderr.on('data', (text) => (said += text));
-      return new Promise((resolve) =>
-        run.once('close', (status) => {
-          step(`${name}: ${status === 0 ? 'good' : 'failed'}`);
-          process.stdout.write(said);
-          count(status === 0 ? 1 : 0, status === 0 ? 0 : 1);
-          resolve();
-        }),
-      );
+/** Runs a command aside; what it says is heard when it ends. */
+function aside(name, command, args, env = process.env) {
+  const run = spawn(command, args, { cwd: root, env, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  run.stdout.on('data', (text) => (said += text));
+  run.stderr.on('data', (text) => (said += text));
+  return new Promise((resolve) =>
+    run.once('close', (status) => {
+      step(`${name}: ${status === 0 ? 'good' : 'failed'}`);
+      process.stdout.write(said);
+      resolve(status);
     }),
   );
 }
 
-function jest() {
-  step('Unit tests');
+/** A command below everything else. */
+const low = (...command) => ['nice', ['-n', '19', ...command]];
+
+/** Runs what needs neither database nor browser side by side. */
+async function checks(list) {
+  await Promise.all(
+    list.map(async ([name, command, args]) => {
+      const status = await aside(name, command, args);
+      count(status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+    }),
+  );
+}
+
+/** Unit tests, below everything else. */
+async function jest() {
   const report = path.join(work, 'jest.json');
-  // Half of the unit tests keep one core busy, half two: two at a time end soonest.
-  spawnSync('npx', ['jest', '--maxWorkers=2', '--json', `--outputFile=${report}`], {
-    cwd: root,
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, NODE_OPTIONS: '--max-old-space-size=6144' },
+  await aside('Unit tests', ...low('npx', 'jest', '--maxWorkers=2', '--json', `--outputFile=${report}`), {
+    ...process.env,
+    NODE_OPTIONS: '--max-old-space-size=6144',
   });
   if (!fs.existsSync(report)) return count(0, 1);
   const result = JSON.parse(fs.readFileSync(report, 'utf8'));
@@ -81,7 +88,7 @@ async function endToEnd(title, database, projects) {
     });
     step(title);
     const report = path.join(work, `${database}.json`);
-    spawnSync(
+    const run = spawn(
       'npx',
       ['playwright', 'test', '--config', 'e2e/playwright.config.ts', ...projects.flatMap((p) => ['--project', p])],
       {
@@ -92,6 +99,7 @@ async function endToEnd(title, database, projects) {
           TAWNY_BASE: services.base,
           TAWNY_E2E_DATABASE: postgres.url,
           TAWNY_E2E_FILES: filesFolder,
+          TAWNY_E2E_PROGRAMS: programs(),
           TAWNY_E2E_SERVER: String(services.server.pid),
           TAWNY_SILENT_MS: SILENT_MS,
           TAWNY_E2E_REPORT: report,
@@ -99,6 +107,7 @@ async function endToEnd(title, database, projects) {
         },
       },
     );
+    await new Promise((resolve) => run.once('close', resolve));
     if (!fs.existsSync(report)) count(0, 1);
     else {
       const { stats } = JSON.parse(fs.readFileSync(report, 'utf8'));
@@ -124,21 +133,25 @@ ensureDebian([
   'python3-pyopencolorio',
 ]);
 ensureModules();
-const npm = (name) => ['npm', ['run', '-s', name]];
 const e2eWanted = wants('e2e') || wants('day');
-step('Types, lint, format, kernels and the interface, side by side');
-await checks([
-  ...(wants('types') ? [['Types', ...npm('typecheck')]] : []),
-  ...(wants('lint')
-    ? [
-        ['Lint', ...npm('lint')],
-        ['Format', ...npm('format:check')],
-        ['Kernels as their source says', 'node', ['tools/kernels.mjs', '--check']],
-      ]
-    : []),
-  ...(e2eWanted ? [['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]] : []),
-]);
-if (wants('unit')) jest();
+if (e2eWanted) {
+  step('The interface');
+  await checks([['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]]);
+}
+// On what the browser tests leave of the machine: those wait for each other half of their time.
+const meanwhile = (async () => {
+  await checks([
+    ...(wants('types') ? [['Types', ...low('npm', 'run', '-s', 'typecheck')]] : []),
+    ...(wants('lint')
+      ? [
+          ['Lint', ...low('npm', 'run', '-s', 'lint')],
+          ['Format', ...low('npm', 'run', '-s', 'format:check')],
+          ['Kernels as their source says', ...low('node', 'tools/kernels.mjs', '--check')],
+        ]
+      : []),
+  ]);
+  if (wants('unit')) await jest();
+})();
 const e2e = (...args) =>
   endToEnd(...args).catch((error) => {
     console.error(error);
@@ -146,6 +159,7 @@ const e2e = (...args) =>
   });
 if (wants('e2e')) await e2e('API and browser tests', 'test', ['api', 'phone', 'wide']);
 if (wants('e2e') || wants('day')) await e2e('The demo day', 'testday', ['day']);
+await meanwhile;
 fs.rmSync(work, { recursive: true, force: true });
 console.log(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed === 0 && totals.passed > 0 ? 0 : 1);

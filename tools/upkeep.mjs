@@ -5,8 +5,8 @@ import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { openData, usualData } from './setup/data.mjs';
 import { ensureDebian } from './setup/debian.mjs';
-import { root } from './setup/modules.mjs';
 import { joinPostgresIn, startPostgresIn } from './setup/postgres.mjs';
+import { program } from './setup/program.mjs';
 
 const HELP = {
   backup: 'tawny backup FILE.tar [--data FOLDER] [--demo] [--json]: everything in one file, while work goes on',
@@ -47,7 +47,7 @@ export async function upkeep(verb, argv) {
     code = spawnSync(
       process.execPath,
       [
-        '--import', 'tsx', path.join(root, 'apps/server/src/upkeep/main.ts'),
+        ...program('upkeep'),
         verb, ...positionals, ...(values.json ? ['--json'] : []),
       ],
       {

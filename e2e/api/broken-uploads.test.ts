@@ -123,7 +123,7 @@ test('what decodes has no rights, whoever started the server', async ({ request 
           return '';
         }
       };
-      return read('cmdline').includes('decode/process') && read('stat').split(' ')[3] === String(server);
+      return read('cmdline').includes('decodeProcess') && read('stat').split(' ')[3] === String(server);
     });
   expect(decoders.length).toBeGreaterThan(0);
   for (const pid of decoders) {

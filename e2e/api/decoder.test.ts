@@ -42,7 +42,7 @@ const decoders = () =>
       try {
         const parent = fs.readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ')[1];
         return (
-          Number(parent) === process.pid && fs.readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('decode/process')
+          Number(parent) === process.pid && fs.readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('decodeProcess')
         );
       } catch {
         // It ended while it was looked at.

@@ -5,6 +5,7 @@ import {
   cameraOfTake,
   conjugate,
   directionFromAngles,
+  magneticDeclinationDeg,
   multiply,
   plateToWorld,
   quaternionFromAttitude,
@@ -25,8 +26,9 @@ import type {
   SightInput,
   Station,
 } from '@tawny/contract';
-import { ended, getJson, HERN, newTake, patchJson, postJson } from '../support/api';
-import { addPlate, calibrationOf, litSetup, SUN_AT, TAKE } from '../support/lit';
+import { ended, getJson, HERN, newTake, patchJson, postJson, sendFiles } from '../support/api';
+import { panoramaFile } from '../support/frames';
+import { addPlate, calibrationOf, litSet, litSetup, SUN_AT, TAKE } from '../support/lit';
 
 const orient = (request: APIRequestContext, panoramaId: string, body: SightInput) =>
   postJson(request, `/panoramas/${panoramaId}/orientation`, body);
@@ -54,7 +56,7 @@ async function setOf(request: APIRequestContext, headingDeg: number | null, sky:
   const round = await getJson<LightRound>(request, `/rounds/${lit.panorama.roundId}`);
   const station = await getJson<Station>(request, `/stations/${round.stationId}`);
   const camera = cameraOfTake({ ...take, headingDeg: headingDeg ?? 0 }, body, lens, location)!;
-  return { ...lit, take, plate, station, camera };
+  return { ...lit, take, plate, station, camera, place: location };
 }
 
 /** Picks of things at some distance, as the camera and a panorama that lies so see them. */
@@ -180,12 +182,122 @@ test('marks need no plate; what is missing is said', async ({ request }) => {
   expect(lone.body.code).toBe('no-plate');
 });
 
-test('nothing is laid over a flopped plate: the turn would be the wrong way', async ({ request }) => {
-  const s = await setOf(request, 120);
+test('picks in a flopped plate tell the turn of the world, not of its mirror', async ({ request }) => {
+  const s = await setOf(request, 200, 'grey');
   await patchJson(request, `/takes/${s.take.id}`, { flopped: true, version: s.take.version });
-  const hand = { rotation: [...yawQuaternion(10)] as [number, number, number, number], uncertaintyDeg: 1 };
-  const refused = await orient(request, s.panorama.id, { plateId: s.plate.id, hand, sun: false });
-  expect(refused.status).toBe(422);
-  expect(refused.body.code).toBe('flopped');
-  expect(await calibrationOf(request, s.panorama.id)).toBeNull();
+  const mirrored = picksOf(s, yawQuaternion(25), 300)!.map((p) => ({ ...p, xPx: s.plate.widthPx - p.xPx }));
+  const { status, body } = await orient(request, s.panorama.id, { plateId: s.plate.id, picks: mirrored, sun: false });
+  expect(status, JSON.stringify(body)).toBe(201);
+  expect(Math.abs(wrap180((body as Calibration).orientation!.adopted.value - 25))).toBeLessThan(0.3);
+});
+
+test('marks of the plan and a compass bearing of the log tell the turn, with what each rests on', async ({
+  request,
+}) => {
+  const s = await setOf(request, null, 'grey');
+  const yaw = 33;
+  const placed = [
+    ['Bollard', 14, 3],
+    ['Lamp post', -6, 18],
+    ['Slip corner', -12, -9],
+  ] as const;
+  const marks = await Promise.all(
+    placed.map(async ([name, eastM, northM]) => {
+      const id = randomUUID();
+      const mark = { id, setupId: s.setupId, name, kind: 'mark', fixed: true, eastM, northM };
+      expect((await postJson(request, '/marks', mark)).status).toBe(201);
+      const [east, north] = [eastM - s.station.eastM, northM - s.station.northM];
+      const seen = anglesFromDirection([east, -s.station.heightM, -north]);
+      return {
+        name,
+        planMarkId: id,
+        panoramaAzimuthDeg: seen.azimuthDeg - yaw,
+        panoramaElevationDeg: seen.elevationDeg,
+      };
+    }),
+  );
+  const declination = magneticDeclinationDeg(s.place, new Date('2026-10-14T15:00:00Z'));
+  const reading = {
+    id: randomUUID(),
+    setupId: s.setupId,
+    kind: 'compass',
+    shown: 120 - declination,
+    takenAt: '2026-10-14T15:00:00Z',
+  };
+  expect((await postJson(request, '/readings', reading)).status).toBe(201);
+  const compass = [{ readingId: reading.id, panoramaAzimuthDeg: 120 - yaw }];
+  const alone = (await orient(request, s.panorama.id, { plateId: null, compass, sun: false })).body as Calibration;
+  expect(alone.orientation!.adopted.value).toBeCloseTo(yaw, 4);
+  // A compass without a calibration is good for 3 degrees, its declination for half a degree more.
+  expect(alone.orientation!.adopted.uncertainty!).toBeGreaterThan(5.8);
+  const both = (await orient(request, s.panorama.id, { plateId: null, marks, compass, sun: false }))
+    .body as Calibration;
+  expect(Math.abs(both.orientation!.adopted.value - yaw)).toBeLessThan(0.05);
+  expect(both.orientation!.adopted.uncertainty!).toBeLessThan(1);
+  expect(both.orientation).toMatchObject({ frame: 'trueNorth', verdict: 'agrees' });
+  expect(both.orientation!.sources.map((x) => x.name)).toEqual(['Marks (3)', 'Compass']);
+  expect(both.basis.facts.map((f) => f.name)).toEqual(expect.arrayContaining(['mark Bollard', 'compass 1']));
+  // A mark is measured anew: what was solved from it is stale.
+  await patchJson(request, `/marks/${marks[0].planMarkId}`, { eastM: 15, version: 1 });
+  expect((await calibrationOf(request, s.panorama.id)).basis.changed).toEqual(['mark Bollard']);
+  const station = { eastM: s.station.eastM + 1, version: s.station.version };
+  expect((await patchJson(request, `/stations/${s.station.id}`, station)).status).toBe(200);
+  expect((await calibrationOf(request, s.panorama.id)).basis.changed).toContain('mark: the station');
+  const gone = await orient(request, s.panorama.id, { plateId: null, compass: [{ readingId: randomUUID(), panoramaAzimuthDeg: 0 }], sun: false }); // prettier-ignore
+  expect(gone.status).toBe(404);
+});
+
+test('a ring laid on the sun counts in place of the one that was found; a hidden part of its disc widens the interval', async ({
+  request,
+}) => {
+  const s = await setOf(request, 120);
+  const yaw = wrap180(s.sun.azimuthDeg - SUN_AT);
+  const at = { panoramaAzimuthDeg: SUN_AT, panoramaElevationDeg: s.sun.elevationDeg };
+  const solve = async (partly: boolean) => {
+    const { status, body } = await orient(request, s.panorama.id, { plateId: null, sunAt: { ...at, partly } });
+    expect(status, JSON.stringify(body)).toBe(201);
+    return body as Calibration;
+  };
+  const [whole, partly] = [await solve(false), await solve(true)];
+  expect(Math.abs(wrap180(whole.orientation!.adopted.value - yaw))).toBeLessThan(0.01);
+  expect(partly.orientation!.adopted.uncertainty!).toBeGreaterThan(whole.orientation!.adopted.uncertainty!);
+  const said = (c: Calibration) => c.basis.facts.find((f) => f.name === 'sun in the picture')!;
+  // A pixel of this panorama is a third of a degree: the ring is no better than half of it.
+  expect(said(whole)).toMatchObject({ kind: 'measured', source: 'a ring laid on its disc', uncertainty: expect.closeTo(Math.hypot(0.15, 180 / s.panorama.widthPx), 9) }); // prettier-ignore
+  const tapped = await orient(request, s.panorama.id, { plateId: null, sunAt: { ...at, withinDeg: 1 } });
+  expect(said(tapped.body as Calibration).uncertainty).toBeGreaterThan(1);
+  expect(said(partly).source).toMatch(/partly hidden/);
+});
+
+test('one turn serves all rounds of a tripod position, each with what it rests on', async ({ request }) => {
+  const s = await setOf(request, 120);
+  const nothing = await postJson(request, `/panoramas/${s.panorama.id}/orientation/share`, {});
+  expect([nothing.status, nothing.body.code]).toEqual([422, 'no-turn']);
+  const hand = { rotation: [...yawQuaternion(17)] as [number, number, number, number], uncertaintyDeg: 1 };
+  expect((await orient(request, s.panorama.id, { plateId: null, hand, sun: false })).status).toBe(201);
+  const first = await getJson<LightRound>(request, `/rounds/${s.panorama.roundId}`);
+  const { id: _id, version: _v, createdAt: _c, updatedAt: _u, ...again } = first;
+  const other = await postJson(request, '/rounds', { ...again, id: randomUUID(), name: 'Round 2' });
+  expect(other.status, JSON.stringify(other.body)).toBe(201);
+  const file = await panoramaFile('again.exr', litSet(12));
+  const job = (await sendFiles(request, `/rounds/${other.body.id}/panoramas`, [file])).body as Job;
+  const done = await ended(request, job);
+  expect(done.state, JSON.stringify(done.error)).toBe('done');
+  const shared = await postJson(request, `/panoramas/${s.panorama.id}/orientation/share`, {});
+  expect(shared.body).toEqual({ panoramaIds: [done.resultId], kept: [] });
+  const taken = await calibrationOf(request, done.resultId!);
+  expect(taken.orientation!.adopted.value).toBeCloseTo(17, 9);
+  expect(taken.orientation!.sources[0].name).toBe(`Turn of ${first.name}`);
+  expect(taken.basis.facts.map((f) => [f.name, f.kind])).toEqual([['turn that was taken over', 'logged']]);
+  // Shared again it follows; once it was measured by itself it keeps its own, and how far that lies off is told.
+  const again2 = await postJson(request, `/panoramas/${s.panorama.id}/orientation/share`, {});
+  expect(again2.body.panoramaIds).toEqual([done.resultId]);
+  const own = { rotation: [...yawQuaternion(20)] as [number, number, number, number], uncertaintyDeg: 1 };
+  expect((await orient(request, done.resultId!, { plateId: null, hand: own, sun: false })).status).toBe(201);
+  const kept = await postJson(request, `/panoramas/${s.panorama.id}/orientation/share`, {});
+  expect(kept.body).toEqual({
+    panoramaIds: [],
+    kept: [{ panoramaId: done.resultId, round: 'Round 2', apartDeg: expect.closeTo(3, 6) }],
+  });
+  expect((await calibrationOf(request, done.resultId!)).orientation!.adopted.value).toBeCloseTo(20, 9);
 });

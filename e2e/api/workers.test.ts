@@ -18,7 +18,7 @@ const root = process.cwd();
 async function startWorker(folder: string, n: number): Promise<ChildProcess> {
   const own = path.join(folder, `tmp-${n}`);
   fs.mkdirSync(own);
-  const child = spawn(process.execPath, ['--import', 'tsx', path.join(root, 'apps/server/src/worker.ts')], {
+  const child = spawn(process.execPath, [path.join(process.env.TAWNY_E2E_PROGRAMS!, 'worker.mjs')], {
     cwd: root,
     env: {
       ...process.env,

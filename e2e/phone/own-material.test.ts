@@ -84,6 +84,7 @@ test('a production of one’s own, from an empty database and files on disk to a
       await pick(page, 'Staithe log');
       await pick(page, 'Legal range');
       await press(page, 'Save');
+      await expect(page.getByRole('button', { name: 'Change Corrie 8' })).toBeVisible();
       await press(page, 'Add lens');
       await page.getByRole('textbox', { name: 'Name' }).fill('Skerry prime 26');
       await type(page, 'Shortest focal length in mm', 26);

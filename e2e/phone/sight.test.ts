@@ -4,12 +4,14 @@ import {
   directionFromAngles,
   anglesFromDirection,
   cameraOfTake,
+  magneticDeclinationDeg,
   projectToPlate,
   rotate,
+  sunPosition,
   yawQuaternion,
 } from '@tawny/core';
 import type { CameraBody, LensRecord, LightRound, Location, Station } from '@tawny/contract';
-import { getJson, newTake } from '../support/api';
+import { getJson, newTake, postJson } from '../support/api';
 import { addPlate, calibrationOf, litSetup, TAKE } from '../support/lit';
 
 const HEADING = 40;
@@ -36,7 +38,7 @@ async function greySet(request: Parameters<typeof litSetup>[0]) {
       l.items.find((i) => i.name === 'Gannet Staithe')!,
     ),
   ]);
-  return { ...lit, take, plate, camera: cameraOfTake(take, body, lens, place)! };
+  return { ...lit, take, plate, station, place, camera: cameraOfTake(take, body, lens, place)! };
 }
 
 const open = async (page: Page, s: Awaited<ReturnType<typeof greySet>>) => {
@@ -163,4 +165,103 @@ test('under a grey sky four things picked in plate and panorama tell the turn', 
   expect(height).toBeLessThan(4 * 844);
   await page.goto(`/HERN/measure?setup=${s.setupId}&panorama=${s.panorama.id}`);
   await expect(page.getByText('Sun in the picture set aside')).toBeVisible();
+});
+
+test('under a grey sky marks of the plan, an upright edge and the log’s compass tell north', async ({
+  page,
+  request,
+}) => {
+  const s = await greySet(request);
+  const yaw = 3;
+  const placed = [
+    { name: 'Bollard', bearing: 8, away: 12 },
+    { name: 'Post', bearing: 47, away: 9 },
+    { name: 'Slip', bearing: 78, away: 15 },
+  ];
+  for (const { name, bearing, away } of placed) {
+    const [east, , south] = directionFromAngles(bearing, 0);
+    const made = await postJson(request, '/marks', {
+      id: crypto.randomUUID(),
+      setupId: s.setupId,
+      name,
+      kind: 'mark',
+      fixed: true,
+      eastM: s.station.eastM + away * east,
+      northM: s.station.northM - away * south,
+    });
+    expect(made.status, JSON.stringify(made.body)).toBe(201);
+  }
+  const bearing = { id: crypto.randomUUID(), setupId: s.setupId, kind: 'compass', shown: 60 };
+  expect((await postJson(request, '/readings', { ...bearing, takenAt: '2026-10-14T15:00:00Z' })).status).toBe(201);
+  await open(page, s);
+  await page.getByRole('radio', { name: 'Mark', exact: true }).click();
+  const strip = page.getByTestId('panorama-strip');
+  const tap = async (azimuthDeg: number, elevationDeg: number) => {
+    await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+    const box = (await strip.boundingBox())!;
+    const perDeg = box.width / 110;
+    await page.mouse.click(
+      box.x + box.width / 2 + (azimuthDeg - HEADING) * perDeg,
+      box.y + box.height / 2 - elevationDeg * perDeg,
+    );
+  };
+  for (const { name, bearing: at, away } of placed) {
+    await page.getByRole('radio', { name, exact: true }).click();
+    await tap(at - yaw, -(Math.atan2(s.station.heightM, away) * 180) / Math.PI);
+    await expect(page.getByText(new RegExp(`^${name}: .* in the picture`))).toBeVisible();
+  }
+  await page.getByRole('radio', { name: 'An upright edge' }).click();
+  await tap(30, 12);
+  await expect(page.getByTestId('mark-words')).toHaveText('Now tap its other end.');
+  await tap(30, -8);
+  await expect(page.getByText(/^Edge 1: /)).toBeVisible();
+  await page.getByRole('radio', { name: 'A compass bearing' }).click();
+  await page.getByRole('radio', { name: '60.0° shown' }).click();
+  await tap(60 + magneticDeclinationDeg(s.place, new Date('2026-10-14T15:00:00Z')) - yaw, 0);
+  await page.getByRole('button', { name: 'Solve the turn from what is marked' }).click();
+  await expect.poll(async () => (await calibrationOf(request, s.panorama.id))?.orientation ?? null).not.toBeNull();
+  const { orientation } = await calibrationOf(request, s.panorama.id);
+  expect(orientation!.sources.filter((x) => !x.outlier).map((x) => x.name)).toEqual(['Marks (3)', 'Compass']);
+  expect(orientation!.frame).toBe('trueNorth');
+  // A finger's pixel on this strip is a third of a degree.
+  expect(Math.abs(orientation!.adopted.value - yaw)).toBeLessThan(0.6);
+  // It is there again: what was marked stays with the calibration.
+  await page.goto(`/HERN/measure?setup=${s.setupId}&panorama=${s.panorama.id}`);
+  await expect(page.getByText('Marks (3)').first()).toBeVisible();
+  await open(page, s);
+  await page.getByRole('radio', { name: 'Mark', exact: true }).click();
+  await expect(page.getByText(/^Bollard: /)).toBeVisible();
+  await page.getByRole('button', { name: 'Remove' }).first().click();
+  await expect(page.getByText(/^Bollard: /)).toHaveCount(0);
+});
+
+test('a stale take says how far the sun went on, and its light is aimed as at the take unless it is left', async ({
+  page,
+  request,
+}) => {
+  const lit = await litSetup(request);
+  expect((await postJson(request, `/panoramas/${lit.panorama.id}/north`, {})).status).toBe(201);
+  const round = await getJson<LightRound>(request, `/rounds/${lit.panorama.roundId}`);
+  const later = new Date(Date.parse(round.shotAt) + 50 * 60000).toISOString();
+  const take = await newTake(request, lit.setupId, { ...TAKE, take: 8, shotAt: later });
+  const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find((i) => i.name === 'Gannet Staithe')!; // prettier-ignore
+  const now = sunPosition(place, new Date(later));
+  await page.goto(`/HERN/handoff?setup=${lit.setupId}&panorama=${lit.panorama.id}`);
+  await page.getByRole('radio', { name: `${take.slate} / 8` }).click();
+  await expect(page.getByText('Stale', { exact: true })).toBeVisible();
+  await expect(page.getByTestId('take-sun')).toContainText(now.azimuthDeg.toFixed(1));
+  await expect(page.getByText(/the round is older than the sun allows/i)).toBeVisible();
+  await page.getByRole('radio', { name: 'As photographed' }).click();
+  await expect(page.getByText('Its shadows fall as in the panorama, not as in the plate.')).toBeVisible();
+  await page.getByRole('radio', { name: 'Aimed as at the take' }).click();
+  await page.getByRole('button', { name: 'Make the package' }).click();
+  await expect(page.getByText(/its light is aimed anew, sky and shadows in the panorama are not/)).toBeVisible({ timeout: 60000 }); // prettier-ignore
+});
+
+test('of an even plate nothing is proposed, and it says what to do', async ({ page, request }) => {
+  const s = await greySet(request);
+  await open(page, s);
+  await page.getByRole('radio', { name: 'Pick' }).click();
+  await page.getByRole('button', { name: 'Propose picks' }).click();
+  await expect(page.getByTestId('proposal-words')).toContainText(/Nothing is proposed: .*pick by hand/, { timeout: 60000 }); // prettier-ignore
 });

@@ -131,7 +131,7 @@ async function checkPackage(folder: string): Promise<void> {
   expect(header).toMatch(/latitude .*52\.957/);
   expect(header).toMatch(/longitude .*0\.951/);
   expect(header).toMatch(/chromaticities/);
-  expect(header).toMatch(/dataWindow .*\(0 0\) - \(4095 2047\)/);
+  expect(header).toMatch(/dataWindow .*\(0 0\) - \(2047 1023\)/);
   expect(header).not.toMatch(/whiteLuminance|expTime|isoSpeed/);
   const stage = await fs.readFile(path.join(folder, 'hern_quay-low-sun_station-1_stage_v001.usda'), 'utf8');
   for (const part of [

@@ -6,6 +6,8 @@ import type { CameraBody, Job, LensRecord, LightRound, Setup, Station, Take } fr
 export const HERN = '/api/v1/productions/HERN';
 /** What every write of the tests says of itself. */
 export const CLIENT = { [CLIENT_HEADER]: 'test' };
+/** What is sent is answered once it is decoded. */
+const SENT_MS = 90_000;
 
 /** The operation of the table that a path below the production means. @throws when there is none: tests ask for nothing else */
 function meant(method: string, path: string): OperationName {
@@ -168,7 +170,7 @@ export interface TestFile {
 export async function sendFiles(request: APIRequestContext, path: string, files: TestFile[]) {
   const form = new FormData();
   for (const f of files) form.append('frames', new Blob([new Uint8Array(f.buffer)], { type: f.mimeType }), f.name);
-  const response = await request.post(`${HERN}${path}`, { multipart: form, headers: CLIENT });
+  const response = await request.post(`${HERN}${path}`, { multipart: form, headers: CLIENT, timeout: SENT_MS });
   return { status: response.status(), body: await response.json() };
 }
 

@@ -33,8 +33,8 @@ export async function withServer(databaseUrl: string, use: (base: string) => Pro
     TAWNY_WEB: path.resolve('apps/field/dist'),
     TAWNY_LOG: 'error',
   };
-  const [server, worker] = ['main', 'worker'].map((name) =>
-    spawn(process.execPath, ['--import', 'tsx', path.resolve(`apps/server/src/${name}.ts`)], {
+  const [server, worker] = ['server', 'worker'].map((name) =>
+    spawn(process.execPath, [path.join(process.env.TAWNY_E2E_PROGRAMS!, `${name}.mjs`)], {
       env,
       stdio: ['ignore', 'inherit', 'inherit'],
     }),

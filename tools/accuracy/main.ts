@@ -18,6 +18,7 @@ import { roundTripSection } from './roundTrip';
 import { strokesSection } from './strokes';
 import { thresholdsSection } from './thresholds';
 import { twoViewsSection } from './twoViews';
+import { proposedSection } from './proposed';
 import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
 import { replaceSections } from '../replaceSections';
@@ -48,6 +49,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['rendered rounds', () => renderedSection(60)],
   ['north by level and clock', () => northStrataSection(1000)],
   ['orientation', () => orientationSections(1000)],
+  ['picks proposed', async () => proposedSection()],
   ['plate camera', () => strokesSection(1000)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));

@@ -112,10 +112,18 @@ export async function verdictsOf(
   return out;
 }
 
+/** What was counted for one kind of rounds. */
+export interface Counted {
+  name: string;
+  fault: Fault | null;
+  half: boolean;
+  count: VerdictCount;
+}
+
 export async function verdictsSection(rounds: number, complete: number): Promise<Section> {
   const places = (await verdictPlaces()).map((place) => ({ place, looks: looksAt(place) }));
   const say = (line: string) => process.stderr.write(`    ${line}\n`);
-  const counts: { name: string; fault: Fault | null; half: boolean; count: VerdictCount }[] = [];
+  const counts: Counted[] = [];
   for (const kind of ['sun', 'overcast', 'interior'] as const)
     counts.push({
       name: `complete, ${kind}`,
@@ -131,15 +139,19 @@ export async function verdictsSection(rounds: number, complete: number): Promise
         half,
         count: await verdictsOf(fault, half, half ? rounds / 2 : rounds, places, half ? undefined : say),
       });
+  return verdictsTable(places.map((p) => p.place.name), counts); // prettier-ignore
+}
+
+export function verdictsTable(places: readonly string[], counts: readonly Counted[]): Section {
   const whole = counts.filter((c) => c.fault === null);
   const falseWords = whole.reduce((n, c) => n + c.count.rounds - c.count.found, 0);
-  const of = ({ count }: (typeof counts)[number]) =>
+  const of = ({ count }: Counted) =>
     COLUMNS.filter((k) => count.said.has(k))
       .map((k) => `${k} ${count.said.get(k)}`)
       .join(', ');
   return {
     title: 'Verdicts',
-    how: `Rounds of six fisheye views, 3 to 9 JPEGs each, by a camera of the table's own (full or halved chroma, real shutters 3 % off, heads a degree off, a shoulder in a third of them), of ${places.map((p) => p.place.name).join('; ')}. A fault is done to one view; a bracket that is too short and tone mapping to all. "Found": the right word about the right view, at the station, or (out of place, tone-mapped) on building; of the complete rounds every fourth is built. What was said, and in how many rounds, stands behind; a round may hear several. Not in it: the resolution of the ${PANORAMA_PX} px panorama, and missing sunlight, for nobody knows how bright the real places were.`,
+    how: `Rounds of six fisheye views, 3 to 9 JPEGs each, by a camera of the table's own (full or halved chroma, real shutters 3 % off, heads a degree off, a shoulder in a third of them), of ${places.join('; ')}. A fault is done to one view; a bracket that is too short and tone mapping to all. "Found": the right word about the right view, at the station, or (out of place, tone-mapped) on building; of the complete rounds every fourth is built. What was said, and in how many rounds, stands behind; a round may hear several. Not in it: the resolution of the ${PANORAMA_PX} px panorama, and missing sunlight, for nobody knows how bright the real places were.`,
     rows: [
       {
         what: `complete rounds with any word of doubt, of ${whole.reduce((n, c) => n + c.count.rounds, 0)}`,

@@ -66,6 +66,7 @@ export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
       row('the same with a warm cache', 1.5, 's', warm, 1),
       row('next take: tap to saved draft', 100, 'ms', await tapToDraft(await context.newPage(), stage)),
       ...(await stripRows(context, stage)),
+      ...(await sightRows(context, stage)),
     ];
     await context.close();
     return rows;
@@ -93,8 +94,8 @@ async function tapToDraft(page: Page, { base, setupId }: Stage): Promise<number[
   })()`)) as number[];
 }
 
-/** Main-thread script of one change of exposure and of one turn of the panorama, and how many textures it uploads. */
-async function stripRows(context: BrowserContext, { base, roundId, setupId }: Stage): Promise<BenchRow[]> {
+/** A page that counts the textures that it uploads. */
+async function countingPage(context: BrowserContext): Promise<Page> {
   const page = await context.newPage();
   await page.addInitScript({
     content: `window.uploads = 0;
@@ -106,17 +107,17 @@ async function stripRows(context: BrowserContext, { base, roundId, setupId }: St
         };
       }`,
   });
-  await page.goto(`${base}/HERN/round/${roundId}?setup=${setupId}`);
-  const strip = page.getByTestId('panorama-strip').first();
-  await strip.waitFor({ timeout: 60000 });
-  await strip.scrollIntoViewIfNeeded();
-  await page.waitForTimeout(4000);
-  const session = await context.newCDPSession(page);
+  return page;
+}
+
+/** Main-thread script and uploads of changes in a page, one after the other. */
+async function changesOf(page: Page): Promise<(what: string, act: (k: number) => Promise<void>) => Promise<BenchRow>> {
+  const session = await page.context().newCDPSession(page);
   await session.send('Performance.enable');
   const script = async () =>
     1000 * (await session.send('Performance.getMetrics')).metrics.find((m) => m.name === 'ScriptDuration')!.value;
   const uploads = async () => (await page.evaluate('window.uploads')) as number;
-  const measure = async (what: string, act: (k: number) => Promise<void>): Promise<BenchRow> => {
+  return async (what, act) => {
     const before = await uploads();
     const times: number[] = [];
     for (let k = 0; k < CHANGES; k++) {
@@ -129,20 +130,64 @@ async function stripRows(context: BrowserContext, { base, roundId, setupId }: St
     const { measured, ...rest } = row(`${what}: main-thread script`, 4, 'ms', times, 1);
     return { ...rest, measured: `${measured}; ${sent} textures uploaded` };
   };
-  const brighter = page.getByText('+⅓', { exact: true }).first();
-  const darker = page.getByText('−⅓', { exact: true }).first();
-  const box = (await strip.boundingBox())!;
+}
+
+/** One drag of 40 px to and fro in the middle of something. */
+async function toAndFro(page: Page, testId: string): Promise<(k: number) => Promise<void>> {
+  const box = (await page.getByTestId(testId).first().boundingBox())!;
   const middle = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
-  const turned = async (k: number) => {
+  return async (k) => {
     await page.mouse.move(middle.x + (k % 2 === 0 ? 0 : 40), middle.y);
     await page.mouse.down();
     await page.mouse.move(middle.x + (k % 2 === 0 ? 40 : 0), middle.y);
     await page.mouse.up();
   };
+}
+
+/** Main-thread script of one change of exposure and of one turn of the panorama, and how many textures it uploads. */
+async function stripRows(context: BrowserContext, { base, roundId, setupId }: Stage): Promise<BenchRow[]> {
+  const page = await countingPage(context);
+  await page.goto(`${base}/HERN/round/${roundId}?setup=${setupId}`);
+  const strip = page.getByTestId('panorama-strip').first();
+  await strip.waitFor({ timeout: 60000 });
+  await strip.scrollIntoViewIfNeeded();
+  await page.waitForTimeout(4000);
+  const measure = await changesOf(page);
+  const brighter = page.getByText('+⅓', { exact: true }).first();
+  const darker = page.getByText('−⅓', { exact: true }).first();
+  const turned = await toAndFro(page, 'panorama-strip');
   return [
     await measure('panorama view, one change of exposure', (k) =>
       (k % 2 === 0 ? brighter : darker).dispatchEvent('click'),
     ),
     await measure('panorama view, one turn by a drag of 40 px', turned),
+  ];
+}
+
+/** The sight over a plate of the setup's newest take. */
+async function sightRows(context: BrowserContext, { base, setupId, call }: Stage): Promise<BenchRow[]> {
+  const [take] = (await call('takes.list', { query: { setupId } })).items;
+  let job = await call('plates.simulate', { id: take.id, body: {} });
+  while (job.state === 'queued' || job.state === 'running') {
+    await new Promise((r) => setTimeout(r, 200));
+    job = await call('jobs.get', { id: job.id });
+  }
+  if (job.state !== 'done') throw new Error(`the plate was not made: ${JSON.stringify(job.error)}`);
+  const page = await countingPage(context);
+  await page.goto(`${base}/HERN/sight?setup=${setupId}&take=${take.id}`);
+  const picture = page.getByTestId('sight-picture');
+  await picture.waitFor({ timeout: 60000 });
+  await picture.scrollIntoViewIfNeeded();
+  await page.waitForTimeout(4000);
+  const measure = await changesOf(page);
+  const turned = await toAndFro(page, 'sight-picture');
+  return [
+    await measure('sight, one turn by a drag of 40 px', turned),
+    await measure('sight, one turn by a tenth of a degree', (k) =>
+      page.keyboard.press(k % 2 === 0 ? 'ArrowRight' : 'ArrowLeft'),
+    ),
+    await measure('sight, one change of opacity', (k) =>
+      page.getByRole('radio', { name: k % 2 === 0 ? '¼' : '½', exact: true }).dispatchEvent('click'),
+    ),
   ];
 }

@@ -1,10 +1,8 @@
 // Starts the server and a worker on a database, looks after them, and stops them again.
 import { spawn, spawnSync } from 'node:child_process';
-import path from 'node:path';
-import { root } from './modules.mjs';
+import { program } from './program.mjs';
 import { keepRunning } from './supervise.mjs';
 
-const ts = (file) => ['--import', 'tsx', path.join(root, file)];
 const START_MS = 60_000;
 
 /**
@@ -40,15 +38,15 @@ export async function startServices({
     ...(demoDate ? { TAWNY_DEMO_DATE: demoDate } : {}),
   };
   if (demo) {
-    const seeded = spawnSync(process.execPath, ts('apps/server/src/demo/main.ts'), {
+    const seeded = spawnSync(process.execPath, program('seed'), {
       env,
       stdio: ['ignore', 'inherit', 'inherit'],
     });
     if (seeded.status !== 0) throw new Error('the demo data could not be written; messages are above');
   }
-  const start = (file) => () => spawn(process.execPath, ts(file), { env, stdio: ['ignore', log, log, 'ipc'] });
-  const server = keepRunning('server', start('apps/server/src/main.ts'), say, patience);
-  const worker = keepRunning('worker', start('apps/server/src/worker.ts'), say, patience);
+  const start = (name) => () => spawn(process.execPath, program(name), { env, stdio: ['ignore', log, log, 'ipc'] });
+  const server = keepRunning('server', start('server'), say, patience);
+  const worker = keepRunning('worker', start('worker'), say, patience);
   const base = `http://${address.includes(':') ? `[${address}]` : address}:${port}`;
   const stop = async () => {
     await Promise.all([server.stop(), worker.stop()]);
@@ -71,7 +69,7 @@ export async function startServices({
 
 /** Logs the demo day on a running server, as a crew would; the interface can be used meanwhile. Once for a database: nothing is asked for twice. */
 export function logDemoDay(base) {
-  const child = spawn(process.execPath, [...ts('apps/server/src/demo/logDayMain.ts'), base], {
+  const child = spawn(process.execPath, [...program('logDay'), base], {
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   child.once('exit', (code) => {

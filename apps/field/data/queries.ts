@@ -152,6 +152,9 @@ export const useHandoffs = (setupId: Id) => useList('handoffs.list', { query: { 
 export const useClips = (takeId: Id) => useList('clips.list', { query: { takeId: takeId! } }, Boolean(takeId));
 export const usePlates = (takeId: Id) => useList('plates.list', { query: { takeId: takeId! } }, Boolean(takeId));
 
+/** The camera that a take carries because its picture told it. */
+export const usePlateCamera = (takeId: Id) => useAnswer('plates.camera', { params: { id: takeId! } }, Boolean(takeId));
+
 export const useRound = (id: string) => useAnswer('rounds.get', { params: { id } });
 export const useGrouping = (id: string) => useAnswer('rounds.grouping', { params: { id } });
 export const useCalibrations = (panoramaId: string) =>

@@ -31,9 +31,9 @@ export function Action({
   return (
     <Button
       testID={testID}
-      title={title}
+      // A wheel that turns keeps screen and battery busy for as long as the work takes.
+      title={busy ? `${title} …` : title}
       onPress={onPress}
-      loading={busy}
       disabled={disabled || busy}
       accessibilityLabel={title}
       accessibilityHint={hint}
@@ -49,7 +49,6 @@ export function Action({
       }}
       disabledStyle={{ backgroundColor: 'transparent', borderColor: palette.hairline }}
       disabledTitleStyle={{ color: palette.quietInk }}
-      loadingProps={{ color: main ? palette.quietInk : palette.ink }}
     />
   );
 }

@@ -55,6 +55,8 @@ export const SIZE = { small: 13, body: 15, large: 17, title: 22, figure: 32, her
 export const SPACE = (n: number) => 4 * n;
 export const RADIUS = 6;
 export const TARGET = 44;
+/** Somebody points at a thing in a picture this well (95 %), px of the screen. */
+export const POINTED_PX = 3;
 /** From this width the same content stands side by side. */
 export const WIDE = 900;
 

@@ -18,6 +18,17 @@ export class ApiProblem extends Error {
   }
 }
 
+/** What a computation refuses by a RangeError, as a problem that its caller can mend. */
+export function toldOr<T>(compute: () => T): T {
+  try {
+    return compute();
+  } catch (error) {
+    if (error instanceof RangeError)
+      throw new ApiProblem(422, 'not-told', error.message.charAt(0).toUpperCase() + error.message.slice(1));
+    throw error;
+  }
+}
+
 export const notFound = (what: string) =>
   new ApiProblem(404, 'not-found', `There is no such ${what} in this production`);
 

@@ -62,6 +62,7 @@ const setup = (more: object = {}): Setup => ({
 });
 const take = (more: object = {}): Take => ({
   ...stamp,
+  pictureCamera: null,
   ...takeInput.parse({
     id: id(6),
     setupId: id(4),

@@ -46,7 +46,13 @@ describe('frames of a round', () => {
   test('another number of views than the rig states is a doubt, a single exposure too', () => {
     expect(groupFrames(frames([1, 0.25]), RIG).notes.join()).toMatch(/form 1 views, the rig states 2/);
     expect(groupFrames(frames([1, 1]), RIG).notes.join()).toMatch(/single exposure per view/);
-    expect(groupFrames([], RIG)).toEqual({ views: [], ladderEv: [], certain: false, notes: [] });
+    expect(groupFrames([], RIG)).toEqual({
+      views: [],
+      ladderEv: [],
+      detailPx: null,
+      certain: false,
+      notes: [],
+    });
   });
   test('sorted by hand: that order holds, and what came later stands at the end', () => {
     const all = frames([1, 0.25, 1, 0.25, 1]);

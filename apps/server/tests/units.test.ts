@@ -41,6 +41,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     changed: [],
     carried: null,
     conditions: ['sun out', 'sun out'] as const,
+    drift: { takeDeg: 1, limitDeg: 2, aimed: true },
   };
   expect(missingParts({ ...all, facts: [] })).toHaveLength(1);
   expect(missingParts(all)[0]).toBe('certainty about what is assumed: time of the round (planned light time)');
@@ -55,6 +56,9 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     'the light of the take: BORROWED, this panorama is of "sun out", the take of "cloud over"',
     "a gain of this take's own: carried from the card in 12/1A",
   ]);
+  expect(missingParts({ ...all, drift: { takeDeg: 5.24, limitDeg: 2, aimed: true } })[0]).toBe(
+    'a round as fresh as the take: the sun went on by 5.2 degrees (limit 2); its light is aimed anew, sky and shadows in the panorama are not',
+  );
   expect(missingParts({ ...all, north: false, gain: false, clipped: true, single: true }).join()).toMatch(
     /north.*gain.*lower bound.*single exposure/s,
   );
@@ -80,7 +84,14 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     illuminanceResidual: 200,
     meanLuminance: 10,
     maxLuminance: 1e6,
-    sun: { azimuthDeg: 200, elevationDeg: 30, diameterDeg: 0.53, illuminanceNormal: 200, clipped: true },
+    sun: {
+      azimuthDeg: 200,
+      elevationDeg: 30,
+      diameterDeg: 0.53,
+      illuminanceNormal: 200,
+      clipped: true,
+      aimed: { azimuthDeg: 204, elevationDeg: 28 },
+    },
     camera: 'x',
     missing: [],
     files: ['p.exr'],
@@ -88,6 +99,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
   expect(text).toMatch(/CLIPPED: a lower bound/);
   expect(text).toMatch(/UNKNOWN: everything is in the frame of the set/);
   expect(text).toMatch(/residual \+ sun\s+300/);
+  expect(text).toMatch(/aimed as at the take: azimuth 204\.00 deg, elevation 28\.00 deg/);
   // What is not known is not said to be north.
   expect(text).toMatch(/azimuth grows to the right; set frame, north unknown\./);
   expect(text).not.toMatch(/true north/);

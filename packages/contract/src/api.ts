@@ -15,6 +15,16 @@ import {
   referenceObjectSchema,
 } from './kit';
 import { curveSchema } from './decoding';
+import {
+  calibrationChoice,
+  calibrationSchema,
+  cardInput,
+  northInput,
+  proposalsInput,
+  proposalsSchema,
+  sharedTurnSchema,
+  sightInput,
+} from './calibrations';
 import { kitCopyInput, kitImportInput, kitImportSchema } from './kitExchange';
 import {
   cameraClockInput,
@@ -46,9 +56,6 @@ import {
 } from './operation';
 import {
   buildInput,
-  calibrationChoice,
-  calibrationSchema,
-  cardInput,
   clipSchema,
   differenceSchema,
   fileCellsSchema,
@@ -61,12 +68,10 @@ import {
   importResultSchema,
   knownFramesInput,
   measureGlareInput,
-  northInput,
   panoramaSchema,
   phoneFrameSchema,
   plateChange,
   plateSchema,
-  sightInput,
   simulatedPhoneInput,
   simulateRoundInput,
   takeImportInput,
@@ -93,6 +98,7 @@ import {
   referenceUpload,
   simulatedReadingInput,
 } from './setRecords';
+import { plateCameraSchema, plateStrokesInput } from './plateCamera';
 import { takeInput, takeSchema } from './takes';
 
 const P = '/productions/:production';
@@ -290,11 +296,24 @@ export const API = {
     north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', northInput, calibrationSchema, {
       changes: ['calibrations'],
     }),
+    propose: asks(
+      `${P}/panoramas/:id/proposals`,
+      'Proposes what a plate and the panorama both show; nothing is kept',
+      proposalsInput,
+      proposalsSchema,
+    ),
     orient: writes(
       `${P}/panoramas/:id/orientation`,
       'Solves how the panorama lies from a hand turn, picks, marks and the sun',
       sightInput,
       calibrationSchema,
+      { changes: ['calibrations'] },
+    ),
+    shareTurn: writes(
+      `${P}/panoramas/:id/orientation/share`,
+      'Uses its turn for the newest panoramas of the other rounds that were shot on the same tripod, not turned between',
+      none,
+      sharedTurnSchema,
       { changes: ['calibrations'] },
     ),
     card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', cardInput, calibrationSchema, {
@@ -319,6 +338,26 @@ export const API = {
       none,
       jobSchema,
       asked,
+    ),
+    camera: reads(
+      `${P}/takes/:id/camera`,
+      'The camera that was measured from a plate of the take and is carried by it',
+      z.object({ camera: plateCameraSchema.nullable() }),
+      { reads: ['takes', 'plates'] },
+    ),
+    measureCamera: writes(
+      `${P}/plates/:id/camera`,
+      'Measures the camera from strokes on the plate; the take carries it from then on',
+      plateStrokesInput,
+      plateCameraSchema,
+      { changes: ['takes', 'plates', 'calibrations'] },
+    ),
+    dropCamera: writes(
+      `${P}/takes/:id/camera/logged`,
+      'The take carries what is logged of its camera again',
+      none,
+      takeSchema,
+      { changes: ['takes', 'plates', 'calibrations'] },
     ),
     preview: file(`${P}/plates/:id/preview.jpg`, 'A display picture'),
     float: file(`${P}/plates/:id/float`, 'Its light, scene-linear Rec. 709, as the sight lays it under a panorama'),

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { falloffSchema } from './kit';
 import { instant, recordFields, uuid } from './common';
 import { productionSchema } from './days';
-import { basisSchema, measuredSchema, provenanceSchema } from './facts';
+import { basisSchema } from './facts';
 import { decodingSchema, statedDecodingSchema } from './decoding';
 
 export const frameSchema = z.object({
@@ -50,6 +50,8 @@ export const groupingSchema = z.object({
     }),
   ),
   ladderEv: z.array(z.number()),
+  /** Pixels around the horizon that the frames can show, by the rig's stated angle; null without frames, or of a rig that cannot be. */
+  detailPx: z.number().nullable(),
   certain: z.boolean(),
   notes: z.array(z.string()),
 });
@@ -156,137 +158,6 @@ export const panoramaSchema = z.object({
 });
 export type Panorama = z.infer<typeof panoramaSchema>;
 
-const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
-
-/** What was adopted, and every source that spoke of it: for orientation, scale and colour alike. */
-const findingFields = {
-  adopted: measuredSchema,
-  /** cannotTell: a single source, which nothing checks. */
-  verdict: z.enum(['agrees', 'disagrees', 'cannotTell']),
-  sources: z.array(
-    z.object({
-      name: z.string(),
-      value: z.number(),
-      uncertainty: z.number(),
-      provenance: provenanceSchema,
-      residual: z.number(),
-      weight: z.number(),
-      outlier: z.boolean(),
-      cause: z.string().nullable(),
-    }),
-  ),
-};
-const quaternionSchema = z.tuple([z.number(), z.number(), z.number(), z.number()]);
-const inPanorama = {
-  panoramaAzimuthDeg: z.number().min(-360).max(720),
-  panoramaElevationDeg: z.number().min(-90).max(90),
-};
-/** What was seen of a panorama through a plate's lens. Directions in the panorama's own frame; uncertainties are 95 % half widths. */
-export const sightInput = z.object({
-  /** The plate that it was laid over; null: the panorama alone. */
-  plateId: uuid.nullable(),
-  /** Turned by hand until it fitted. */
-  hand: z
-    .object({ rotation: quaternionSchema, uncertaintyDeg: z.number().min(0.02, 'At least 0.02°').max(90) })
-    .nullable()
-    .default(null),
-  /** The same things in plate and panorama; pixels of the plate. */
-  picks: z
-    .array(
-      z.object({
-        ...inPanorama,
-        xPx: z.number(),
-        yPx: z.number(),
-        /** From the camera; null when nobody knows. */
-        distanceM: z.number().gt(0).max(100000).nullable().default(null),
-      }),
-    )
-    .max(60, 'At most 60 picks')
-    .default([]),
-  /** Surveyed things in the panorama. */
-  marks: z
-    .array(
-      z.object({
-        ...inPanorama,
-        name: z.string().trim().min(1, 'Name the mark').max(60),
-        azimuthDeg: z.number().min(-360).max(720),
-        elevationDeg: z.number().min(-90).max(90),
-        uncertaintyDeg: z.number().gt(0).max(45),
-      }),
-    )
-    .max(60, 'At most 60 marks')
-    .default([]),
-  /** Whether the sun that was found counts. */
-  sun: z.boolean().default(true),
-});
-export type SightInput = z.input<typeof sightInput>;
-export type Sight = z.infer<typeof sightInput>;
-/** Turn of the panorama to the world: degrees added to every azimuth; the whole rotation as a unit quaternion x y z w. */
-export const orientationSchema = z.object({
-  ...findingFields,
-  frame: z.enum(['trueNorth', 'set']),
-  rotation: quaternionSchema,
-  /** 95 % half width about the level axes; null of one that took the level as it was. */
-  tiltUncertaintyDeg: z.number().nullable().default(null),
-  /** What it was solved from in the sight; null when it comes from the sun alone. */
-  sight: sightInput.nullable().default(null),
-  /** What is missing or degenerate, and what would resolve it. */
-  degenerate: z.string().nullable().default(null),
-  /** Where the sun was found and where it must have been: the check on level, clock and place; null where no sun counts. */
-  sun: z
-    .object({
-      computedAzimuthDeg: z.number(),
-      computedElevationDeg: z.number(),
-      foundAzimuthDeg: z.number(),
-      foundElevationDeg: z.number(),
-      elevationDifferenceDeg: z.number(),
-      elevationToleranceDeg: z.number(),
-      utc: z.string(),
-      /** Clock minus true time as the sun's height tells it; null where it was not asked. */
-      clockErrorS: z.object({ value: z.number(), uncertainty: z.number() }).nullable().default(null),
-      /** Whether the height would show an hour's error: about noon it cannot. */
-      heightTestsHour: z.boolean().default(true),
-    })
-    .nullable(),
-});
-export type Orientation = z.infer<typeof orientationSchema>;
-/** Plate value over panorama value, stops. */
-export const scaleSchema = z.object({
-  ...findingFields,
-  card: z.object({
-    plateId: uuid,
-    channelStops: z.array(z.number()),
-    plateRect: rectSchema,
-    panoramaRect: rectSchema,
-  }),
-});
-export type Scale = z.infer<typeof scaleSchema>;
-export const calibrationSchema = z.object({
-  ...recordFields,
-  panoramaId: uuid,
-  number: z.number(),
-  orientation: orientationSchema.nullable(),
-  scale: scaleSchema.nullable(),
-  colour: z.object(findingFields).nullable(),
-  /** Why a part of it was gone back to or set aside; empty for a measurement. */
-  reason: z.string(),
-  basis: basisSchema,
-});
-/** An earlier measurement of a part that counts again, by its number; null sets the part aside. */
-export const calibrationChoice = z.object({
-  part: z.enum(['orientation', 'scale'], { error: 'The part is orientation or scale' }),
-  from: z.number().int().positive().nullable(),
-  reason: z.string().trim().min(3, 'Say why, in a few words').max(200, 'The reason is longer than 200 characters'),
-});
-export type Calibration = z.infer<typeof calibrationSchema>;
-
-/** Rectangles as shares of picture width and height; the panorama's in its own frame, left > right across the seam. */
-export const cardInput = z.object({ plateId: uuid, plateRect: rectSchema, panoramaRect: rectSchema });
-export const northInput = z.object({
-  levelDeg: z.number().gt(0).max(10).optional(),
-  clockS: z.number().gt(0).max(3600).optional(),
-});
-
 export const plateSchema = z.object({
   ...recordFields,
   takeId: uuid,
@@ -306,7 +177,14 @@ export const plateChange = z.object({
 });
 export type Plate = z.infer<typeof plateSchema>;
 
-export const handoffInput = z.object({ id: uuid, setupId: uuid, panoramaId: uuid, takeId: uuid });
+export const handoffInput = z.object({
+  id: uuid,
+  setupId: uuid,
+  panoramaId: uuid,
+  takeId: uuid,
+  /** The sun's light is aimed as the sun stood at the take; else it stays where it was photographed. */
+  reaim: z.boolean().default(true),
+});
 export const handoffSchema = z.object({
   ...recordFields,
   setupId: uuid,

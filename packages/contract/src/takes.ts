@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { bounded, instant, positive, title, uuid } from './common';
+import { pictureCameraSchema } from './plateCamera';
 import { record, recordInput } from './record';
 
 const timecode = z
@@ -95,7 +96,11 @@ const takeFields = {
   shotAt: instant,
   notes: z.string().max(2000),
 };
-export const takeSchema = record(takeFields);
+export const takeSchema = record({
+  ...takeFields,
+  /** What its picture told of its camera, where that was adopted: it stands before what is logged. */
+  pictureCamera: pictureCameraSchema.nullable(),
+});
 export const takeInput = recordInput(takeFields);
 export type Take = z.infer<typeof takeSchema>;
 export type TakeInput = z.infer<typeof takeInput>;

@@ -24,6 +24,7 @@ import { StateMark, StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme, useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
+import { SunOfTakePanel } from './SunOfTakePanel';
 import { PanoramaPicker } from '../measure/PanoramaPicker';
 import { TakeChoice } from '../measure/TakeChoice';
 import { useChosenPanorama } from '../measure/useChosenPanorama';
@@ -48,6 +49,7 @@ export function HandoffScreen() {
       round={chosen.round}
       calibration={calibration.data ?? null}
       takes={takes.data}
+      location={location}
     />
   );
   const history = <History handoffs={handoffs.data} location={location} />;
@@ -77,6 +79,7 @@ interface BuilderProps {
   round: LightRound | undefined;
   calibration: Calibration | null;
   takes: Take[];
+  location: Location;
 }
 
 /** A measurement is complete while nothing contradicts it and nothing under it has changed. */
@@ -87,12 +90,13 @@ const stateOf = (calibration: Calibration, { verdict }: { verdict: string }): St
 const plusMinus = ({ adopted }: { adopted: { uncertainty: number | null } }) =>
   adopted.uncertainty === null ? '' : `±${adopted.uncertainty.toFixed(2)}`;
 
-function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
+function Builder({ setup, panorama, round, calibration, takes, location }: BuilderProps) {
   const { palette } = useTheme();
   const lightOf = (t: Take) => t.lightCondition || setup.lightCondition;
   // A take of the panorama's own light, when there is one.
   const [takeId, setTakeId] = useState((takes.find((t) => lightOf(t) === round?.lightCondition) ?? takes[0])?.id);
   const take = takes.find((t) => t.id === takeId);
+  const [reaim, setReaim] = useState(true);
   const plates = usePlates(takeId);
   const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId);
   const borrowed = round && take && lightOf(take) !== round.lightCondition;
@@ -179,6 +183,16 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
           <TakeChoice label="Camera of take" takes={takes} value={takeId} onChange={setTakeId} />
         </View>
       ) : null}
+      {panorama?.sun && round && take ? (
+        <SunOfTakePanel
+          setup={setup}
+          location={location}
+          take={take}
+          sunAt={calibration?.orientation?.sun?.utc ?? round.shotAt}
+          aim={reaim}
+          onAim={setReaim}
+        />
+      ) : null}
       {busy ? <Progress stage={stageOf(job.data!)} fraction={job.data!.progress} /> : null}
       {job.data?.state === 'failed' ? (
         <Notice state="lost" title="The package was not made" detail={job.data.error?.message} />
@@ -192,7 +206,9 @@ function Builder({ setup, panorama, round, calibration, takes }: BuilderProps) {
           title="Make the package"
           busy={build.isPending || busy}
           disabled={!panorama || !takeId}
-          onPress={() => build.mutate({ id: crypto.randomUUID(), setupId: setup.id, panoramaId: panorama!.id, takeId })}
+          onPress={() =>
+            build.mutate({ id: crypto.randomUUID(), setupId: setup.id, panoramaId: panorama!.id, takeId, reaim })
+          }
         />
       </Row>
     </Panel>

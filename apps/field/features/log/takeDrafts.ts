@@ -34,8 +34,9 @@ function load(setupId: string): Drafts | null {
 
 export const clearDrafts = (setupId: string) => localStorage.removeItem(key(setupId));
 
+/** What its own picture told of a take's camera is not the next one's. */
 const inputOf = (take: Take): TakeInput => {
-  const { version: _v, createdAt: _c, updatedAt: _u, ...fields } = take;
+  const { version: _v, createdAt: _c, updatedAt: _u, pictureCamera: _p, ...fields } = take;
   return fields;
 };
 

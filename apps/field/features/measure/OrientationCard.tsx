@@ -10,6 +10,7 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { sentence } from '../../ui/words';
 import { SunCheck } from './SunCheck';
 
 /** Why a source was set aside, as far as tests of it are sure. */
@@ -133,7 +134,7 @@ export function OrientationCard({
             ))}
           {north.degenerate ? (
             <Text size="small" tone="quietInk">
-              {`${north.degenerate.charAt(0).toUpperCase()}${north.degenerate.slice(1)}.`}
+              {sentence(north.degenerate)}
             </Text>
           ) : null}
           {north.sun && north.sight === null ? <SunCheck north={north} sun={north.sun} panorama={panorama} /> : null}

@@ -1,11 +1,10 @@
 import { useRef, useState, type PointerEvent } from 'react';
-import { Image, View } from 'react-native';
+import { View } from 'react-native';
 import type { Plate } from '@tawny/contract';
-import { fileAddress } from '../../data/api';
-import { useProductionCode } from '../../data/queries';
 import type { StripRect } from '../../ui/panorama/stripView';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
+import { PlateImage } from './PlateImage';
 
 /** A plate frame on neutral grey; a drag marks the card. Shares of width and height. */
 export function PlateMarker({
@@ -17,7 +16,6 @@ export function PlateMarker({
   mark: StripRect | null;
   onMark: (rect: StripRect) => void;
 }) {
-  const code = useProductionCode();
   const { palette } = useTheme();
   const from = useRef<{ x: number; y: number } | null>(null);
   const [draft, setDraft] = useState<StripRect | null>(null);
@@ -59,13 +57,7 @@ export function PlateMarker({
           },
         } as object)}
       >
-        <Image
-          source={{ uri: fileAddress('plates.preview', { production: code, id: plate.id }) }}
-          style={{ width: '100%', height: '100%' }}
-          {...({ draggable: false } as object)}
-          resizeMode="stretch"
-          accessibilityLabel=""
-        />
+        <PlateImage id={plate.id} />
         {shown ? (
           <View
             aria-hidden

@@ -1,7 +1,15 @@
 import { Input } from '@rneui/themed';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { cameraOfTake, parseLengthM, solveSurvey, sunPosition, trueHeadingDeg, viewAnglesDeg } from '@tawny/core';
+import {
+  cameraOfTake,
+  parseLengthM,
+  solvePlan,
+  sunPosition,
+  trueHeadingDeg,
+  viewAnglesDeg,
+  type SurveySolution,
+} from '@tawny/core';
 import type { PlanMark, PlanMeasure } from '@tawny/contract';
 import {
   useBodies,
@@ -52,7 +60,7 @@ export function PlanScreen() {
     !lenses.data
   )
     return <Waiting error={error ?? marks.error ?? measures.error ?? lamps.error} what="the plan" />;
-  const solved = solution(marks.data, measures.data);
+  const solved = solvePlan(marks.data, measures.data);
   const cameras = [...new Map([...takes.data].reverse().map((t) => [t.camera, t])).values()];
   const items: PlanItem[] = [
     ...marks.data.map((m): PlanItem => {
@@ -151,26 +159,13 @@ export function PlanScreen() {
   );
 }
 
-function solution(marks: readonly PlanMark[], measures: readonly PlanMeasure[]) {
-  try {
-    return solveSurvey(
-      marks,
-      measures
-        .filter((m) => [m.fromMarkId, m.toMarkId].every((id) => marks.some((k) => k.id === id)))
-        .map((m) => ({ id: m.id, from: m.fromMarkId, to: m.toMarkId, kind: m.kind, value: m.value, sigma: m.sigma })),
-    );
-  } catch (e) {
-    return { fault: (e as Error).message };
-  }
-}
-
 function Solution({
   solved,
   marks,
   measures,
   onOpen,
 }: {
-  solved: ReturnType<typeof solveSurvey>;
+  solved: SurveySolution;
   marks: readonly PlanMark[];
   measures: readonly PlanMeasure[];
   onOpen: (m: PlanMark) => void;

@@ -9,6 +9,7 @@ import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { widthFor, WIDTHS } from './buildWidth';
 import { ChosenAreas, type Spot } from './ChosenAreas';
 
 const DEFAULTS = buildInput.parse({});
@@ -21,13 +22,12 @@ const MOVED_STOPS = [
 ].map(([value, title]) => ({ value, title }));
 const TRIPODS = [0, 10, 20, 30].map((deg) => ({ value: String(deg), title: deg === 0 ? 'None' : `${deg}°` }));
 
-const WIDTHS = [2048, 4096, 8192, 16384].map((px) => ({ value: String(px), title: `${px / 1024}K` }));
-
 /** The build, and what may be chosen for another one; the frames are never touched. */
 export function BuildAction({
   roundId,
   panorama,
   views,
+  detailPx,
   spot,
   yawDeg,
   busy,
@@ -35,12 +35,15 @@ export function BuildAction({
   roundId: string;
   panorama: Panorama | undefined;
   views: number;
+  /** Pixels around that the frames can show. */
+  detailPx: number | null;
   spot: Spot | null;
   yawDeg: number;
   busy: boolean;
 }) {
   const [input, setInput] = useState<BuildInput>({
     ...DEFAULTS,
+    widthPx: widthFor(detailPx),
     ...(panorama?.options as Partial<BuildInput> | undefined),
     ...(panorama && WIDTHS.some((w) => w.value === String(panorama.widthPx)) ? { widthPx: panorama.widthPx } : {}),
   });
@@ -133,7 +136,7 @@ export function BuildAction({
           onChange={(v) => set({ level: v === 'on' })}
         />
         <Text size="small" tone="quietInk">
-          Width of the panorama
+          {`Width of the panorama${detailPx === null ? '' : `; by the rig’s angle the frames show about ${(Math.round(detailPx / 100) / 10).toFixed(1)}K around`}`}
         </Text>
         <Choice
           label="Width"

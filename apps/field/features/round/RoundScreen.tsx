@@ -223,6 +223,7 @@ function FramesPanel({ round, grouping, panorama, busy, spot, dial }: FramesPane
         roundId={round.id}
         panorama={panorama}
         views={grouping.views.length * (round.rig.twoCircles ? 2 : 1)}
+        detailPx={grouping.detailPx}
         spot={spot}
         yawDeg={yaw ?? 0}
         busy={busy}

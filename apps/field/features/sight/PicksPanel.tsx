@@ -1,18 +1,23 @@
 import { View } from 'react-native';
 import { Action } from '../../ui/Action';
-import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { SolveTurn, type NotSolved } from './SolveTurn';
 
 /** The same thing in plate and panorama. */
 export interface SightPick {
   xPx: number;
   yPx: number;
+  /** How well it was pointed at in either picture (95 %); null of one that nobody tapped. */
+  withinPx: number | null;
+  withinDeg: number | null;
   panoramaAzimuthDeg: number;
   panoramaElevationDeg: number;
   distanceM: number | null;
+  /** Found by the program; nobody has looked at it yet. */
+  proposed?: boolean;
 }
 
 const DISTANCES = [1, 1.5, 2, 3, 4, 5, 7, 10, 15, 20, 30, 50, 70, 100, 200, 500, 1000];
@@ -24,6 +29,8 @@ export function PicksPanel({
   waiting,
   busy,
   error,
+  proposing,
+  onPropose,
   onChange,
   onSolve,
 }: {
@@ -33,7 +40,10 @@ export function PicksPanel({
   /** A thing was tapped in the plate and is looked for in the panorama. */
   waiting: boolean;
   busy: boolean;
-  error: { message: string; differ: boolean } | null;
+  error: NotSolved | null;
+  /** Looking for things that both show, or what came of it. */
+  proposing: { busy: boolean; words: string | null };
+  onPropose: () => void;
   onChange: (picks: SightPick[]) => void;
   onSolve: (withSun: boolean) => void;
 }) {
@@ -50,10 +60,28 @@ export function PicksPanel({
               ? 'Tap a thing in the plate, then the same thing in the panorama below it. Three or four that lie apart tell the whole turn.'
               : 'Tap the next thing in the plate.'}
       </Text>
+      {plate ? (
+        <Row wrap>
+          <Action
+            title="Propose picks"
+            hint="Looks for things that plate and panorama both show"
+            busy={proposing.busy}
+            onPress={onPropose}
+          />
+          {picks.some((p) => p.proposed) ? (
+            <Action title="Remove the proposed" onPress={() => onChange(picks.filter((p) => !p.proposed))} />
+          ) : null}
+        </Row>
+      ) : null}
+      {proposing.words ? (
+        <Text size="small" tone="quietInk" testID="proposal-words">
+          {proposing.words}
+        </Text>
+      ) : null}
       {picks.map((p, k) => (
         <View key={k} style={{ gap: SPACE(1) }}>
           <Row wrap style={{ justifyContent: 'space-between' }}>
-            <Text>{`${k + 1}: bearing in the picture ${p.panoramaAzimuthDeg.toFixed(1)}°, ${p.panoramaElevationDeg.toFixed(1)}° up`}</Text>
+            <Text>{`${k + 1}${p.proposed ? ', proposed' : ''}: bearing in the picture ${p.panoramaAzimuthDeg.toFixed(1)}°, ${p.panoramaElevationDeg.toFixed(1)}° up`}</Text>
             <Action
               title="Remove"
               hint={`Removes pick ${k + 1}`}
@@ -82,20 +110,12 @@ export function PicksPanel({
           )}
         </View>
       ))}
-      {error ? (
-        <Notice state="doubtful" title="The turn was not solved" detail={error.message}>
-          {error.differ ? (
-            <Row>
-              <Action title="Use the picks alone" busy={busy} onPress={() => onSolve(false)} />
-            </Row>
-          ) : null}
-        </Notice>
-      ) : null}
-      {picks.length > 0 ? (
-        <Row>
-          <Action grow kind="main" title="Solve the turn from the picks" busy={busy} onPress={() => onSolve(true)} />
-        </Row>
-      ) : null}
+      <SolveTurn
+        title="Solve the turn from the picks"
+        alone="Use the picks alone"
+        {...{ error, busy, onSolve }}
+        ready={picks.length > 0}
+      />
     </Panel>
   );
 }

@@ -1,6 +1,7 @@
+import { memo } from 'react';
 import { wrap360, type Vec3 } from '@tawny/core';
-import Svg, { Circle, G, Line, Path, Text as SvgText } from 'react-native-svg';
-import { FONT } from '../../ui/tokens';
+import Svg, { Circle, G, Line, Path } from 'react-native-svg';
+import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, whereInSight, type SightView } from './sightMath';
 
 /** A pick as the plate shows it: where it was tapped, and where the solved turn would have it. */
@@ -19,9 +20,6 @@ export interface ShadowLine {
 }
 
 const EDGE = 26;
-/** Ink with a halo: legible on any picture. */
-const HALO = { stroke: '#000', strokeWidth: 3, strokeOpacity: 0.65 } as const;
-
 /** Bearings along the horizon, the sun or the way to it, picks and a drawn shadow, over the plate. */
 export function SightOverlay({
   view,
@@ -39,10 +37,6 @@ export function SightOverlay({
   shadow: ShadowLine | null;
 }) {
   const [sx, sy] = [width / view.widthPx, height / view.heightPx];
-  const horizon = horizonLine(view).map((h) => ({ az: h.azimuthDeg, x: h.xPx * sx, y: h.yPx * sy }));
-  const seen = horizon.filter((h) => h.x > -20 && h.x < width + 20);
-  const every = seen.length > 40 ? 10 : 5;
-  const path = seen.map((h, i) => `${i === 0 ? 'M' : 'L'}${h.x.toFixed(1)},${h.y.toFixed(1)}`).join(' ');
   const where = sun && whereInSight(view, sun);
   return (
     <Svg
@@ -51,17 +45,7 @@ export function SightOverlay({
       style={{ position: 'absolute', top: 0, left: 0, pointerEvents: 'none' }}
       aria-hidden
     >
-      <Path d={path} {...HALO} fill="none" />
-      <Path d={path} stroke="#fff" strokeWidth={1.2} fill="none" />
-      {seen
-        .filter((h) => Math.round(h.az) % every === 0)
-        .map((h) => (
-          <G key={h.az}>
-            <Line x1={h.x} x2={h.x} y1={h.y - 5} y2={h.y + 5} {...HALO} />
-            <Line x1={h.x} x2={h.x} y1={h.y - 5} y2={h.y + 5} stroke="#fff" strokeWidth={1.2} />
-            <Label x={h.x} y={height - 6} text={`${wrap360(Math.round(h.az)).toFixed(0)}°`} />
-          </G>
-        ))}
+      <Horizon view={view} width={width} height={height} />
       {where ? <Sun where={where} width={width} height={height} sx={sx} sy={sy} /> : null}
       {picks.map((p) => (
         <G key={p.name}>
@@ -77,7 +61,7 @@ export function SightOverlay({
           ) : null}
           <Circle cx={p.xPx * sx} cy={p.yPx * sy} r={7} {...HALO} fill="none" />
           <Circle cx={p.xPx * sx} cy={p.yPx * sy} r={7} stroke="#fff" strokeWidth={1.6} fill="none" />
-          <Label x={p.xPx * sx} y={p.yPx * sy - 12} text={p.name} />
+          <PictureLabel x={p.xPx * sx} y={p.yPx * sy - 12} text={p.name} />
         </G>
       ))}
       {shadow ? (
@@ -98,29 +82,30 @@ export function SightOverlay({
   );
 }
 
-function Label({
-  x,
-  y,
-  text,
-  anchor = 'middle',
-}: {
-  x: number;
-  y: number;
-  text: string;
-  anchor?: 'start' | 'middle' | 'end';
-}) {
-  const common = { x, y, fontSize: 13, fontFamily: FONT.number, textAnchor: anchor } as const;
+/** The world's horizon with bearings along the lower edge: it stays while the panorama is turned. */
+const Horizon = memo(({ view, width, height }: { view: SightView; width: number; height: number }) => {
+  const [sx, sy] = [width / view.widthPx, height / view.heightPx];
+  const horizon = horizonLine(view).map((h) => ({ az: h.azimuthDeg, x: h.xPx * sx, y: h.yPx * sy }));
+  const seen = horizon.filter((h) => h.x > -20 && h.x < width + 20);
+  const every = seen.length > 40 ? 10 : 5;
+  const path = seen.map((h, i) => `${i === 0 ? 'M' : 'L'}${h.x.toFixed(1)},${h.y.toFixed(1)}`).join(' ');
   return (
     <>
-      <SvgText {...common} {...HALO} fill="none">
-        {text}
-      </SvgText>
-      <SvgText {...common} fill="#fff">
-        {text}
-      </SvgText>
+      <Path d={path} {...HALO} fill="none" />
+      <Path d={path} stroke="#fff" strokeWidth={1.2} fill="none" />
+      {seen
+        .filter((h) => Math.round(h.az) % every === 0)
+        .map((h) => (
+          <G key={h.az}>
+            <Line x1={h.x} x2={h.x} y1={h.y - 5} y2={h.y + 5} {...HALO} />
+            <Line x1={h.x} x2={h.x} y1={h.y - 5} y2={h.y + 5} stroke="#fff" strokeWidth={1.2} />
+            <PictureLabel x={h.x} y={height - 6} text={`${wrap360(Math.round(h.az)).toFixed(0)}°`} />
+          </G>
+        ))}
     </>
   );
-}
+});
+Horizon.displayName = 'Horizon';
 
 /** The sun's place, or an arrow at the edge towards it with how far that is. */
 function Sun({
@@ -141,7 +126,7 @@ function Sun({
       <G>
         <Circle cx={where.at.xPx * sx} cy={where.at.yPx * sy} r={11} {...HALO} fill="none" />
         <Circle cx={where.at.xPx * sx} cy={where.at.yPx * sy} r={11} stroke="#fff" strokeWidth={1.6} fill="none" />
-        <Label x={where.at.xPx * sx} y={where.at.yPx * sy + 28} text="sun" />
+        <PictureLabel x={where.at.xPx * sx} y={where.at.yPx * sy + 28} text="sun" />
       </G>
     );
   const right = where.rightDeg >= 0;
@@ -153,7 +138,7 @@ function Sun({
   return (
     <G>
       <Path d={`M${x - tip},${y - 8} L${x + tip},${y} L${x - tip},${y + 8} Z`} {...HALO} fill="#fff" />
-      <Label x={right ? width - 8 : 8} y={y + 26} text={text} anchor={right ? 'end' : 'start'} />
+      <PictureLabel x={right ? width - 8 : 8} y={y + 26} text={text} anchor={right ? 'end' : 'start'} />
     </G>
   );
 }

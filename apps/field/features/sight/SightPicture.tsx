@@ -8,13 +8,20 @@ import { parseFloatPicture, typicalLuminance, type FloatPicture } from '../../ui
 import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
-import { SPACE } from '../../ui/tokens';
+import { POINTED_PX, SPACE } from '../../ui/tokens';
 import { SightOverlay, type PlacedPick, type ShadowLine } from './SightOverlay';
 import type { SightView } from './sightMath';
 import { SightRenderer, type SightLook } from './sightRenderer';
 
+/** A place in the plate that was tapped, its own pixels, and how well the screen let it be pointed at (95 %). */
+export interface PlateTap {
+  xPx: number;
+  yPx: number;
+  withinPx: number;
+}
+
 /** What a drag over the picture does. */
-export type SightHand = 'turn' | 'pick' | 'shadow';
+export type SightHand = 'turn' | 'pick' | 'mark' | 'shadow';
 
 interface SightPictureProps {
   panorama: Panorama;
@@ -31,7 +38,7 @@ interface SightPictureProps {
   picks: readonly PlacedPick[];
   shadow: ShadowLine | null;
   onTurn: (dxPx: number, dyPx: number) => void;
-  onTap: (xPx: number, yPx: number) => void;
+  onTap: (tap: PlateTap) => void;
   onShadow: (line: ShadowLine) => void;
 }
 
@@ -176,7 +183,8 @@ function usePlatePointer({ view, hand, onTurn, onTap, onShadow }: SightPicturePr
     },
     onPointerUp: (e: PointerEvent) => {
       const begun = first.current;
-      if (begun && !begun.moved) onTap(at(e).x, at(e).y);
+      const { x, y } = at(e);
+      if (begun && !begun.moved) onTap({ xPx: x, yPx: y, withinPx: (POINTED_PX / width) * view.widthPx });
       last.current = first.current = null;
     },
   };

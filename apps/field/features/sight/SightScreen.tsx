@@ -1,7 +1,16 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { useBodies, useCalibration, useLenses, usePlates, useStations, useTakes } from '../../data/queries';
+import {
+  useBodies,
+  useCalibration,
+  useLenses,
+  useMarks,
+  usePlates,
+  useReadings,
+  useStations,
+  useTakes,
+} from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Notice } from '../../ui/Notice';
 import { Text } from '../../ui/Text';
@@ -21,15 +30,37 @@ export function SightScreen() {
   const bodies = useBodies();
   const lenses = useLenses();
   const stations = useStations(setup?.id);
+  const marks = useMarks(setup?.id);
+  const readings = useReadings(setup?.id);
   const calibration = useCalibration(chosen.panorama?.id);
   const [takeId, setTakeId] = useState<string | null>(wanted ?? null);
   const take = takes.data?.find((t) => t.id === takeId) ?? takes.data?.[0];
   const plates = usePlates(take?.id);
-  const failed = error ?? chosen.error ?? takes.error ?? bodies.error ?? lenses.error ?? stations.error ?? plates.error;
-  const ready = chosen.ready && takes.data && bodies.data && lenses.data && stations.data && (!take || plates.data);
+  const failed =
+    error ??
+    chosen.error ??
+    takes.error ??
+    bodies.error ??
+    lenses.error ??
+    stations.error ??
+    marks.error ??
+    readings.error ??
+    plates.error;
+  const ready =
+    chosen.ready &&
+    takes.data &&
+    bodies.data &&
+    lenses.data &&
+    stations.data &&
+    marks.data &&
+    readings.data &&
+    (!take || plates.data);
   if (!setup || !location || !ready) return <Waiting error={failed} what="the sight" />;
   const { panorama, round } = chosen;
   const station = stations.data!.find((s) => s.id === round?.stationId);
+  const otherRounds = new Set(
+    chosen.shot.flatMap((s) => (s.round.stationId === round?.stationId && s.round.id !== round.id ? [s.round.id] : [])),
+  ).size;
   return (
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
@@ -59,6 +90,11 @@ export function SightScreen() {
           take={take}
           plates={plates.data ?? []}
           kit={{ bodies: bodies.data!, lenses: lenses.data! }}
+          otherRounds={otherRounds}
+          set={{
+            marks: marks.data!.filter((m) => m.kind === 'mark' || m.kind === 'lamp'),
+            compass: readings.data!.filter((r) => r.kind === 'compass'),
+          }}
           onTake={setTakeId}
         />
       )}

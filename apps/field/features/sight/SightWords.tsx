@@ -4,10 +4,18 @@ import type { Location, Panorama, Plate, Station, Take } from '@tawny/contract';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import type { ShadowLine } from './SightOverlay';
-import { apartM, quaternionOf, shadowAzimuthDeg, shiftDeg, sightOf, whereInSight } from './sightMath';
+import { apartM, quaternionOf, shadowAzimuthDeg, shiftDeg, whereInSight, type SightView } from './sightMath';
 
 /** Distances at which the shift of near things is said, metres. */
 const NEAR = [3, 10, 30] as const;
+
+/** How the plate's proportions were read, where they are not the format's own. */
+const FIT_WORDS: Partial<Record<SightView['fit'], string>> = {
+  desqueezed: 'The plate is brought back to its width already.',
+  portrait: 'The camera lay on its side: the plate is as high as its format is wide.',
+  cropped:
+    'The plate is not in the format’s proportions: it is taken as the largest part of its middle. Strokes on the plate tell whether that is right.',
+};
 
 /** What the picture cannot show: what is not known of the camera, where the sun is, how near things shift, what a drawn shadow says. */
 export function SightWords({
@@ -20,7 +28,7 @@ export function SightWords({
   shadow,
   location,
 }: {
-  view: NonNullable<ReturnType<typeof sightOf>>;
+  view: SightView;
   take: Take | undefined;
   plate: Plate | undefined;
   station: Station;
@@ -31,8 +39,9 @@ export function SightWords({
 }) {
   const words: string[] = [];
   if (take && !plate) words.push('This take has no plate yet: the panorama alone is shown through its lens.');
-  if (take?.flopped)
-    words.push('This plate is flopped: the panorama is not mirrored with it, so no turn is kept over it.');
+  if (plate && take?.flopped) words.push('This plate is flopped: the panorama is shown mirrored with it.');
+  if (plate && FIT_WORDS[view.fit]) words.push(FIT_WORDS[view.fit]!);
+  if (take?.pictureCamera) words.push('The camera is as its own picture told.');
   if (take && !view.headingKnown)
     words.push('The heading of the take was not logged: the plate looks along 0°, a set frame whose north is unknown.');
   if (take && !view.tiltKnown) words.push('Its tilt was not logged and is taken as level.');

@@ -1,47 +1,39 @@
-import { anglesFromDirection, directionFromAngles, rotate } from '@tawny/core';
-import { useState } from 'react';
+import { router } from 'expo-router';
+import { useState, type ComponentProps } from 'react';
 import { View } from 'react-native';
-import type { Calibration, CameraBody, LensRecord, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import type {
+  Calibration,
+  CameraBody,
+  LensRecord,
+  Location,
+  Panorama,
+  Plate,
+  Proposals,
+  SharedTurn,
+  Station,
+  Take,
+} from '@tawny/contract';
 import { ApiError } from '../../data/api';
-import { useOperation } from '../../data/queries';
+import { useOperation, useProductionCode } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
-import { ExposureSteps } from '../../ui/ExposureSteps';
 import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
+import { MarksPanel } from './MarksPanel';
 import { PicksPanel, type SightPick } from './PicksPanel';
-import { SightPicture, type SightHand } from './SightPicture';
-import type { ShadowLine } from './SightOverlay';
+import { pointsOf } from './seenMarks';
+import type { PlateTap, SightHand } from './SightPicture';
+import { SightStage } from './SightStage';
 import { TurnPanel } from './TurnPanel';
-import { degreesPerPx, dragged, handTurnOf, inSight, quaternionOf, sightOf, type HandTurn } from './sightMath';
-import type { SightLook } from './sightRenderer';
-import { useBlink, useTakeKeys } from './sightHooks';
-import { SightWords } from './SightWords';
-import { useTurn } from './useTurn';
-
-const LOOKS: { value: SightLook; title: string }[] = [
-  { value: 'opacity', title: 'Opacity' },
-  { value: 'wipe', title: 'Wipe' },
-  { value: 'difference', title: 'Difference' },
-  { value: 'edges', title: 'Edges' },
-];
-const HANDS: { value: SightHand; title: string }[] = [
-  { value: 'turn', title: 'Turn' },
-  { value: 'pick', title: 'Pick' },
-  { value: 'shadow', title: 'Shadow' },
-];
-const SHARES = [
-  { value: '0', title: 'Plate' },
-  { value: '0.25', title: '¼' },
-  { value: '0.5', title: '½' },
-  { value: '0.75', title: '¾' },
-  { value: '1', title: 'Panorama' },
-] as const;
+import { handTurnOf, headingOf, quaternionOf, sightOf, type HandTurn } from './sightMath';
+import { useTakeKeys } from './sightHooks';
+import { useSeen, type SetRecords } from './useSeen';
+import { useSettledTurn, useTurn, type TurnStore } from './useTurn';
 
 /** The work surface: plate and panorama over each other, the turn, picks and what the sun and near things say. */
 export function SightWork({
@@ -53,6 +45,8 @@ export function SightWork({
   take,
   plates,
   kit,
+  set,
+  otherRounds,
   onTake,
 }: {
   panorama: Panorama;
@@ -63,29 +57,31 @@ export function SightWork({
   take: Take | undefined;
   plates: readonly Plate[];
   kit: { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] };
+  set: SetRecords;
+  /** Rounds of this station beside its own that have a panorama. */
+  otherRounds: number;
   onTake: (id: string) => void;
 }) {
   const wide = useWide();
+  const code = useProductionCode();
   const solved = calibration?.orientation ?? null;
   const hand = useTurn(solved ? handTurnOf(solved.rotation) : { yawDeg: 0, tiltDeg: 0, rollDeg: 0 });
   const [plateId, setPlateId] = useState<string | null>(null);
-  const [look, setLook] = useState<SightLook>('opacity');
-  const [share, setShare] = useState('0.5');
-  const [blink, setBlink] = useState(false);
-  const [stops, setStops] = useState(0);
   const [tool, setTool] = useState<SightHand>('turn');
   // Picks belong to the plate that they were made in.
   const [picksOf, setPicksOf] = useState<Record<string, SightPick[]>>({});
-  const [tapped, setTapped] = useState<{ plateId: string; xPx: number; yPx: number } | null>(null);
-  const [shadow, setShadow] = useState<ShadowLine | null>(null);
+  const [tapped, setTapped] = useState<({ plateId: string } & PlateTap) | null>(null);
+  const marked = useSeen(solved?.sight, set);
+  const { seen } = marked;
   const orient = useOperation('panoramas.orient', { id: panorama.id });
+  const propose = useOperation('panoramas.propose', { id: panorama.id });
+  const shareTurn = useOperation('panoramas.shareTurn', { id: panorama.id });
   const plate = plates.find((p) => p.id === plateId) ?? plates[0];
   const kept = solved?.sight && solved.sight.plateId === plate?.id ? solved.sight.picks : [];
   const picks = plate ? (picksOf[plate.id] ?? kept) : [];
   const setPicks = (changed: SightPick[]) => plate && setPicksOf((all) => ({ ...all, [plate.id]: changed }));
-  const waiting = tapped && tapped.plateId === plate?.id ? { xPx: tapped.xPx, yPx: tapped.yPx } : null;
+  const waiting = tapped && tapped.plateId === plate?.id ? tapped : null;
   const view = sightOf(take, plate, kit, location);
-  const shownShare = useBlink(blink) ? 0 : Number(share);
   useTakeKeys(takes, take, onTake);
   if (!view || (take && !kit.lenses.some((l) => l.id === take.lensId)))
     return (
@@ -95,95 +91,58 @@ export function SightWork({
         detail="Choose its recording format and lens in the log: the sight looks through them."
       />
     );
-  const turn = quaternionOf(hand.turn);
   const failed = orient.error instanceof ApiError ? orient.error : null;
   const error = orient.error
     ? { message: orient.error.message, differ: failed?.problem.code === 'sources-differ' }
     : null;
   const keep = (turned: HandTurn, uncertaintyDeg: number, sun: boolean) =>
     orient.mutate({
+      ...seen,
       plateId: plate?.id ?? null,
       hand: { rotation: [...quaternionOf(turned)], uncertaintyDeg },
       sun,
     });
   const solve = (sun: boolean) =>
     orient.mutate(
-      { plateId: plate?.id ?? null, picks, sun },
+      { ...seen, plateId: plate?.id ?? null, picks, sun },
       {
         onSuccess: ({ orientation }) => orientation && hand.change(() => handTurnOf(orientation.rotation)),
       },
     );
-  const placed = picks.map((p, k) => ({
-    name: String(k + 1),
-    xPx: p.xPx,
-    yPx: p.yPx,
-    turned: inSight(view, rotate(turn, directionFromAngles(p.panoramaAzimuthDeg, p.panoramaElevationDeg))),
-  }));
   const picture = (
-    <Panel>
-      <SightPicture
-        panorama={panorama}
-        plate={plate}
-        view={view}
-        turn={turn}
-        look={look}
-        share={shownShare}
-        stops={stops}
-        gainStops={calibration?.scale?.adopted.value ?? null}
-        hand={tool}
-        picks={waiting ? [...placed, { name: String(picks.length + 1), ...waiting, turned: null }] : placed}
-        shadow={shadow}
-        onTurn={(dx, dy) =>
-          hand.change((t) => dragged(t, headingOf(view), dx * degreesPerPx(view), dy * degreesPerPx(view)))
-        }
-        onTap={(xPx, yPx) => tool === 'pick' && plate && setTapped({ plateId: plate.id, xPx, yPx })}
-        onShadow={setShadow}
-      />
-      <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-        <Choice label="How they lie over each other" options={LOOKS} value={look} onChange={setLook} />
-        <Choice label="A drag does" options={HANDS} value={tool} onChange={setTool} />
-      </Row>
-      {plate && (look === 'opacity' || look === 'wipe') ? (
-        <Row wrap gap={2}>
-          <Choice
-            label="Share of the panorama"
-            options={SHARES}
-            value={share as '0'}
-            onChange={(v: string) => setShare(v)}
-          />
-          <Action title={blink ? 'Stop blinking' : 'Blink'} onPress={() => setBlink((b) => !b)} />
-        </Row>
-      ) : null}
-      <ExposureSteps stops={stops} onChange={setStops} />
-      <SightWords
-        view={view}
-        take={take}
-        plate={plate}
-        station={station}
-        panorama={panorama}
-        turn={turn}
-        shadow={shadow}
-        location={location}
-      />
-    </Panel>
+    <SightStage
+      panorama={panorama}
+      plate={plate}
+      view={view}
+      hand={hand}
+      gainStops={calibration?.scale?.adopted.value ?? null}
+      tool={tool}
+      onTool={setTool}
+      picks={picks}
+      waiting={waiting}
+      onTap={(tap) => tool === 'pick' && plate && setTapped({ plateId: plate.id, ...tap })}
+      about={{ take, station, location }}
+    />
   );
   const strip = (
     <Panel title="Panorama">
-      <PanoramaStrip
+      <SettledStrip
         panorama={panorama}
-        yawDeg={hand.turn.yawDeg}
+        hand={hand}
         height={wide ? 220 : 170}
         start={{ azimuthDeg: headingOf(view), spanDeg: 110 }}
+        points={pointsOf(seen, marked.begun)}
         onProbe={
-          waiting
-            ? ({ azimuthDeg, elevationDeg }) => {
-                setPicks([
-                  ...picks,
-                  { ...waiting, panoramaAzimuthDeg: azimuthDeg, panoramaElevationDeg: elevationDeg, distanceM: null },
-                ]);
-                setTapped(null);
-              }
-            : undefined
+          tool === 'mark'
+            ? marked.tap
+            : waiting
+              ? ({ azimuthDeg, elevationDeg, withinDeg }) => {
+                  const { plateId: _of, ...tap } = waiting;
+                  const there = { panoramaAzimuthDeg: azimuthDeg, panoramaElevationDeg: elevationDeg, withinDeg };
+                  setPicks([...picks, { ...tap, ...there, distanceM: null }]);
+                  setTapped(null);
+                }
+              : undefined
         }
       />
     </Panel>
@@ -203,22 +162,66 @@ export function SightWork({
           onChange={setPlateId}
         />
       ) : null}
+      {take && plate ? (
+        <Row>
+          <Action
+            title={take.pictureCamera ? 'Camera measured from its edges' : 'Measure its camera from edges'}
+            onPress={() => router.push(`/${code}/plate-camera?setup=${take.setupId}&take=${take.id}&plate=${plate.id}`)}
+          />
+        </Row>
+      ) : null}
     </Panel>
   );
   const side = (
     <>
-      {tool === 'pick' ? (
+      {tool === 'mark' ? (
+        <MarksPanel marked={marked} set={set} busy={orient.isPending} error={error} onSolve={solve} />
+      ) : tool === 'pick' ? (
         <PicksPanel
           picks={picks}
           plate={plate !== undefined}
           waiting={waiting !== null}
           busy={orient.isPending}
           error={error}
+          proposing={{ busy: propose.isPending, words: proposalWords(propose) }}
+          onPropose={() =>
+            propose.mutate(
+              { plateId: plate!.id },
+              {
+                onSuccess: ({ picks: found }) =>
+                  setPicks([
+                    ...picks.filter((p) => !p.proposed),
+                    ...found.map(({ score: _score, ...p }) => ({
+                      ...p,
+                      withinPx: null,
+                      withinDeg: null,
+                      distanceM: null,
+                      proposed: true,
+                    })),
+                  ]),
+              },
+            )
+          }
           onChange={setPicks}
           onSolve={solve}
         />
       ) : (
-        <TurnPanel hand={hand} calibration={calibration} error={error} busy={orient.isPending} onKeep={keep} />
+        <TurnPanel
+          hand={hand}
+          calibration={calibration}
+          error={error}
+          busy={orient.isPending || shareTurn.isPending}
+          sharing={
+            otherRounds > 0
+              ? {
+                  rounds: otherRounds,
+                  words: sharedWords(shareTurn),
+                  share: () => shareTurn.mutate({}),
+                }
+              : null
+          }
+          onKeep={keep}
+        />
       )}
     </>
   );
@@ -236,13 +239,31 @@ export function SightWork({
   ) : (
     <>
       {picture}
-      {tool === 'pick' ? strip : null}
+      {tool === 'pick' || tool === 'mark' ? strip : null}
       {side}
-      {tool === 'pick' ? null : strip}
+      {tool === 'pick' || tool === 'mark' ? null : strip}
       {choices}
     </>
   );
 }
 
-const headingOf = (view: { attitude: readonly [number, number, number, number] }): number =>
-  anglesFromDirection(rotate(view.attitude, [0, 0, -1])).azimuthDeg;
+/** What came of looking for things that both pictures show. */
+function proposalWords({ data, error }: { data?: Proposals; error: Error | null }): string | null {
+  if (error) return error.message;
+  if (!data) return null;
+  if (data.reason !== null) return `Nothing is proposed: ${data.reason}.`;
+  return `${data.picks.length} proposed: look at each in both pictures and remove what is wrong, then solve.`;
+}
+
+/** What came of using the turn for other rounds. */
+function sharedWords({ data, error }: { data?: SharedTurn; error: Error | null }): string | null {
+  if (error) return error.message;
+  if (!data) return null;
+  const kept = data.kept.map((k) => `${k.round} keeps its own, ${k.apartDeg.toFixed(1)}° from this one`);
+  return [`Turned: ${data.panoramaIds.length}`, ...kept].join('; ');
+}
+
+/** The panorama by itself; it follows when the hand rests. */
+function SettledStrip({ hand, ...rest }: { hand: TurnStore } & Omit<ComponentProps<typeof PanoramaStrip>, 'yawDeg'>) {
+  return <PanoramaStrip {...rest} yawDeg={useSettledTurn(hand).yawDeg} />;
+}

@@ -1,4 +1,4 @@
-import { signed, wrap180 } from '@tawny/core';
+import { signed, turnApartDeg, wrap180 } from '@tawny/core';
 import { useState } from 'react';
 import type { Calibration } from '@tawny/contract';
 import { Action } from '../../ui/Action';
@@ -8,8 +8,9 @@ import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { ThumbWheel } from '../../ui/ThumbWheel';
 import { feltTurn, type Felt } from './feltTurn';
-import { differenceDeg, handTurnOf, quaternionOf, type HandTurn } from './sightMath';
-import type { useTurn } from './useTurn';
+import { handTurnOf, quaternionOf, type HandTurn } from './sightMath';
+import type { NotSolved } from './SolveTurn';
+import { useCanUndo, useOfTurn, type TurnStore } from './useTurn';
 
 /** Degrees that the thumb wheel turns for a pixel. */
 const WHEEL_DEG = 0.05;
@@ -22,74 +23,40 @@ export function TurnPanel({
   calibration,
   error,
   busy,
+  sharing,
   onKeep,
 }: {
-  hand: ReturnType<typeof useTurn>;
+  hand: TurnStore;
   calibration: Calibration | null;
   /** What the server said of keeping it. */
-  error: { message: string; differ: boolean } | null;
+  error: NotSolved | null;
   busy: boolean;
+  /** The other rounds of this tripod position that have a panorama, and using this turn for them. */
+  sharing: { rounds: number; words: string | null; share: () => void } | null;
   onKeep: (turn: HandTurn, uncertaintyDeg: number, withSun: boolean) => void;
 }) {
-  const { turn, change, undo, canUndo } = hand;
+  const { change, get } = hand;
   const [felt, setFelt] = useState<Felt>({ left: null, right: null });
   const [stated, setStated] = useState(UNFELT_DEG);
   const solved = calibration?.orientation ?? null;
   const limits = feltTurn(felt);
-  const kept: HandTurn = limits ? { ...turn, yawDeg: limits.yawDeg } : turn;
+  /** The middle of what still fits, where that was felt for. */
+  const kept = (): HandTurn => (limits ? { ...get(), yawDeg: limits.yawDeg } : get());
   const uncertainty = limits?.halfDeg ?? stated;
-  const field = (key: keyof HandTurn, label: string) => (
-    <Stepper
-      label={label}
-      unit="°"
-      value={key === 'yawDeg' ? wrap180(turn.yawDeg) : turn[key]}
-      step={0.1}
-      digits={2}
-      onChange={(v) => change((t) => ({ ...t, [key]: v }))}
-    />
-  );
   return (
     <Panel title="Turn">
-      <Row wrap gap={5}>
-        <Reading label="By hand">
-          <Figure
-            value={wrap180(kept.yawDeg).toFixed(2)}
-            unit="°"
-            plusMinus={`${uncertainty.toFixed(2)}°`}
-            size="large"
-            testID="hand-yaw"
-          />
-        </Reading>
-        {solved ? (
-          <>
-            <Reading label="Solved">
-              <Figure
-                value={solved.adopted.value.toFixed(2)}
-                unit="°"
-                plusMinus={
-                  solved.adopted.uncertainty === null ? undefined : `${solved.adopted.uncertainty.toFixed(2)}°`
-                }
-                size="large"
-                testID="solved-yaw"
-              />
-            </Reading>
-            <Reading label="Apart">
-              <Figure value={differenceDeg(quaternionOf(kept), solved.rotation).toFixed(2)} unit="°" size="large" />
-            </Reading>
-          </>
-        ) : null}
-      </Row>
+      <HandReadings hand={hand} limits={limits} uncertainty={uncertainty} solved={solved} />
       <ThumbWheel
         label="Turn the panorama"
         onTurn={(px) => change((t) => ({ ...t, yawDeg: t.yawDeg + px * WHEEL_DEG }))}
       />
       <Row wrap style={{ alignItems: 'flex-start' }}>
-        {field('yawDeg', 'Turn')}
-        {field('tiltDeg', 'Tilt')}
-        {field('rollDeg', 'Roll')}
+        <TurnField hand={hand} field="yawDeg" label="Turn" />
+        <TurnField hand={hand} field="tiltDeg" label="Tilt" />
+        <TurnField hand={hand} field="rollDeg" label="Roll" />
       </Row>
       <Row wrap>
-        <Action title="Undo" disabled={!canUndo} onPress={undo} />
+        <UndoTurn hand={hand} />
         {solved ? (
           <Action title="Back to the solved turn" onPress={() => change(() => handTurnOf(solved.rotation))} />
         ) : null}
@@ -103,12 +70,12 @@ export function TurnPanel({
         <Action
           title={felt.left === null ? 'Fails here, too far left' : `Fails at ${signed(felt.left, 2)}°`}
           hint="The turn that is too far to one side"
-          onPress={() => setFelt((f) => ({ ...f, left: wrap180(turn.yawDeg) }))}
+          onPress={() => setFelt((f) => ({ ...f, left: wrap180(get().yawDeg) }))}
         />
         <Action
           title={felt.right === null ? 'Fails here, too far right' : `Fails at ${signed(felt.right, 2)}°`}
           hint="The turn that is too far to the other side"
-          onPress={() => setFelt((f) => ({ ...f, right: wrap180(turn.yawDeg) }))}
+          onPress={() => setFelt((f) => ({ ...f, right: wrap180(get().yawDeg) }))}
         />
       </Row>
       {limits ? null : (
@@ -123,18 +90,97 @@ export function TurnPanel({
           />
         </Row>
       )}
+      {solved && sharing ? (
+        <Row wrap>
+          <Action
+            title={`Use the solved turn for ${sharing.rounds} other ${sharing.rounds === 1 ? 'round' : 'rounds'} of this tripod`}
+            hint="The rig must have stood as it was"
+            busy={busy}
+            onPress={sharing.share}
+          />
+          {sharing.words === null ? null : (
+            <Text size="small" tone="quietInk" testID="shared-words">
+              {sharing.words}
+            </Text>
+          )}
+        </Row>
+      ) : null}
       {error ? (
         <Notice state="doubtful" title="The turn was not kept" detail={error.message}>
           {error.differ ? (
             <Row>
-              <Action title="Keep the hand turn alone" busy={busy} onPress={() => onKeep(kept, uncertainty, false)} />
+              <Action title="Keep the hand turn alone" busy={busy} onPress={() => onKeep(kept(), uncertainty, false)} />
             </Row>
           ) : null}
         </Notice>
       ) : null}
       <Row>
-        <Action grow kind="main" title="Keep this turn" busy={busy} onPress={() => onKeep(kept, uncertainty, true)} />
+        <Action grow kind="main" title="Keep this turn" busy={busy} onPress={() => onKeep(kept(), uncertainty, true)} />
       </Row>
     </Panel>
   );
+}
+
+/** The hand turn beside the solved one: the one thing here that follows every pixel of a drag. */
+function HandReadings({
+  hand,
+  limits,
+  uncertainty,
+  solved,
+}: {
+  hand: TurnStore;
+  limits: ReturnType<typeof feltTurn>;
+  uncertainty: number;
+  solved: Calibration['orientation'];
+}) {
+  const held = useOfTurn(hand, (t) => t);
+  const kept = limits ? { ...held, yawDeg: limits.yawDeg } : held;
+  return (
+    <Row wrap gap={5}>
+      <Reading label="By hand">
+        <Figure
+          value={wrap180(kept.yawDeg).toFixed(2)}
+          unit="°"
+          plusMinus={`${uncertainty.toFixed(2)}°`}
+          size="large"
+          testID="hand-yaw"
+        />
+      </Reading>
+      {solved ? (
+        <>
+          <Reading label="Solved">
+            <Figure
+              value={solved.adopted.value.toFixed(2)}
+              unit="°"
+              plusMinus={solved.adopted.uncertainty === null ? undefined : `${solved.adopted.uncertainty.toFixed(2)}°`}
+              size="large"
+              testID="solved-yaw"
+            />
+          </Reading>
+          <Reading label="Apart">
+            <Figure value={turnApartDeg(quaternionOf(kept), solved.rotation).toFixed(2)} unit="°" size="large" />
+          </Reading>
+        </>
+      ) : null}
+    </Row>
+  );
+}
+
+/** One angle of the turn by steps or typed. */
+function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandTurn; label: string }) {
+  const value = useOfTurn(hand, (t) => t[field]);
+  return (
+    <Stepper
+      label={label}
+      unit="°"
+      value={field === 'yawDeg' ? wrap180(value) : value}
+      step={0.1}
+      digits={2}
+      onChange={(v) => hand.change((t) => ({ ...t, [field]: v }))}
+    />
+  );
+}
+
+function UndoTurn({ hand }: { hand: TurnStore }) {
+  return <Action title="Undo" disabled={!useCanUndo(hand)} onPress={hand.undo} />;
 }

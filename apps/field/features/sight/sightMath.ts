@@ -3,17 +3,18 @@ import {
   arcDeg,
   attitudeFromQuaternion,
   cameraOfTake,
+  carriedCamera,
   conjugate,
   DEG,
   directionFromAngles,
-  multiply,
+  onPlate,
   projectToPlate,
   quaternionFromAttitude,
   rotate,
-  trueHeadingDeg,
   unprojectFromPlate,
   wrap180,
-  type PlateOptics,
+  type PictureCamera,
+  type PlateOnFormat,
   type Quaternion,
   type Vec3,
 } from '@tawny/core';
@@ -29,12 +30,7 @@ export interface HandTurn {
 }
 
 /** The lens that everything is seen through, on the plate's own pixels, and how its camera lies. */
-export interface SightView {
-  optics: PlateOptics;
-  widthPx: number;
-  heightPx: number;
-  /** How much wider than recorded the picture is shown. */
-  squeeze: number;
+export interface SightView extends Pick<PlateOnFormat, 'optics' | 'widthPx' | 'heightPx' | 'squeeze' | 'fit'> {
   /** Camera to the world, or to the set frame in which it looks along azimuth 0. */
   attitude: Quaternion;
   headingKnown: boolean;
@@ -52,15 +48,12 @@ export function handTurnOf(q: Quaternion): HandTurn {
   return { yawDeg: wrap180(headingDeg), tiltDeg, rollDeg };
 }
 
-/** Angle of the turn that leads from one to the other, degrees. */
-export function differenceDeg(a: Quaternion, b: Quaternion): number {
-  const [x, y, z, w] = multiply(a, conjugate(b));
-  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(w))) / DEG;
-}
+/** A take with what its picture told of its camera, kept or only just drawn. */
+export type SeenTake = Omit<Take, 'pictureCamera'> & { pictureCamera: PictureCamera | null };
 
 /** The sight of a take: its camera on the pixels of the plate (of its recording format without one). Null when the kit does not know its format or lens. */
 export function sightOf(
-  take: Take | undefined,
+  take: SeenTake | undefined,
   plate: Plate | undefined,
   kit: { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] },
   place: Location,
@@ -73,6 +66,7 @@ export function sightOf(
       widthPx,
       heightPx,
       squeeze: 1,
+      fit: 'whole',
       attitude: quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 0 }),
       headingKnown: false,
       tiltKnown: false,
@@ -82,24 +76,12 @@ export function sightOf(
   const lens = kit.lenses.find((l) => l.id === take.lensId);
   const camera = cameraOfTake(take, body, lens, place);
   if (!camera) return null;
-  const headingDeg = trueHeadingDeg(take, place);
-  const widthPx = plate?.widthPx ?? camera.widthPx;
-  const scale = widthPx / camera.widthPx;
-  const heightPx = plate?.heightPx ?? camera.heightPx;
+  const { headingDeg, tiltDeg, rollDeg } = carriedCamera(take, place);
   return {
-    optics: {
-      focalXPx: camera.focalXPx * scale,
-      focalYPx: camera.focalYPx * scale,
-      centreXPx: widthPx / 2,
-      centreYPx: heightPx / 2,
-      distortion: camera.distortion,
-    },
-    widthPx,
-    heightPx,
-    squeeze: camera.focalYPx / camera.focalXPx,
-    attitude: quaternionFromAttitude({ headingDeg: headingDeg ?? 0, tiltDeg: take.tiltDeg ?? 0, rollDeg: 0 }),
+    ...onPlate(camera, plate ?? camera, take.flopped && plate !== undefined),
+    attitude: quaternionFromAttitude({ headingDeg: headingDeg ?? 0, tiltDeg: tiltDeg ?? 0, rollDeg: rollDeg ?? 0 }),
     headingKnown: headingDeg !== null,
-    tiltKnown: take.tiltDeg !== null,
+    tiltKnown: tiltDeg !== null,
   };
 }
 
@@ -130,8 +112,14 @@ export function directionAt(view: SightView, xPx: number, yPx: number): Vec3 | n
   return ray && rotate(view.attitude, ray);
 }
 
-/** Degrees that a step of one pixel across the middle of the plate turns. */
-export const degreesPerPx = (view: SightView): number => 1 / view.optics.focalXPx / DEG;
+/** Azimuth that the view looks along, degrees: in the set frame while its heading is not known. */
+export const headingOf = (view: SightView): number => anglesFromDirection(rotate(view.attitude, [0, 0, -1])).azimuthDeg;
+
+/** Degrees to the right and down that a step of so many pixels in the middle of the plate turns. */
+export const degreesOf = ({ optics }: SightView, dxPx: number, dyPx: number): [number, number] => [
+  dxPx / optics.focalXPx / DEG,
+  dyPx / optics.focalYPx / DEG,
+];
 
 /** A drag in the picture of a camera that looks along a heading: what it sees goes along to the right and down, degrees. */
 export function dragged(t: HandTurn, headingDeg: number, rightDeg: number, downDeg: number): HandTurn {

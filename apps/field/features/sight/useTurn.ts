@@ -1,30 +1,54 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useEffect, useState, useSyncExternalStore } from 'react';
 import type { HandTurn } from './sightMath';
 
 /** Steps back that are kept. */
 const KEPT = 60;
 /** Changes within this time are one step: a drag, a row of taps. */
 const ONE_STEP_MS = 600;
+/** A hand that rests so long has turned as far as it meant to. */
+const SETTLED_MS = 250;
 
-/** A turn by hand with undo; arrow keys turn by a tenth of a degree, with shift by one; up and down lean, page keys roll. */
-export function useTurn(start: HandTurn) {
-  const [state, setState] = useState<{ turn: HandTurn; before: HandTurn[]; at: number }>({
-    turn: start,
-    before: [],
-    at: 0,
-  });
-  const change = useCallback((to: (t: HandTurn) => HandTurn, now = Date.now()) => {
-    setState((s) => ({
-      turn: to(s.turn),
-      before: now - s.at < ONE_STEP_MS ? s.before : [...s.before, s.turn].slice(-KEPT),
-      at: now,
-    }));
-  }, []);
-  const undo = useCallback(
-    () =>
-      setState((s) => (s.before.length === 0 ? s : { turn: s.before.at(-1)!, before: s.before.slice(0, -1), at: 0 })),
-    [],
-  );
+/** A turn by hand with undo. Who shows it listens to it alone: a drag renders nothing else. */
+export class TurnStore {
+  private turn: HandTurn;
+  private before: HandTurn[] = [];
+  private at = 0;
+  private readonly listeners = new Set<() => void>();
+
+  constructor(start: HandTurn) {
+    this.turn = start;
+  }
+
+  readonly get = (): HandTurn => this.turn;
+  readonly canUndo = (): boolean => this.before.length > 0;
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  readonly change = (to: (t: HandTurn) => HandTurn, now = Date.now()): void => {
+    if (now - this.at >= ONE_STEP_MS) this.before = [...this.before, this.turn].slice(-KEPT);
+    this.at = now;
+    this.set(to(this.turn));
+  };
+
+  readonly undo = (): void => {
+    const last = this.before.at(-1);
+    if (!last) return;
+    this.before = this.before.slice(0, -1);
+    this.at = 0;
+    this.set(last);
+  };
+
+  private set(turn: HandTurn): void {
+    this.turn = turn;
+    for (const listener of this.listeners) listener();
+  }
+}
+
+/** A turn by hand; arrow keys turn by a tenth of a degree, with shift by one; up and down lean, page keys roll. */
+export function useTurn(start: HandTurn): TurnStore {
+  const [store] = useState(() => new TurnStore(start));
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       if (e.target instanceof HTMLInputElement || e.target instanceof HTMLTextAreaElement) return;
@@ -39,19 +63,42 @@ export function useTurn(start: HandTurn) {
       };
       const d = by[e.key];
       if (d) {
-        change((t) => ({
+        store.change((t) => ({
           yawDeg: t.yawDeg + (d.yawDeg ?? 0),
           tiltDeg: t.tiltDeg + (d.tiltDeg ?? 0),
           rollDeg: t.rollDeg + (d.rollDeg ?? 0),
         }));
         e.preventDefault();
       } else if (e.key === 'z' && (e.ctrlKey || e.metaKey)) {
-        undo();
+        store.undo();
         e.preventDefault();
       }
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [change, undo]);
-  return { turn: state.turn, change, undo, canUndo: state.before.length > 0 };
+  }, [store]);
+  return store;
+}
+
+/** Something of the turn, as it is now; renders when that changes. */
+export const useOfTurn = <T>(store: TurnStore, of: (turn: HandTurn) => T): T =>
+  useSyncExternalStore(store.subscribe, () => of(store.get()));
+
+export const useCanUndo = (store: TurnStore): boolean => useSyncExternalStore(store.subscribe, store.canUndo);
+
+/** The turn once the hand rests: for what need not follow every pixel of a drag. */
+export function useSettledTurn(store: TurnStore): HandTurn {
+  const [settled, setSettled] = useState(store.get);
+  useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const stop = store.subscribe(() => {
+      clearTimeout(timer);
+      timer = setTimeout(() => setSettled(store.get()), SETTLED_MS);
+    });
+    return () => {
+      clearTimeout(timer);
+      stop();
+    };
+  }, [store]);
+  return settled;
 }

@@ -11,13 +11,13 @@ import { Row } from '../Panel';
 import { ExposureSteps } from '../ExposureSteps';
 import { Text } from '../Text';
 import { useTheme } from '../theme';
-import { SPACE } from '../tokens';
+import { POINTED_PX, SPACE } from '../tokens';
 import { ScaleBar } from './ScaleBar';
 import { valueAt } from './floatPicture';
 import { useFloatPicture } from './useFloatPicture';
 import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
-import { Bearings, StripOverlay } from './StripOverlay';
+import { Bearings, StripOverlay, type StripPoint } from './StripOverlay';
 import { anglesAt, tame, type StripRect, type StripView } from './stripView';
 import { useStripPointers } from './useStripPointers';
 
@@ -31,9 +31,13 @@ interface PanoramaStripProps {
   mark?: StripRect | null;
   onMark?: (rect: StripRect) => void;
   start?: Partial<StripView>;
-  /** Told of every tap: a direction in the panorama's own frame. */
-  onProbe?: (own: { azimuthDeg: number; elevationDeg: number }) => void;
+  /** Told of every tap: a direction in the panorama's own frame, and how well the screen let it be pointed at (95 %). */
+  onProbe?: (own: { azimuthDeg: number; elevationDeg: number; withinDeg: number }) => void;
+  /** What was marked in it, in its own frame. */
+  points?: readonly StripPoint[];
 }
+
+const NO_POINTS: readonly StripPoint[] = [];
 
 /** The mask is looked at no finer than this. */
 const MASK_PX = 4096;
@@ -63,6 +67,7 @@ export function PanoramaStrip({
   onMark,
   start,
   onProbe,
+  points = NO_POINTS,
 }: PanoramaStripProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
@@ -91,7 +96,12 @@ export function PanoramaStrip({
     onTap: (x, y) => {
       const found = look(x, y);
       setProbe(found);
-      if (found) onProbe?.({ azimuthDeg: wrap360(found.azimuthDeg - yawDeg), elevationDeg: found.elevationDeg });
+      if (found)
+        onProbe?.({
+          azimuthDeg: wrap360(found.azimuthDeg - yawDeg),
+          elevationDeg: found.elevationDeg,
+          withinDeg: (POINTED_PX * view.spanDeg) / width,
+        });
     },
   });
   const shown = drag.draft ?? mark ?? null;
@@ -198,6 +208,7 @@ export function PanoramaStrip({
               panorama={panorama}
               rect={shown}
               moved={colours === 'moved'}
+              points={points}
             />
           ) : null}
         </View>

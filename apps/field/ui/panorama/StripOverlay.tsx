@@ -1,12 +1,25 @@
 import { wrap360 } from '@tawny/core';
 import { View } from 'react-native';
+import Svg, { Circle, Line } from 'react-native-svg';
 import type { Panorama } from '@tawny/contract';
+import { HALO, PictureLabel } from '../PictureLabel';
 import { Text } from '../Text';
 import { useTheme } from '../theme';
 import { pointOf, type StripRect, type StripView } from './stripView';
 
 /** More things than this are not numbered one by one. */
 export const MOST_NUMBERED = 8;
+
+/** Something that was marked in the panorama, in its own frame. */
+export interface StripPoint {
+  name: string;
+  azimuthDeg: number;
+  elevationDeg: number;
+  /** Drawn as a ring of this true diameter; left out: as a small cross. */
+  acrossDeg?: number;
+  /** The other end of an edge. */
+  to?: { azimuthDeg: number; elevationDeg: number };
+}
 
 /** Sun ring and marked rectangle over the picture. */
 export function StripOverlay({
@@ -17,6 +30,7 @@ export function StripOverlay({
   panorama,
   rect,
   moved,
+  points,
 }: {
   view: StripView;
   width: number;
@@ -25,6 +39,7 @@ export function StripOverlay({
   panorama: Panorama;
   rect: StripRect | null;
   moved: boolean;
+  points: readonly StripPoint[];
 }) {
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
@@ -74,6 +89,13 @@ export function StripOverlay({
             );
           })
         : null}
+      {points.length > 0 ? (
+        <Svg width={width} height={height} style={{ position: 'absolute', top: 0, left: 0 }}>
+          {points.map((p) => (
+            <Marked key={p.name} point={p} {...{ view, width, height, yawDeg }} />
+          ))}
+        </Svg>
+      ) : null}
       {a ? (
         <View
           testID="card-mark"
@@ -94,6 +116,41 @@ export function StripOverlay({
         />
       ) : null}
     </View>
+  );
+}
+
+function Marked({
+  point,
+  view,
+  width,
+  height,
+  yawDeg,
+}: {
+  point: StripPoint;
+  view: StripView;
+  width: number;
+  height: number;
+  yawDeg: number;
+}) {
+  const at = pointOf(view, point.azimuthDeg + yawDeg, point.elevationDeg, width, height);
+  const end = point.to && pointOf(view, point.to.azimuthDeg + yawDeg, point.to.elevationDeg, width, height);
+  const radius = point.acrossDeg === undefined ? 5 : Math.max(4, ((point.acrossDeg / 2) * width) / view.spanDeg);
+  const line = end && { x1: at.x, y1: at.y, x2: end.x, y2: end.y };
+  return (
+    <>
+      {line ? (
+        <>
+          <Line {...line} {...HALO} />
+          <Line {...line} stroke="#fff" strokeWidth={1.6} />
+        </>
+      ) : (
+        <>
+          <Circle cx={at.x} cy={at.y} r={radius} {...HALO} fill="none" />
+          <Circle cx={at.x} cy={at.y} r={radius} stroke="#fff" strokeWidth={1.6} fill="none" />
+        </>
+      )}
+      <PictureLabel x={at.x} y={at.y - radius - 5} text={point.name} />
+    </>
   );
 }
 

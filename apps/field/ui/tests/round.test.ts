@@ -12,6 +12,7 @@ import {
 } from '../../features/round/plannerMath';
 import { stamp } from '../../features/round/phoneCamera';
 import { checksByView } from '../../features/round/viewChecks';
+import { widthFor } from '../../features/round/buildWidth';
 import { ladderGaps, rungExtent } from '../../features/round/ladderMath';
 
 describe('a shot from the browser is stamped as a camera stamps its own', () => {
@@ -150,4 +151,8 @@ test('what was found in a view follows its frames, and is forgotten when they ch
     check(['b', 'a'], 'again'),
     null,
   ]);
+});
+
+test('the first panorama is as wide as its frames show, and no wider than 4K', () => {
+  expect([null, 1000, 1990, 2270, 2300, 4000, 9000].map(widthFor)).toEqual([4096, 2048, 2048, 2048, 4096, 4096, 4096]);
 });

@@ -1,8 +1,14 @@
-import { anglesFromDirection, directionFromAngles, quaternionFromAttitude, rotate, wrap180 } from '@tawny/core';
+import {
+  anglesFromDirection,
+  directionFromAngles,
+  quaternionFromAttitude,
+  rotate,
+  turnApartDeg,
+  wrap180,
+} from '@tawny/core';
 import { feltTurn } from '../../features/sight/feltTurn';
 import {
   apartM,
-  differenceDeg,
   directionAt,
   dragged,
   handTurnOf,
@@ -21,6 +27,7 @@ const view: SightView = {
   widthPx: 1920,
   heightPx: 1080,
   squeeze: 1,
+  fit: 'whole',
   attitude: quaternionFromAttitude({ headingDeg: 40, tiltDeg: -10, rollDeg: 0 }),
   headingKnown: true,
   tiltKnown: true,
@@ -32,7 +39,7 @@ test('a hand turn survives its quaternion', () => {
   expect(back.yawDeg).toBeCloseTo(-133, 9);
   expect(back.tiltDeg).toBeCloseTo(2.5, 9);
   expect(back.rollDeg).toBeCloseTo(-1.2, 9);
-  expect(differenceDeg(quaternionOf(t), quaternionOf({ ...t, yawDeg: -130 }))).toBeCloseTo(3, 6);
+  expect(turnApartDeg(quaternionOf(t), quaternionOf({ ...t, yawDeg: -130 }))).toBeCloseTo(3, 6);
 });
 
 test('what is in the picture is found again, and what is not is told ahead or behind', () => {

@@ -29,6 +29,7 @@ describe('views while the rig still stands there', () => {
   const view = (name: string) => ({ frames: [{ id: name, name, exposure: 1, shutterS: 1, bits: 8 }], notes: [] });
   const grouping: GroupingResult = {
     views: [view('a'), view('b'), view('c')],
+    detailPx: null,
     ladderEv: [0],
     certain: true,
     notes: [],

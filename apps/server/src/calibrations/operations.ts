@@ -27,8 +27,10 @@ import { setPlace } from '../records/place';
 import type { Services } from '../services';
 import { latestCalibration, originOf } from './latest';
 import { orient } from './orient';
+import { proposeFor } from './proposePicks';
+import { shareTurn } from './shareTurn';
 import { publicCalibration, storeCalibration } from './store';
-import { sunFacts, timeOfSun } from './timeOfSun';
+import { seenSun, sunFacts, timeOfSun } from './timeOfSun';
 
 const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Provenance => ({
   kind,
@@ -51,7 +53,10 @@ async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<Us
 export const calibrationOperations = ({
   files,
   decoder,
-}: Services): Pick<Handlers<'panoramas'>, 'calibration' | 'calibrations' | 'choose' | 'north' | 'orient' | 'card'> => ({
+}: Services): Pick<
+  Handlers<'panoramas'>,
+  'calibration' | 'calibrations' | 'choose' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
+> => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
     const found = await latestCalibration(tx, production.id, id);
@@ -71,7 +76,7 @@ export const calibrationOperations = ({
     const { utc, clockS } = time;
     const levelDeg = body.levelDeg ?? found.levelDeg;
     const north = northFromSun({ detected: found.sun, place: location, utc, levelDeg, clockS });
-    const facts = await sunFacts(tx, found, round, location, time, body.levelDeg);
+    const facts = await sunFacts(tx, found, round, location, time, seenSun(found)!, body.levelDeg);
     const finding = findingOf([
       {
         name: 'Sun in the picture',
@@ -110,6 +115,9 @@ export const calibrationOperations = ({
       { facts },
     );
   },
+  shareTurn: async ({ tx, production, params }) => shareTurn(tx, await findPanorama(tx, production.id, params.id)),
+  propose: async ({ tx, production, params, body }) =>
+    proposeFor(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body.plateId),
   orient: async ({ tx, production, params, body }) =>
     orient(tx, await findPanorama(tx, production.id, params.id), body),
   card: async ({ tx, production, params, body }) => {

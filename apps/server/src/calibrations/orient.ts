@@ -14,13 +14,13 @@ import {
   type SourceKind,
 } from '@tawny/core';
 import type { Owned, StoredCalibration, StoredPanorama } from '../db/entities';
-import { ApiProblem } from '../problems';
+import { ApiProblem, toldOr } from '../problems';
 import type { UsedFact } from '../records/facts';
 import { setPlace } from '../records/place';
 import { originOf } from './latest';
 import { sightSources } from './sightSources';
 import { storeCalibration } from './store';
-import { sunFacts, timeOfSun } from './timeOfSun';
+import { seenSun, sunFacts, timeOfSun, type SeenSun } from './timeOfSun';
 
 type Found = NonNullable<StoredCalibration['orientation']>;
 
@@ -29,6 +29,7 @@ const HEADINGS: [SourceKind, string, Provenance['kind'], string][] = [
   ['sun', 'Sun in the picture', 'measured', 'sun'],
   ['pick', 'Picks', 'measured', 'the same things in plate and panorama'],
   ['mark', 'Marks', 'measured', 'surveyed things in the panorama'],
+  ['compass', 'Compass', 'logged', 'a bearing of the log'],
   ['hand', 'By hand', 'logged', 'laid over the plate by eye'],
 ];
 
@@ -43,23 +44,26 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
   const { round, station } = await originOf(tx, panorama);
   const { location } = await setPlace(tx, panorama.productionId, station.setupId);
   const seen = await sightSources(tx, panorama, station, location, sight);
-  const time = sight.sun && panorama.sun ? await timeOfSun(tx, panorama, round, undefined) : null;
+  const sun = sight.sun ? seenSun(panorama, sight.sunAt) : null;
+  const time = sun && (await timeOfSun(tx, panorama, round, undefined));
   const sources: OrientationSources = {
     panoramaWidthPx: panorama.widthPx,
     level: panorama.levelDeg === null ? null : { uncertaintyDeg: panorama.levelDeg },
-    compass: [],
-    verticals: [],
     ...seen.sources,
-    sun: time && panorama.sun && { ...panorama.sun, place: location, utc: time.utc, clockS: time.clockS },
+    verticals: sight.verticals,
+    sun: time && sun && { ...sun, place: location, utc: time.utc, clockS: time.clockS },
   };
-  const solved = solve(sources);
+  const solved = toldOr(() => solveOrientation(sources));
   const alone = HEADINGS.flatMap(([kind]) => {
     const own = solveAlone(sources, kind, solved.yawDeg);
     return own ? [{ kind, ...own }] : [];
   });
   if (solved.verdict === 'disagrees')
     throw new ApiProblem(422, 'sources-differ', `${differWords(alone)}${causeWords(solved)}. Choose which one counts`);
-  const facts: UsedFact[] = [...seen.facts, ...(time ? await sunFacts(tx, panorama, round, location, time) : [])];
+  const facts: UsedFact[] = [
+    ...seen.facts,
+    ...(time && sun ? await sunFacts(tx, panorama, round, location, time, sun) : []),
+  ];
   const found: Found = {
     ...adoptedOf(solved, alone),
     frame: solved.frame,
@@ -67,21 +71,12 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     tiltUncertaintyDeg: solved.uncertaintyTiltDeg,
     sight,
     degenerate: solved.degenerate,
-    sun: time && sunOf(panorama, solved, location, time),
+    sun: time && sun && sunOf(panorama, sun, solved, location, time),
   };
   return storeCalibration(tx, panorama.productionId, panorama.id, 'orientation', found, { facts });
 }
 
 type Alone = { kind: SourceKind; yawDeg: number; uncertaintyDeg: number };
-
-function solve(sources: OrientationSources): SolvedOrientation {
-  try {
-    return solveOrientation(sources);
-  } catch (error) {
-    if (error instanceof RangeError) throw new ApiProblem(422, 'not-told', sentence(error.message));
-    throw error;
-  }
-}
 
 /** What one kind of source says by itself, with the level: any turn, about the adopted one, where that is too little. Null when there is none. */
 function solveAlone(
@@ -95,8 +90,10 @@ function solveAlone(
     hand: kind === 'hand' ? s.hand : null,
     picks: kind === 'pick' ? s.picks : [],
     marks: kind === 'mark' ? s.marks : [],
+    compass: kind === 'compass' ? s.compass : [],
   };
-  if (!only.sun && !only.hand && only.picks.length === 0 && only.marks.length === 0) return null;
+  const told = only.picks.length + only.marks.length + only.compass.length;
+  if (!only.sun && !only.hand && told === 0) return null;
   try {
     return solveOrientation(only);
   } catch (error) {
@@ -140,11 +137,11 @@ function adoptedOf(solved: SolvedOrientation, alone: readonly Alone[]): Pick<Fou
 /** The check on level, clock and place that a sun gives whatever else turned the panorama. */
 function sunOf(
   panorama: Owned<StoredPanorama>,
+  sun: SeenSun,
   solved: SolvedOrientation,
   place: Parameters<typeof sunPosition>[0],
   { utc, clockS }: { utc: Date; clockS: number | null },
 ): Found['sun'] {
-  const sun = panorama.sun!;
   const computed = sunPosition(place, utc);
   const alone = northFromSun({ detected: sun, place, utc, levelDeg: panorama.levelDeg, clockS });
   const { elevationDeg } = anglesFromDirection(
@@ -163,8 +160,6 @@ function sunOf(
   };
 }
 
-const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
-
 function differWords(alone: readonly Alone[]): string {
   const said = alone.map((a) => {
     const name = HEADINGS.find(([kind]) => kind === a.kind)![1];
@@ -178,6 +173,8 @@ const CAUSE_WORDS: Record<string, string> = {
   clock: 'a clock that is off would explain it',
   mirrored: 'a mirrored panorama would explain it',
   upsideDown: 'a panorama that lies upside down would explain it',
+  magnetic: 'a compass whose declination was forgotten or counted twice would explain it',
+  compass: 'iron near the compass would explain it',
   pick: 'a pick or mark on the wrong thing would explain it',
 };
 const causeWords = ({ cause }: SolvedOrientation) => (cause && CAUSE_WORDS[cause] ? `; ${CAUSE_WORDS[cause]}` : '');

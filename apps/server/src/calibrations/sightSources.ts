@@ -1,8 +1,10 @@
 import type { EntityManager } from 'typeorm';
-import type { Location, Plate, Sight, Station, Take } from '@tawny/contract';
-import { cameraOfTake, trueHeadingDeg, type OrientationSources, type Provenance } from '@tawny/core';
-import { Bodies, Lenses, Panoramas, Plates, Stations, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import type { Location, Sight, Station, Take } from '@tawny/contract';
+import { sigmaOf95, trueHeadingDeg, type OrientationSources, type PlateOnFormat, type Provenance } from '@tawny/core';
+import { Panoramas, Plates, Stations, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import { cameraOnPlate } from '../plates/cameraOnPlate';
 import { ApiProblem } from '../problems';
+import { compassOf, marksOf } from './setSources';
 import { useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
 
@@ -18,7 +20,7 @@ const DISTANCE_SHARE = 0.05;
 const from = (kind: Provenance['kind'], source: string): Provenance => ({ kind, source, at: null });
 
 interface SightSources {
-  sources: Pick<OrientationSources, 'hand' | 'picks' | 'marks' | 'plate' | 'station'>;
+  sources: Pick<OrientationSources, 'hand' | 'picks' | 'marks' | 'compass' | 'plate' | 'station'>;
   facts: UsedFact[];
 }
 
@@ -27,7 +29,7 @@ export async function sightSources(
   tx: EntityManager,
   panorama: Owned<StoredPanorama>,
   station: Owned<Station>,
-  location: Location,
+  location: Owned<Location>,
   sight: Sight,
 ): Promise<SightSources> {
   const { productionId } = panorama;
@@ -39,32 +41,47 @@ export async function sightSources(
       unit: '°',
     }),
   ];
-  const marks = sight.marks.map((m) => ({ ...m }));
+  const marks = await marksOf(tx, panorama, station, sight.marks);
+  const compass = await compassOf(tx, productionId, location, sight.compass);
+  facts.push(...marks.facts, ...compass.facts);
+  const seen = { marks: marks.sources, compass: compass.sources };
   if (sight.plateId === null) {
     if (sight.picks.length > 0)
       throw new ApiProblem(422, 'no-plate', 'Picks need the plate that they were made in', {
         errors: [{ field: 'plateId', message: 'name the plate' }],
       });
-    return { sources: { hand: handOf(sight, null), picks: [], marks, plate: null, station: null }, facts };
+    return { sources: { ...seen, hand: handOf(sight, null), picks: [], plate: null, station: null }, facts };
   }
   const plate = await findOwned(tx, Plates, productionId, sight.plateId, 'plate');
   const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
-  if (take.flopped && (sight.hand || sight.picks.length > 0))
-    throw new ApiProblem(
-      422,
-      'flopped',
-      `The plate of take ${take.slate}/${take.take} is flopped: a panorama laid over it would be turned the wrong way. Lay it over a take that is not`,
-    );
   const headingDeg = trueHeadingDeg(take, location);
+  const { on } = await cameraOnPlate(tx, take, plate, location);
   facts.push(
     await useFact(
       tx,
       Takes,
       take,
-      ['headingDeg', 'headingNorth', 'tiltDeg', 'focalLengthMm', 'eastM', 'northM', 'heightM', 'formatName', 'shotAt'],
+      [
+        'headingDeg',
+        'headingNorth',
+        'tiltDeg',
+        'focalLengthMm',
+        'eastM',
+        'northM',
+        'heightM',
+        'formatName',
+        'bodyId',
+        'lensId',
+        'flopped',
+        'shotAt',
+        'pictureCamera',
+      ],
       {
         name: 'camera in the sight',
-        provenance: from('logged', `${take.slate}/${take.take}${take.camera}, taken as ${knownWords(take.tiltDeg)}`),
+        provenance: from(
+          take.pictureCamera ? 'measured' : 'logged',
+          `${take.slate}/${take.take}${take.camera}, taken as ${knownWords(knownTo(take))}${FIT_WORDS[on.fit]}`,
+        ),
       },
     ),
     await useFact(tx, Stations, station, ['eastM', 'northM', 'heightM'], {
@@ -72,69 +89,78 @@ export async function sightSources(
       provenance: from('logged', station.name),
     }),
   );
-  const camera = await plateSource(tx, take, plate, location, headingDeg);
   // In the plan's axes: they are the sight's only while the plate's heading is known.
   const known = headingDeg !== null;
   return {
     sources: {
-      hand: handOf(sight, headingDeg),
-      marks,
-      plate: camera,
+      hand: handOf(sight, headingDeg === null ? null : knownTo(take).headingDeg),
+      ...seen,
+      plate: plateSource(take, on, headingDeg),
       station: known ? { eastM: station.eastM, upM: station.heightM, northM: station.northM } : null,
       picks: sight.picks.map((p, k) => ({
         ...p,
         name: `pick ${k + 1}`,
         distanceShare: DISTANCE_SHARE,
-        sigmaPx: PICK_SIGMA_PX,
+        sigmaPx: Math.max(
+          PICK_SIGMA_PX,
+          sigmaOf95(p.withinPx ?? 0),
+          (sigmaOf95(p.withinDeg ?? 0) * panorama.widthPx) / 360,
+        ),
       })),
     },
     facts,
   };
 }
 
-/** How well the camera is taken to be known: nobody states it, so it is said with the fact. */
-function knownWords(tiltDeg: number | null): string {
-  const tilt = tiltDeg === null ? `level within ${UNKNOWN_TILT_DEG}°` : `tilted to ${LOGGED.tiltDeg}°`;
-  return `known to ${LOGGED.headingDeg}° of heading, ${tilt}, rolled by nothing to ${LOGGED.rollDeg}°, focal length to ${100 * LOGGED.focalShare} %, ${LOGGED.positionM} m`;
+type KnownTo = Record<keyof typeof LOGGED, number>;
+
+/** How well a take's camera is known: by its picture where that told, else as what is logged usually is. */
+function knownTo({ focalLengthMm, tiltDeg, pictureCamera: seen }: Take): KnownTo {
+  const within = seen?.uncertainty;
+  const seenFocal = within?.focalLengthMm ?? null;
+  return {
+    focalShare: seenFocal === null ? LOGGED.focalShare : seenFocal / (seen?.focalLengthMm ?? focalLengthMm),
+    headingDeg: within?.headingDeg ?? LOGGED.headingDeg,
+    tiltDeg: within?.tiltDeg ?? (tiltDeg === null ? UNKNOWN_TILT_DEG : LOGGED.tiltDeg),
+    rollDeg: within?.rollDeg ?? LOGGED.rollDeg,
+    positionM: LOGGED.positionM,
+  };
 }
 
+/** Said with the fact: of what is logged nobody states how well it is known. */
+const knownWords = (k: KnownTo): string =>
+  `known to ${k.headingDeg.toFixed(1)}° of heading, ${k.tiltDeg.toFixed(1)}° of tilt, ${k.rollDeg.toFixed(1)}° of roll, ${(100 * k.focalShare).toFixed(1)} % of focal length, ${k.positionM} m`;
+
+/** How the plate's proportions were read, where they leave something to be assumed. */
+const FIT_WORDS: Record<PlateOnFormat['fit'], string> = {
+  whole: '',
+  desqueezed: ', its plate brought back to its width',
+  portrait: ', on its side',
+  cropped: ', its plate taken as the largest part of the middle of its format',
+};
+
 /** A turn over a plate is as good as the turn and, towards north, as the plate's heading. */
-function handOf({ hand }: Sight, headingDeg: number | null): OrientationSources['hand'] {
+function handOf({ hand }: Sight, headingWithinDeg: number | null): OrientationSources['hand'] {
   if (!hand) return null;
-  const uncertaintyDeg = headingDeg === null ? hand.uncertaintyDeg : Math.hypot(hand.uncertaintyDeg, LOGGED.headingDeg);
+  const uncertaintyDeg =
+    headingWithinDeg === null ? hand.uncertaintyDeg : Math.hypot(hand.uncertaintyDeg, headingWithinDeg);
   return { quaternion: hand.rotation, uncertaintyDeg };
 }
 
-async function plateSource(
-  tx: EntityManager,
-  take: Owned<Take>,
-  plate: Pick<Plate, 'widthPx' | 'heightPx'>,
-  location: Location,
+function plateSource(
+  take: Take,
+  on: PlateOnFormat,
   headingDeg: number | null,
-): Promise<NonNullable<OrientationSources['plate']>> {
-  const [body, lens] = await Promise.all([
-    findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body'),
-    findOwned(tx, Lenses, take.productionId, take.lensId, 'lens'),
-  ]);
-  const camera = cameraOfTake(take, body, lens, location);
-  if (!camera)
-    throw new ApiProblem(
-      422,
-      'no-camera',
-      `The body of take ${take.slate}/${take.take} does not record "${take.formatName}": choose the format in the log`,
-    );
-  const scale = plate.widthPx / camera.widthPx;
-  const { eastM, northM, heightM } = take;
+): NonNullable<OrientationSources['plate']> {
+  const { eastM, northM } = take;
+  const picture = take.pictureCamera;
+  const heightM = picture?.heightM ?? take.heightM;
   return {
-    focalXPx: camera.focalXPx * scale,
-    focalYPx: camera.focalYPx * scale,
-    centreXPx: plate.widthPx / 2,
-    centreYPx: plate.heightPx / 2,
-    distortion: camera.distortion,
+    ...on.optics,
     headingDeg,
-    tiltDeg: take.tiltDeg ?? 0,
-    rollDeg: 0,
+    tiltDeg: picture?.tiltDeg ?? take.tiltDeg ?? 0,
+    rollDeg: picture?.rollDeg ?? 0,
     position: headingDeg === null || heightM === null ? null : { eastM, upM: heightM, northM },
-    uncertainty: { ...LOGGED, tiltDeg: take.tiltDeg === null ? UNKNOWN_TILT_DEG : LOGGED.tiltDeg },
+    uncertainty: knownTo(take),
   };
 }

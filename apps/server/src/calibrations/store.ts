@@ -7,7 +7,7 @@ import { bare } from '../records/bare';
 import { basisOfOne, inheritFacts, recordFacts, type UsedFact } from '../records/facts';
 import { latestCalibration } from './latest';
 
-/** Parts of a calibration, and the facts that each rests on by their names. */
+/** Parts of a calibration, and the facts that each rests on by their names (% is anything). */
 const PARTS = {
   orientation: [
     'time of the round',
@@ -17,6 +17,10 @@ const PARTS = {
     'panorama in the sight',
     'camera in the sight',
     'station in the sight',
+    'turn that was taken over',
+    'mark %',
+    'mark: %',
+    'compass %',
   ],
   scale: [
     'card in the panorama',

@@ -1,5 +1,5 @@
 import type { EntityManager } from 'typeorm';
-import type { LightRound, Location } from '@tawny/contract';
+import type { LightRound, Location, Sight } from '@tawny/contract';
 import { UNKNOWN_LEVEL_DEG, type Provenance, type ProvenanceKind } from '@tawny/core';
 import { Frames, Locations, Panoramas, Rounds, type Owned, type StoredPanorama } from '../db/entities';
 import { useFact, type UsedFact } from '../records/facts';
@@ -46,6 +46,36 @@ export async function timeOfSun(
   return { ...middle, clockS: known === null ? null : Math.hypot(known, half) };
 }
 
+/** Where the sun stands in a panorama, and how that was told. */
+export interface SeenSun {
+  azimuthDeg: number;
+  elevationDeg: number;
+  /** 95 % half width. */
+  uncertaintyDeg: number;
+  byHand: boolean;
+  how: string;
+}
+
+/** The middle of a ring that fits the whole disc, and of one whose disc is partly hidden: 95 % half widths, degrees. */
+const RING_DEG = { whole: 0.15, partly: 0.45 } as const;
+
+/** The sun under a ring that somebody laid on it, else the one that was found; null when there is neither. */
+export function seenSun(
+  { sun, widthPx }: Pick<StoredPanorama, 'sun' | 'widthPx'>,
+  at: Sight['sunAt'] = null,
+): SeenSun | null {
+  if (at)
+    return {
+      azimuthDeg: at.panoramaAzimuthDeg,
+      elevationDeg: at.panoramaElevationDeg,
+      // No better than the panorama's pixels and the tap.
+      uncertaintyDeg: Math.hypot(at.partly ? RING_DEG.partly : RING_DEG.whole, 180 / widthPx, at.withinDeg ?? 0),
+      byHand: true,
+      how: at.partly ? 'a ring laid on its disc, which is partly hidden' : 'a ring laid on its disc',
+    };
+  return sun && { ...sun, byHand: false, how: sun.clipped ? 'its clipped disc' : 'its disc' };
+}
+
 /** What north by the sun rests on. */
 export async function sunFacts(
   tx: EntityManager,
@@ -53,11 +83,11 @@ export async function sunFacts(
   round: Owned<LightRound>,
   location: Owned<Location>,
   time: Awaited<ReturnType<typeof timeOfSun>>,
+  sun: SeenSun,
   statedLevelDeg?: number,
 ): Promise<UsedFact[]> {
   const { utc, clockS, source } = time;
   const levelDeg = statedLevelDeg ?? found.levelDeg;
-  const sun = found.sun!;
   return [
     await useFact(tx, Rounds, round, ['shotAt'], {
       name: 'time of the round',
@@ -79,9 +109,9 @@ export async function sunFacts(
       uncertainty: levelDeg ?? UNKNOWN_LEVEL_DEG,
       unit: '°',
     }),
-    await useFact(tx, Panoramas, found, ['sun'], {
+    await useFact(tx, Panoramas, found, [sun.byHand ? 'exrHash' : 'sun'], {
       name: 'sun in the picture',
-      provenance: from('measured', sun.clipped ? 'its clipped disc' : 'its disc'),
+      provenance: from('measured', sun.how),
       uncertainty: sun.uncertaintyDeg,
       unit: '°',
     }),

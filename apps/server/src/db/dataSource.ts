@@ -16,6 +16,7 @@ import { Times1700000000012 } from './migrations/0012-times';
 import { Decodings1700000000013 } from './migrations/0013-decodings';
 import { Learned1700000000014 } from './migrations/0014-learned';
 import { MeasuredBefore1700000000015 } from './migrations/0015-measured-before';
+import { PlateCameras1700000000016 } from './migrations/0016-plate-cameras';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -37,6 +38,7 @@ const MIGRATIONS = [
   Decodings1700000000013,
   Learned1700000000014,
   MeasuredBefore1700000000015,
+  PlateCameras1700000000016,
 ];
 
 /**

@@ -2,7 +2,7 @@ import { Productions, Locations, Days, Setups, CameraClocks } from './tables/day
 import { Bodies, Lenses, Rigs, Curves, Filters, Instruments, ReferenceObjects } from './tables/kit';
 import { Takes, Readings, References, Lamps, EyeLines, PlanMarks, PlanMeasures } from './tables/records';
 import { Stations, Rounds, Frames, Panoramas, Calibrations } from './tables/light';
-import { Plates, Clips, ClipFrames } from './tables/plates';
+import { Plates, PlateCameras, Clips, ClipFrames } from './tables/plates';
 import { Handoffs, Jobs } from './tables/work';
 
 export { columnName, type Owned } from './table';
@@ -41,6 +41,7 @@ export const ENTITIES = [
   Panoramas,
   Calibrations,
   Plates,
+  PlateCameras,
   Clips,
   ClipFrames,
   Handoffs,

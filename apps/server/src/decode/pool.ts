@@ -22,7 +22,7 @@ const LOOK_MS = 100;
 const NOBODY = 65534;
 /** Below the server's own, so that answers come first, and above the workers': who uploads waits for it. */
 const NICE = 5;
-const ENTRY = fileURLToPath(new URL('./process.ts', import.meta.url));
+const ENTRY = fileURLToPath(new URL('./decodeProcess.mjs', import.meta.url));
 const PAGE_BYTES = 4096;
 
 interface Waiting {
@@ -118,7 +118,7 @@ export class DecoderPool implements Decoder {
     const { TAWNY_DATABASE_URL: _secret, ...env } = process.env;
     const drop = process.getuid?.() === 0 && openToAll(this.filesFolder);
     return fork(ENTRY, {
-      execArgv: ['--import', 'tsx', `--max-old-space-size=${Math.floor(this.limits.memoryMb / 2)}`],
+      execArgv: ['--enable-source-maps', `--max-old-space-size=${Math.floor(this.limits.memoryMb / 2)}`],
       // Who has no rights keeps its own renders of the stand-ins' set.
       env: drop
         ? { ...env, TAWNY_DECODER_USER: String(NOBODY), TAWNY_CACHE: path.join(os.tmpdir(), `tawny-cache-${NOBODY}`) }

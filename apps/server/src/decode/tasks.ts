@@ -12,6 +12,7 @@ import {
 import { previewJpeg, readSourceFrame, simulatePhone, testFrame } from '@tawny/pipeline';
 import { comparePictures } from './compare';
 import { lightOfPlate, measurePlate } from './patch';
+import { proposals } from './proposals';
 import { probeVideo, videoFrame, videoPlate } from './video';
 
 /** What a file says of itself without its pixels; OpenEXR files tell speed and focus as well. */
@@ -69,6 +70,7 @@ export const DECODE_TASKS = {
   comparePictures,
   measurePlate,
   lightOfPlate,
+  proposals,
   readCurve,
   probeVideo,
   videoFrame,

@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { createReadStream, createWriteStream } from 'node:fs';
+import { createReadStream } from 'node:fs';
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import { Transform, type Readable } from 'node:stream';
@@ -98,8 +98,10 @@ export class FolderStore implements FileStore {
         done(null, chunk);
       },
     });
+    // Opened before anything flows: a stream that breaks at once would else be cleared away before its file is made.
+    const file = await fs.open(waiting, 'w');
     try {
-      await pipeline(stream, meter, createWriteStream(waiting, { flush: true }));
+      await pipeline(stream, meter, file.createWriteStream({ flush: true }));
     } catch (error) {
       await fs.rm(waiting, { force: true });
       throw error;

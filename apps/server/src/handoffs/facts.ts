@@ -48,8 +48,8 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       db,
       Takes,
       p.take,
-      ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt'],
-      how('camera of the take', 'logged', `${p.take.slate}/${p.take.take}${p.take.camera}`),
+      ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt', 'pictureCamera'],
+      how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take)),
     ), // prettier-ignore
     ...(p.scale && p.scale.calibration.id !== p.calibration?.id
       ? [
@@ -106,16 +106,32 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
   ];
 }
 
-/** What panorama and calibration rest on, and what of it has changed since they were made. */
+/** Which take, and what of its camera its own picture told. */
+function cameraFrom({ slate, take, camera, pictureCamera: seen }: Take): string {
+  const told = seen
+    ? [
+        ...(seen.focalLengthMm === null ? [] : ['focal length']),
+        'tilt',
+        'roll',
+        ...(seen.headingDeg === null ? [] : ['heading']),
+        ...(seen.heightM === null ? [] : ['height']),
+      ]
+    : [];
+  return `${slate}/${take}${camera}${seen ? `, ${told.join(', ')} from its own picture, the rest logged` : ''}`;
+}
+
+/** What panorama, calibrations and the measured camera rest on, and what of it has changed since they were made. */
 export async function inheritedBasis(
   db: Queries,
   panoramaId: string,
   calibrationIds: readonly (string | undefined)[],
+  plateCameraId: string | undefined,
 ): Promise<Basis> {
   const ids = [...new Set(calibrationIds.filter((id) => id !== undefined))];
   const bases = [
     await basisOfOne(db, 'panoramas', panoramaId),
     ...(await Promise.all(ids.map((id) => basisOfOne(db, 'calibrations', id)))),
+    ...(plateCameraId ? [await basisOfOne(db, 'plate_cameras', plateCameraId)] : []),
   ];
   const facts = new Map(bases.flatMap((b) => b.facts.map((f) => [`${f.name} ${f.source}`, f])));
   return { facts: [...facts.values()], changed: [...new Set(bases.flatMap((b) => b.changed))] };

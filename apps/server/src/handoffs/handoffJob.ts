@@ -9,15 +9,19 @@ import {
   illuminance,
   luminance,
   panoramaStatistics,
+  reaimed,
   rotate,
   separateSun,
+  sunOfTake,
   sunPosition,
   type Quaternion,
   type RgbImage,
+  type SunOfTake,
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
 import { latestCalibration, originOf } from '../calibrations/latest';
+import { timeOfSun } from '../calibrations/timeOfSun';
 import {
   Bodies,
   EyeLines,
@@ -72,6 +76,10 @@ const heightOf = (sun: { azimuthDeg: number; elevationDeg: number }, rotation: Q
     ? sun.elevationDeg
     : anglesFromDirection(rotate(rotation, directionFromAngles(sun.azimuthDeg, sun.elevationDeg))).elevationDeg;
 
+/** What was done to the sun's light, and what that leaves as it was. */
+const aimWords = ({ driftDeg }: SunOfTake): string =>
+  `The sun's light is aimed as the sun stood at the take, ${driftDeg.toFixed(2)} deg from the round's; its brightness and colour, the sky and the shadows in the panorama are the round's`;
+
 const round3 = (v: number) => Number(v.toFixed(6));
 
 /** Builds the numbered package of a setup: everything is computed first, then stored, then recorded. */
@@ -105,7 +113,15 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const lens = lenses.find((l) => l.id === take.lensId);
   // Without a north that is known the camera looks along azimuth 0: panorama and camera were put into that frame together.
   const inSetFrame = orientation?.frame === 'set';
-  const stood: Owned<Take> = inSetFrame ? { ...take, headingDeg: 0, headingNorth: 'true' } : take;
+  // Of a flopped plate the stage is mirrored about the way the camera looks: what leant to the right leans to the left.
+  const told = take.pictureCamera && {
+    ...take.pictureCamera,
+    rollDeg: take.flopped ? -take.pictureCamera.rollDeg : take.pictureCamera.rollDeg,
+    headingDeg: inSetFrame ? null : take.pictureCamera.headingDeg,
+  };
+  const stood: Owned<Take> = inSetFrame
+    ? { ...take, headingDeg: 0, headingNorth: 'true', pictureCamera: told }
+    : { ...take, pictureCamera: told };
   const camera = cameraOfTake(stood, body, lens, location);
   const pose = camera?.pose ?? null;
   const placing: Placing = {
@@ -144,6 +160,11 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const separated = sun && separateSun(full, sun);
   const residual = separated?.residual ?? full;
 
+  // The disc's own exposure, not the middle of the round.
+  const { utc: sunAt } = await timeOfSun(db.manager, panorama, round, undefined);
+  const takeSun = sunOfTake(location, new Date(take.shotAt), sunAt);
+  const aimed = separated && input.reaim ? reaimed(separated.direction, takeSun, take.flopped) : null;
+
   report('Writing OpenEXR', 0.45);
   const shot = DateTime.fromISO(new Date(round.shotAt).toISOString(), { zone: location.zone });
   const attributes: PanoramaAttributes = {
@@ -168,9 +189,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Writing the stage', 0.75);
   const carried = carriedWords(scale, bodies);
   const where = pose
-    ? `heading ${round3(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${pose.attitude.tiltDeg} deg, height ${pose.position.upM} m`
+    ? `heading ${round3(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${round3(pose.attitude.tiltDeg)} deg${take.pictureCamera ? `, roll ${round3(pose.attitude.rollDeg)} deg` : ''}, height ${round3(pose.position.upM)} m`
     : 'where it stood was not logged';
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${take.focalLengthMm} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${round3(camera?.focalLengthMm ?? take.focalLengthMm)} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.pictureCamera ? '; measured from its own picture' : ''}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -181,14 +202,14 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         sun:
           separated && sun
             ? {
-                direction: separated.direction,
+                direction: aimed ?? separated.direction,
                 illuminance: separated.illuminance,
                 diameterDeg: sunPosition(location, new Date(round.shotAt)).diameterDeg,
               }
             : null,
         // Where the camera looked is known from north: it shares no frame with a dome whose north is unknown.
         camera: camera && pose && orientation ? { name: `Camera_${take.camera}`, camera } : null,
-        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${placing.north ? 'World frame' : orientation ? 'Camera and dome share a frame' : 'The camera is left out'}: ${frameWords(placing)}.`,
+        comment: `${production.title}, ${setup.name}. One scale: ${scale ? 'plate units' : 'relative panorama units'}${carried ? `, ${carried}` : ''}. ${placing.north ? 'World frame' : orientation ? 'Camera and dome share a frame' : 'The camera is left out'}: ${frameWords(placing)}.${aimed ? ` ${aimWords(takeSun)}.` : ''}`,
       }),
       'utf8',
     ),
@@ -218,7 +239,12 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     location,
     scale,
   });
-  const restsOn = await inheritedBasis(db, panorama.id, [calibration?.id, scale?.calibration.id]);
+  const restsOn = await inheritedBasis(
+    db,
+    panorama.id,
+    [calibration?.id, scale?.calibration.id],
+    take.pictureCamera?.plateCameraId,
+  );
   const missing = missingParts({
     north: placing.north,
     gain: scale !== null,
@@ -226,6 +252,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
     ...restsOn,
     sun: Boolean(sun),
+    drift: { takeDeg: takeSun.driftDeg, limitDeg: setup.driftLimitDeg, aimed: aimed !== null },
     clipped: Boolean(sun?.clipped),
     single: panorama.framesPerView === 1,
     clippedSr: panorama.clippedSr,
@@ -266,6 +293,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
                 diameterDeg: roundSun.diameterDeg,
                 illuminanceNormal: luminance(...separated.illuminance, full.space),
                 clipped: sun.clipped,
+                aimed: aimed && anglesFromDirection(aimed),
               }
             : null,
         restsOn: [

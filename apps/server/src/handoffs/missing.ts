@@ -10,6 +10,8 @@ interface Present {
   /** Light of the panorama and of the take. */
   conditions: readonly [string, string];
   sun: boolean;
+  /** How far the sun of the take stands from the round's, and whether the light was aimed anew. */
+  drift: { takeDeg: number; limitDeg: number; aimed: boolean };
   clipped: boolean;
   single: boolean;
   clippedSr: number;
@@ -31,6 +33,11 @@ export function missingParts(p: Present): string[] {
   if (!p.gain) out.push('gain to the plate: values are relative');
   if (p.carried !== null) out.push(`a gain of this take's own: ${p.carried}`);
   if (!p.sun) out.push('a sun: none was found in the panorama');
+  const { takeDeg, limitDeg, aimed } = p.drift;
+  if (p.sun && takeDeg > limitDeg)
+    out.push(
+      `a round as fresh as the take: the sun went on by ${takeDeg.toFixed(1)} degrees (limit ${limitDeg}); ${aimed ? 'its light is aimed anew, sky and shadows in the panorama are not' : 'its light stands where it was photographed'}`,
+    );
   if (p.clipped) out.push('the full sun: the shortest frame clips it, its illuminance is a lower bound');
   if (p.single) out.push('measured highlights: a single exposure is good for reflections only');
   if (!p.clipped && p.clippedSr > NOTABLE_CLIPPED_SR)

@@ -32,6 +32,8 @@ export interface ReadmeFacts {
     diameterDeg: number;
     illuminanceNormal: number;
     clipped: boolean;
+    /** Where its light was aimed for the take; null when it stands as photographed. */
+    aimed: { azimuthDeg: number; elevationDeg: number } | null;
   } | null;
   camera: string;
   /** Where each fact comes from. */
@@ -52,6 +54,9 @@ export function writeReadme(x: ReadmeFacts): string {
     ? [
         `Sun               azimuth ${x.sun.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.elevationDeg.toFixed(2)} deg, diameter ${x.sun.diameterDeg.toFixed(3)} deg`,
         `                  illuminance on a facing plane ${f(x.sun.illuminanceNormal)}${x.sun.clipped ? ' -- CLIPPED: a lower bound, the real sun gives more' : ''}`,
+        x.sun.aimed
+          ? `                  its light in the stage is aimed as at the take: azimuth ${x.sun.aimed.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.aimed.elevationDeg.toFixed(2)} deg`
+          : '                  its light in the stage stands where it was photographed',
       ]
     : ['Sun               none found; the stage has no DistantLight'];
   return `${[

@@ -38,7 +38,10 @@ const whole = z.coerce.number().int().min(0);
 export function panoramaOperations({
   db,
   files,
-}: Services): Omit<Handlers<'panoramas'>, 'calibration' | 'calibrations' | 'choose' | 'north' | 'orient' | 'card'> {
+}: Services): Omit<
+  Handlers<'panoramas'>,
+  'calibration' | 'calibrations' | 'choose' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
+> {
   const find = (productionId: string, id: string) => findPanorama(db, productionId, id);
   const stored =
     (type: string, hash: (p: StoredPanorama) => string) =>

@@ -1,9 +1,11 @@
-import { Plates, Takes, type StoredPlate } from '../db/entities';
+import { PlateCameras, Plates, Takes, type StoredPlate } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
+import { bare } from '../records/bare';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import type { Services } from '../services';
+import { carry, measureCamera, publicPlateCamera } from './measureCamera';
 import { publicPlate, publicPlates, readPlate, recordPlate } from './addPlate';
 import { statedDecodingOf } from '../decodings/stated';
 import { withDecodings } from '../decodings/withDecodings';
@@ -41,6 +43,19 @@ export const plateOperations = ({ db, files, decoder, uploads }: Services): Hand
       input: {},
       background,
     });
+  },
+  camera: async ({ tx, production, params }) => {
+    const { pictureCamera } = await findOwned(tx, Takes, production.id, params.id, 'take');
+    if (!pictureCamera) return { camera: null };
+    const stored = await findOwned(tx, PlateCameras, production.id, pictureCamera.plateCameraId, 'measured camera');
+    return { camera: await publicPlateCamera(tx, stored) };
+  },
+  measureCamera: async ({ tx, production, params, body }) =>
+    measureCamera(tx, await findOwned(tx, Plates, production.id, params.id, 'plate'), body),
+  dropCamera: async ({ tx, production, params }) => {
+    const take = await findOwned(tx, Takes, production.id, params.id, 'take');
+    await carry(tx, take, null);
+    return bare(await findOwned(tx, Takes, production.id, take.id, 'take'));
   },
   preview: async ({ tx, production, params }) => {
     const { previewHash } = await findOwned(tx, Plates, production.id, params.id, 'plate');

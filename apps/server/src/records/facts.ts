@@ -6,7 +6,7 @@ import { columnName, type Owned } from '../db/entities';
 import { ApiProblem } from '../problems';
 
 /** Kinds of results, by their tables. */
-export type ResultKind = 'panoramas' | 'calibrations' | 'handoffs';
+export type ResultKind = 'panoramas' | 'calibrations' | 'handoffs' | 'plate_cameras';
 
 /** A fact as a computation used it. */
 export interface UsedFact {
@@ -73,7 +73,7 @@ export async function recordFacts(
   }
 }
 
-/** Facts of an older result that a new one takes over as they are: all but some, or only some. */
+/** Facts of an older result that a new one takes over as they are: all but some, or only some; names, or patterns with %. */
 export async function inheritFacts(
   tx: Queries,
   kind: ResultKind,
@@ -84,7 +84,7 @@ export async function inheritFacts(
   const only = 'only' in which;
   await tx.query(
     `INSERT INTO used_facts SELECT production_id, result_kind, $3, name, fact_kind, fact_id, fact_version, fields, provenance, source, uncertainty, unit, at, NULL
-     FROM used_facts WHERE result_kind = $1 AND result_id = $2 AND (name = ANY($4)) = $5`,
+     FROM used_facts WHERE result_kind = $1 AND result_id = $2 AND (name LIKE ANY($4)) = $5`,
     [kind, from, to, only ? which.only : which.except, only],
   );
 }

@@ -1,4 +1,4 @@
-import { describeGroups, groupBrackets, type FrameFacts } from '@tawny/core';
+import { describeGroups, groupBrackets, lensFromFov, type FrameFacts } from '@tawny/core';
 import type { Frame, GroupingResult, RigStatement } from '@tawny/contract';
 
 interface GroupedFrame extends FrameFacts {
@@ -17,13 +17,25 @@ export function manualGroups<F extends { id: string }>(
   return [...groups, late].filter((g) => g.length > 0);
 }
 
+/** How many pixels around the horizon frames of this size show through the rig's lens. */
+function detailPx({ widthPx, heightPx }: Frame, rig: RigStatement): number | null {
+  try {
+    const across = rig.fovAcross ?? (rig.projection === 'rectilinear' ? 'longSide' : 'circle');
+    const { focalPx } = lensFromFov(rig.projection, rig.fovDeg, { width: widthPx, height: heightPx }, across);
+    return Math.round(2 * Math.PI * focalPx);
+  } catch (error) {
+    if (error instanceof RangeError) return null;
+    throw error;
+  }
+}
+
 /** Sorts a round's frames into views and says in words what does not fit. */
 export function groupFrames(
   frames: readonly Frame[],
   rig: RigStatement,
   manualViews: readonly (readonly string[])[] | null = null,
 ): GroupingResult {
-  if (frames.length === 0) return { views: [], ladderEv: [], certain: false, notes: [] };
+  if (frames.length === 0) return { views: [], ladderEv: [], detailPx: null, certain: false, notes: [] };
   const facts: GroupedFrame[] = frames.map((frame) => ({
     frame,
     name: frame.name,
@@ -69,6 +81,7 @@ export function groupFrames(
       notes: b.notes,
     })),
     ladderEv: grouping.ladder.map((x) => -Math.log2(x)),
+    detailPx: detailPx(frames[0], rig),
     certain: grouping.certain && notes.length === 0,
     notes,
   };

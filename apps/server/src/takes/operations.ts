@@ -11,9 +11,9 @@ import { cellsFromFile } from './cellsFromFile';
 import { checkTake } from './checkTake';
 import { readTakes, takeKey } from './importTakes';
 
-/** A take as somebody would write it. */
+/** A take as somebody would write it: what its own picture told does not go along. */
 export const inputOf = (take: Owned<Take>): TakeInput => {
-  const { version: _v, createdAt: _c, updatedAt: _u, ...rest } = bare(take);
+  const { version: _v, createdAt: _c, updatedAt: _u, pictureCamera: _p, ...rest } = bare(take);
   return { ...rest, shotAt: new Date(rest.shotAt).toISOString() } as TakeInput;
 };
 

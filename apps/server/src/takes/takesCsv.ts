@@ -1,4 +1,4 @@
-import { arcDeg, cameraOfTake, sunPosition, viewAnglesDeg, type Vec3 } from '@tawny/core';
+import { arcDeg, cameraOfTake, carriedCamera, sunPosition, viewAnglesDeg, type Vec3 } from '@tawny/core';
 import { writeCsv } from '@tawny/formats';
 import { DateTime } from 'luxon';
 import type { CameraBody, LensRecord, Location, Take } from '@tawny/contract';
@@ -46,6 +46,12 @@ const COLUMNS = [
   'gain_stops',
   'gain_uncertainty_stops',
   'gain_from',
+  'camera_from',
+  'carried_focal_length_mm',
+  'carried_lens_height_m',
+  'carried_tilt_deg',
+  'carried_roll_deg',
+  'carried_heading_true_deg',
   'notes',
 ];
 
@@ -77,6 +83,7 @@ export function takesCsv(
       const body = bodies.find((b) => b.id === t.bodyId);
       const lens = lenses.find((l) => l.id === t.lensId);
       const camera = cameraOfTake(t, body, lens, location);
+      const carried = carriedCamera(t, location);
       const gain = round?.gains.get(t.id);
       return [
         t.slate,
@@ -121,6 +128,13 @@ export function takesCsv(
         short(gain?.stops),
         short(gain?.uncertaintyStops),
         gain?.from ?? '',
+        t.pictureCamera ? 'measured' : 'logged',
+        short(carried.focalLengthMm),
+        short(carried.heightM),
+        short(carried.tiltDeg),
+        // Nobody logs a roll.
+        short(t.pictureCamera?.rollDeg),
+        short(carried.headingDeg),
         t.notes,
       ];
     }),

@@ -19,6 +19,17 @@ export interface LoggedCamera {
   tiltDeg: number | null;
   /** True bearing, see `trueHeadingDeg`. */
   headingDeg: number | null;
+  /** Nobody logs a roll: level unless its picture told. */
+  rollDeg?: number;
+}
+
+/** What a plate's picture itself told of its camera (`cameraFromStrokes`); null what it did not tell: then what is logged stands. */
+export interface PictureCamera {
+  focalLengthMm: number | null;
+  tiltDeg: number;
+  rollDeg: number;
+  headingDeg: number | null;
+  heightM: number | null;
 }
 
 /** The used window of the sensor and the pixels that record it. */
@@ -122,7 +133,9 @@ export function plateCamera(take: LoggedCamera, format: GateAndPixels, lens: Kno
   const pupilM = entrancePupilM(lens.entrancePupil, focalLengthMm);
   const solved = lens.distortion;
   const attitude =
-    heightM === null || tiltDeg === null || headingDeg === null ? null : { headingDeg, tiltDeg, rollDeg: 0 };
+    heightM === null || tiltDeg === null || headingDeg === null
+      ? null
+      : { headingDeg, tiltDeg, rollDeg: take.rollDeg ?? 0 };
   return {
     widthPx: format.widthPx,
     heightPx: format.heightPx,
@@ -154,9 +167,24 @@ export interface LoggedTake extends LoggedCamera {
   headingNorth: 'true' | 'magnetic';
   shotAt: string | Date;
   formatName: string;
+  /** What its picture told, where that was adopted: it stands before what is logged. */
+  pictureCamera?: PictureCamera | null;
 }
 
-/** The camera of a logged take; null when its body does not record the format. @throws RangeError see `plateCamera` */
+/** What a take carries of its camera: the picture's values where they were adopted, else the logged ones. */
+export function carriedCamera(take: LoggedTake, place: Place): LoggedCamera {
+  const picture = take.pictureCamera;
+  return {
+    ...take,
+    focalLengthMm: picture?.focalLengthMm ?? take.focalLengthMm,
+    tiltDeg: picture ? picture.tiltDeg : take.tiltDeg,
+    rollDeg: picture?.rollDeg ?? 0,
+    headingDeg: trueHeadingDeg(take, place),
+    heightM: picture?.heightM ?? take.heightM,
+  };
+}
+
+/** The camera of a take; null when its body does not record the format. @throws RangeError see `plateCamera` */
 export function cameraOfTake(
   take: LoggedTake,
   body: { formats: readonly (GateAndPixels & { name: string })[] } | undefined,
@@ -165,7 +193,7 @@ export function cameraOfTake(
 ): PlateCamera | null {
   const format = body?.formats.find((f) => f.name === take.formatName);
   if (!format || !lens) return null;
-  return plateCamera({ ...take, headingDeg: trueHeadingDeg(take, place) }, format, lens);
+  return plateCamera(carriedCamera(take, place), format, lens);
 }
 
 /** Full angles of view across the picture's middle, degrees, distortion left out. */

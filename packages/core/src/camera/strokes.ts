@@ -1,21 +1,14 @@
-import { halfWidth95, NORMAL_95, sigmaOf95 } from '../estimate/confidence';
+import { halfWidth95, sigmaOf95 } from '../estimate/confidence';
 import { gaussNewton, NormalEquations } from '../estimate/normalEquations';
 import { chiSquareLimit, type Agreement } from '../estimate/sources';
 import { quaternionFromAttitude } from '../orient/attitude';
 import { conjugate, rotate } from '../orient/quaternion';
-import { cross, DEG, directionFromAngles, dot, normalize, wrap360, type Vec3 } from '../sphere/direction';
-import { undistort, type Distortion } from './distortion';
+import { cross, DEG, directionFromAngles, dot, wrap360, type Vec3 } from '../sphere/direction';
+import { undistort } from './distortion';
+import { heightFromLength, type KnownLength } from './heightFromLength';
 import type { StrokeFamily } from './strokeFamily';
+import { opticsOf, type Optics, type OpticsInput } from './strokesOptics';
 import { startOf, type Start } from './strokesStart';
-
-/** A length in the picture that is known in metres. */
-export interface KnownLength {
-  from: readonly [number, number];
-  to: readonly [number, number];
-  lengthM: number;
-  /** On the ground, or upright with `from` at its foot. */
-  lying: 'ground' | 'vertical';
-}
 
 /** A logged value with its 95 % half width. */
 export interface Logged {
@@ -23,26 +16,11 @@ export interface Logged {
   uncertainty: number;
 }
 
-export interface StrokesInput {
-  widthPx: number;
-  heightPx: number;
-  gateWidthMm: number;
-  gateHeightMm: number;
-  squeeze: number;
+export interface StrokesInput extends OpticsInput {
   /** One sigma of a stroke's end, pixels. */
   sigmaPx: number;
   families: readonly StrokeFamily[];
-  /** Exactly known; null: it is asked for. */
-  focalLengthMm: number | null;
   cameraHeightM: number | null;
-  /** A measured lens: it gives focal length, centre and distortion. */
-  lens: {
-    focalXPx: number;
-    focalYPx: number;
-    centreXPx: number;
-    centreYPx: number;
-    distortion: Distortion | null;
-  } | null;
   prior: { focalLengthMm?: Logged; tiltDeg?: Logged; rollDeg?: Logged; cameraHeightM?: Logged } | null;
   knownLength: KnownLength | null;
 }
@@ -157,39 +135,6 @@ export function cameraFromStrokes(input: StrokesInput): CameraFromStrokes {
   };
 }
 
-interface Optics {
-  /** Null while the focal length is asked for. */
-  focalYPx: number | null;
-  /** Horizontal over vertical focal length in pixels. */
-  ratio: number;
-  centreX: number;
-  centreY: number;
-  /** Pixels that a log focal length of 0 means. */
-  focalUnit: number;
-  distortion: Distortion | null;
-}
-
-function opticsOf(input: StrokesInput): Optics {
-  const { widthPx, heightPx, gateWidthMm, gateHeightMm, squeeze, lens, focalLengthMm } = input;
-  if (lens)
-    return {
-      focalYPx: lens.focalYPx,
-      ratio: lens.focalXPx / lens.focalYPx,
-      centreX: lens.centreXPx,
-      centreY: lens.centreYPx,
-      focalUnit: widthPx,
-      distortion: lens.distortion,
-    };
-  return {
-    focalYPx: focalLengthMm === null ? null : (focalLengthMm * heightPx) / gateHeightMm,
-    ratio: ((widthPx / (squeeze * gateWidthMm)) * gateHeightMm) / heightPx,
-    centreX: widthPx / 2,
-    centreY: heightPx / 2,
-    focalUnit: widthPx,
-    distortion: null,
-  };
-}
-
 function countedStrokes(input: StrokesInput, optics: Optics): Counted[] {
   const ideal = (x: number, y: number, name: string): Vec3 => {
     if (!optics.distortion || optics.focalYPx === null) return [x, y, 1];
@@ -256,11 +201,14 @@ function priorOf({ prior, heightPx, widthPx, gateHeightMm }: StrokesInput): Prio
   };
 }
 
+/** Passes in which the strokes' own error is found from how they lie. */
+const WIDENINGS = 4;
+
 /** Solves, sets aside the stroke that strays farthest and solves again, while one does. */
 function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Counted[], prior: Prior | null): Solved {
   let kept = [...counted];
   for (;;) {
-    const fit = solve(input, optics, kept, prior);
+    const fit = solveWidened(input, optics, kept, prior);
     const size = (family: number) => kept.filter((c) => c.family === family).length;
     // Of two that differ neither can be called the stray.
     const stray = kept
@@ -271,16 +219,11 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
       kept = kept.filter((c) => c !== stray.c);
       continue;
     }
-    const freedom = kept.length - fit.unknowns;
-    const chi2 = fit.residuals.reduce((s, r) => s + (r / input.sigmaPx) ** 2, 0);
-    // Edges that are not as straight or parallel as stated widen what they tell.
-    const wider = freedom > 0 && chi2 > chiSquareLimit(freedom, 0.99) ? Math.sqrt(chi2 / freedom) : 1;
     const { covariance, index, state } = fit;
-    const size2 = Math.round(Math.sqrt(covariance.length));
+    const columns = Math.round(Math.sqrt(covariance.length));
     const between = (a: Column, b: Column) =>
-      index[a] < 0 || index[b] < 0 ? 0 : wider * wider * covariance[index[a] * size2 + index[b]];
-    const sigma = (c: keyof typeof index) =>
-      index[c] < 0 ? 0 : wider * Math.sqrt(covariance[index[c] * size2 + index[c]]);
+      index[a] < 0 || index[b] < 0 ? 0 : covariance[index[a] * columns + index[b]];
+    const sigma = (c: keyof typeof index) => (index[c] < 0 ? 0 : Math.sqrt(covariance[index[c] * columns + index[c]]));
     return {
       state,
       sigma: { logFocal: sigma('logFocal'), tilt: sigma('tilt'), roll: sigma('roll'), heading: sigma('heading') },
@@ -294,6 +237,20 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
       })),
     };
   }
+}
+
+/** Edges that are not as straight or parallel as stated count for less: what is logged then weighs more, and what is told is told less surely. */
+function solveWidened(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
+  let { sigmaPx } = input;
+  let fit = solve({ ...input, sigmaPx }, optics, kept, prior);
+  for (let pass = 0; pass < WIDENINGS; pass++) {
+    const freedom = kept.length - fit.unknowns;
+    const chi2 = fit.residuals.reduce((s, r) => s + (r / sigmaPx) ** 2, 0);
+    if (freedom <= 0 || chi2 <= chiSquareLimit(freedom, 0.99)) break;
+    sigmaPx *= Math.sqrt(chi2 / freedom);
+    fit = solve({ ...input, sigmaPx }, optics, kept, prior);
+  }
+  return fit;
 }
 
 const UP: Vec3 = [0, 1, 0];
@@ -406,8 +363,9 @@ function degenerateWords(told: Told, fixedFocal: boolean): string | null {
 
 /** What makes a logged value differ from the picture's, as far as the numbers tell. */
 function causeOf(input: StrokesInput, differing: readonly Column[], alone: Solved, prior: Prior): string {
+  // As recorded, or brought back to its width.
   const square = (widthMm: number, heightMm: number) =>
-    Math.abs(Math.log((input.widthPx * heightMm) / (input.heightPx * input.squeeze * widthMm))) < 0.05;
+    [1, input.squeeze].some((s) => Math.abs(Math.log((input.widthPx * heightMm) / (input.heightPx * s * widthMm))) < 0.05); // prettier-ignore
   if (!square(input.gateWidthMm, input.gateHeightMm)) {
     if (square(input.gateHeightMm, input.gateWidthMm)) return 'portrait: width and height of the gate are swapped';
     return 'squeeze or gate: pixels of this gate and squeeze are not as high as wide';
@@ -422,56 +380,16 @@ function causeOf(input: StrokesInput, differing: readonly Column[], alone: Solve
   return `${differing.map((c) => (c === 'tilt' ? 'tilt' : 'roll')).join(' and ')} of the picture ${differing.length > 1 ? 'are' : 'is'} not what was logged: the camera moved after it was read, or the edges are not as upright or level as stated`;
 }
 
-/** Height of the pupil over the ground from a stated one or a known length, with its 95 % half width. */
+/** Height of the pupil over the ground from a stated one or a known length, joined with the logged one where they agree. */
 function heightOf(input: StrokesInput, optics: Optics, fit: Solved): Logged | null {
   const logged = input.prior?.cameraHeightM ?? null;
   if (input.cameraHeightM !== null) return { value: input.cameraHeightM, uncertainty: 0 };
   if (!input.knownLength) return logged;
-  const { from, to, lengthM, lying } = input.knownLength;
-  const lengthPerHeight = (s: State, dFrom: readonly [number, number], dTo: readonly [number, number]): number => {
-    const turn = quaternionFromAttitude({ headingDeg: 0, tiltDeg: s.tilt / DEG, rollDeg: s.roll / DEG });
-    const focal = Math.exp(s.logFocal) * optics.focalUnit;
-    const ray = ([x, y]: readonly [number, number], d: readonly [number, number]): Vec3 => {
-      const seen: [number, number] = [
-        (x + d[0] - optics.centreX) / (focal * optics.ratio),
-        (y + d[1] - optics.centreY) / focal,
-      ];
-      const ideal = optics.distortion ? undistort(optics.distortion, ...seen) : seen;
-      if (!ideal) throw new RangeError('knownLength: the lens sends no ray to one of its ends');
-      return rotate(turn, normalize([ideal[0], -ideal[1], -1]));
-    };
-    const [p, q] = [ray(from, dFrom), ray(to, dTo)];
-    if (!(p[1] < 0)) throw new RangeError('knownLength.from: it lies above the horizon, not on the ground');
-    const foot: Vec3 = [p[0] / -p[1], -1, p[2] / -p[1]];
-    if (lying === 'vertical') {
-      const away = Math.hypot(foot[0], foot[2]);
-      return Math.abs(1 + (away * q[1]) / Math.hypot(q[0], q[2]));
-    }
-    if (!(q[1] < 0)) throw new RangeError('knownLength.to: it lies above the horizon, not on the ground');
-    return Math.hypot(q[0] / -q[1] - foot[0], q[2] / -q[1] - foot[2]);
-  };
-  const none = [0, 0] as const;
-  const at = lengthPerHeight(fit.state, none, none);
-  if (!(at > 0)) throw new RangeError('knownLength: its ends lie on one point');
-  const value = lengthM / at;
-  const columns = ['logFocal', 'tilt', 'roll'] as const;
-  const slopes = columns.map(
-    (c) => Math.log(lengthPerHeight({ ...fit.state, [c]: fit.state[c] + STEP }, none, none) / at) / STEP,
-  );
-  let variance = 0;
-  columns.forEach((a, i) => columns.forEach((b, j) => (variance += slopes[i] * slopes[j] * fit.covariance(a, b))));
-  const ends = [
-    [[STEP, 0], none],
-    [[0, STEP], none],
-    [none, [STEP, 0]],
-    [none, [0, STEP]],
-  ] as const;
-  for (const [df, dt] of ends)
-    variance += ((Math.log(lengthPerHeight(fit.state, df, dt) / at) / STEP) * input.sigmaPx) ** 2;
-  const measured = { value, uncertainty: NORMAL_95 * value * Math.sqrt(variance) };
+  const measured = heightFromLength(input.knownLength, optics, fit.state, fit.covariance, input.sigmaPx);
   if (!logged) return measured;
   const [wm, wl] = [measured.uncertainty ** -2, logged.uncertainty ** -2];
   // What was logged and does not agree does not pull.
-  if (Math.abs(value - logged.value) > 1.3 * Math.hypot(measured.uncertainty, logged.uncertainty)) return measured;
-  return { value: (wm * value + wl * logged.value) / (wm + wl), uncertainty: (wm + wl) ** -0.5 };
+  if (Math.abs(measured.value - logged.value) > 1.3 * Math.hypot(measured.uncertainty, logged.uncertainty))
+    return measured;
+  return { value: (wm * measured.value + wl * logged.value) / (wm + wl), uncertainty: (wm + wl) ** -0.5 };
 }

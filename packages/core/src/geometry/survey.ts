@@ -40,6 +40,38 @@ export interface SurveySolution {
   untied: string[];
 }
 
+/** A measure as the plan keeps it. */
+interface PlanMeasure extends Omit<SurveyMeasure, 'from' | 'to'> {
+  fromMarkId: string;
+  toMarkId: string;
+}
+
+/** The plan of a set solved from its measures; those to marks that are gone are left out. What contradicts is said instead of solved. */
+export function solvePlan(
+  marks: readonly SurveyMark[],
+  measures: readonly PlanMeasure[],
+): SurveySolution | { fault: string } {
+  const known = new Set(marks.map((m) => m.id));
+  try {
+    return solveSurvey(
+      marks,
+      measures
+        .filter((m) => known.has(m.fromMarkId) && known.has(m.toMarkId))
+        .map(({ id, fromMarkId, toMarkId, kind, value, sigma }) => ({
+          id,
+          from: fromMarkId,
+          to: toMarkId,
+          kind,
+          value,
+          sigma,
+        })),
+    );
+  } catch (error) {
+    if (error instanceof RangeError) return { fault: error.message };
+    throw error;
+  }
+}
+
 /** Marks are held this loosely near where they were drawn, so that the normal equations can be solved; tied ones do not feel it. */
 const LOOSE_M = 1000;
 

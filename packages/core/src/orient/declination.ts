@@ -16,11 +16,21 @@ export function magneticDeclinationDeg(place: Place, date: Date): number {
 /** One-sigma uncertainty of the model's declination away from the poles and iron, degrees. */
 export const DECLINATION_SIGMA_DEG = 0.5;
 
-/** A logged heading as true bearing: a magnetic one gets the declination of its place and day (the log holds readings whose bias is taken off). Null stays null. */
+/**
+ * A take's heading as true bearing: what its picture told against a surveyed edge, else the logged one; a magnetic one gets the declination of its
+ * place and day (the log holds readings whose bias is taken off). Null when there is neither.
+ */
 export function trueHeadingDeg(
-  logged: { headingDeg: number | null; headingNorth: 'true' | 'magnetic'; shotAt: string | Date },
+  logged: {
+    headingDeg: number | null;
+    headingNorth: 'true' | 'magnetic';
+    shotAt: string | Date;
+    pictureCamera?: { headingDeg: number | null } | null;
+  },
   place: Place,
 ): number | null {
+  const seen = logged.pictureCamera?.headingDeg ?? null;
+  if (seen !== null) return seen;
   if (logged.headingDeg === null || logged.headingNorth === 'true') return logged.headingDeg;
   return trueBearingDeg(logged.headingDeg, 0, magneticDeclinationDeg(place, new Date(logged.shotAt)));
 }

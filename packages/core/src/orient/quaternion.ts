@@ -1,4 +1,4 @@
-import type { Vec3 } from '../sphere/direction';
+import { DEG, type Vec3 } from '../sphere/direction';
 
 /** Unit quaternion [x, y, z, w]; it turns vectors from its source frame to its target frame. CONVENTIONS.md section 1. */
 export type Quaternion = readonly [number, number, number, number];
@@ -72,4 +72,9 @@ export function rotate(q: Quaternion, v: Vec3): Vec3 {
     m[3] * v[0] + m[4] * v[1] + m[5] * v[2],
     m[6] * v[0] + m[7] * v[1] + m[8] * v[2],
   ];
+}
+
+/** Angle of the turn that leads from one rotation to another, degrees. */
+export function turnApartDeg(a: Quaternion, b: Quaternion): number {
+  return Math.hypot(...toRotationVector(multiply(a, conjugate(b)))) / DEG;
 }

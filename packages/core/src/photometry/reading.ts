@@ -17,7 +17,7 @@ export interface CorrectedReading {
 }
 
 /** Assumed when a reading names no instrument: one sigma. */
-const UNKNOWN_SIGMA = {
+export const UNKNOWN_SIGMA = {
   lux: 0.1,
   spot: 0.1,
   colourTemperature: 200,

@@ -1,7 +1,5 @@
-// Entry of a worker thread: teaches it TypeScript, then hands every task to tasks.ts.
+// Entry of a worker thread where the sources run as they are: teaches it TypeScript first.
 import { register } from 'tsx/esm/api';
 
 register();
-const tasks = await import('./tasks.ts');
-
-export default ({ task, input }) => tasks.runTask(task, input);
+export default (await import('./thread.ts')).default;

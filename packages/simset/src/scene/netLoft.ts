@@ -274,8 +274,8 @@ export function createNetLoft(
     out[2] = (rho[2] * b) / Math.PI;
   };
 
-  const trace: Scene['trace'] = (origin, dx, dy, dz, spread, out) => {
-    const [ox, oy, oz] = origin;
+  /** What a ray meets first, and how far away. */
+  const meet = ([ox, oy, oz]: Vec3, dx: number, dy: number, dz: number) => {
     let best = Infinity;
     let hit: Shape | null = null;
     for (let k = 0; k < all.length; k++) {
@@ -305,6 +305,12 @@ export function createNetLoft(
         plane = k === 1 ? (dy > 0 ? CEILING : FLOOR) : WALL;
       }
     }
+    return { best, hit, plane, axis };
+  };
+
+  const trace: Scene['trace'] = (origin, dx, dy, dz, spread, out) => {
+    const [ox, oy, oz] = origin;
+    const { best, hit, plane, axis } = meet(origin, dx, dy, dz);
     const [px, py, pz] = [ox + best * dx, oy + best * dy, oz + best * dz];
     if (!hit) {
       if (axis === 2 && dz < 0 && px > WINDOW.west && px < WINDOW.east && py > WINDOW.bottom && py < WINDOW.top) {
@@ -355,5 +361,12 @@ export function createNetLoft(
     return hit.id;
   };
 
-  return { name: 'netLoft', sky, trace, sunVisibility: () => 0, landmarks: { greyCard: card } };
+  return {
+    name: 'netLoft',
+    sky,
+    trace,
+    distance: (origin, dx, dy, dz) => meet(origin, dx, dy, dz).best,
+    sunVisibility: () => 0,
+    landmarks: { greyCard: card },
+  };
 }

@@ -197,8 +197,8 @@ export function createQuay(
     for (let c = 0; c < 3; c++) out[c] = (rho[c] / Math.PI) * (sky.sunIlluminance[c] * direct + e[c]);
   };
 
-  const trace: Scene['trace'] = (origin, dx, dy, dz, spread, out) => {
-    const [ox, oy, oz] = origin;
+  /** What a ray meets first, and how far away; nothing is met in the sky. */
+  const meet = ([ox, oy, oz]: Vec3, dx: number, dy: number, dz: number) => {
     let best = Infinity;
     let hit: Shape | null = null;
     for (let k = 0; k < shapes.length; k++) {
@@ -220,6 +220,12 @@ export function createQuay(
         if (toWater < best) [best, plane] = [toWater, WATER];
       }
     }
+    return { best, hit, plane };
+  };
+
+  const trace: Scene['trace'] = (origin, dx, dy, dz, spread, out) => {
+    const [ox, oy, oz] = origin;
+    const { best, hit, plane } = meet(origin, dx, dy, dz);
     if (dy < 0.06 && best > 900) {
       const angles = anglesFromDirection([dx, dy, dz]);
       if (angles.elevationDeg < skyline(angles.azimuthDeg, seed)) {
@@ -272,6 +278,7 @@ export function createQuay(
     name: 'quay',
     sky,
     trace,
+    distance: (origin, dx, dy, dz) => meet(origin, dx, dy, dz).best,
     sunVisibility: (point) => lit(point[0], point[1], point[2]),
     landmarks: { greyCard: card },
   };

@@ -14,6 +14,8 @@ export interface Scene {
   readonly sky: Sky;
   /** Writes the radiance seen along a unit direction, without the sun's disc, and returns the id of what was hit; `spread` is the ray's width in radians. */
   trace(origin: Vec3, dx: number, dy: number, dz: number, spread: number, out: Float64Array): number;
+  /** How far a ray goes from a point until it meets something; Infinity in the sky. */
+  distance(origin: Vec3, dx: number, dy: number, dz: number): number;
   /** Share of the sun's disc visible from a point, [0, 1]. */
   sunVisibility(point: Vec3): number;
   /** Named things that people mark: centre and size in metres. */

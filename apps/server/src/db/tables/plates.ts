@@ -1,4 +1,4 @@
-import type { Clip, Plate } from '@tawny/contract';
+import type { Clip, Plate, PlateCameraRecord } from '@tawny/contract';
 import { table } from '../table';
 import { DECODING, type StoredDecoding } from './decoding';
 
@@ -18,6 +18,17 @@ export const Plates = table<StoredPlate>('plates', {
   exposure: 'float8',
   exposureSource: 'text',
   ...DECODING,
+});
+export type StoredPlateCamera = Omit<PlateCameraRecord, 'basis'>;
+export const PlateCameras = table<StoredPlateCamera>('plate_cameras', {
+  takeId: 'uuid',
+  plateId: 'uuid',
+  strokes: 'jsonb',
+  found: 'jsonb',
+  residualPx: 'float8',
+  verdict: 'text',
+  cause: 'text?',
+  degenerate: 'text?',
 });
 export type StoredClip = Omit<Clip, 'decoding'> & StoredDecoding;
 export const Clips = table<StoredClip>('clips', {

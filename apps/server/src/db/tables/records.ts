@@ -37,6 +37,7 @@ export const Takes = table<Take>('takes', {
   flopped: 'boolean',
   changes: 'jsonb',
   fromFile: 'jsonb',
+  pictureCamera: 'jsonb?',
   shotAt: 'timestamptz',
   notes: 'text',
 });

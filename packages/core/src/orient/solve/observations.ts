@@ -263,7 +263,7 @@ function plateRays(plate: PlateSource, pose: readonly [number, number, number], 
     const cos2 = 1 / (1 + ideal[0] ** 2 + ideal[1] ** 2);
     // The mean of a pixel's error along the radius (cos² of the angle off the axis) and across it (cos).
     const sigmaDeg =
-      (pick.sigmaPx * Math.sqrt((cos2 * (1 + cos2)) / 2)) / Math.sqrt(plate.focalXPx * plate.focalYPx) / DEG;
+      (pick.sigmaPx * Math.sqrt((cos2 * (1 + cos2)) / 2)) / Math.sqrt(Math.abs(plate.focalXPx) * plate.focalYPx) / DEG;
     const ray = (h: Float64Array): Vec3 => {
       const k = 1 + sigmaOf95(u.focalShare) * h[zoom];
       return rotate(rotation(h), normalize([ideal[0] / k, -ideal[1] / k, -1]));

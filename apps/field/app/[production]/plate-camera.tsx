@@ -1,0 +1,1 @@
+export { PlateCameraScreen as default } from '../../features/plateCamera/PlateCameraScreen';

@@ -1,0 +1,87 @@
+import { sunOfTake } from '@tawny/core';
+import { View } from 'react-native';
+import type { Location, Setup, Take } from '@tawny/contract';
+import { clockSeconds } from '../../data/time';
+import { Choice } from '../../ui/Choice';
+import { Reading, Row } from '../../ui/Panel';
+import { StateMark } from '../../ui/StateMark';
+import { Figure, Text } from '../../ui/Text';
+import { useTheme } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+
+/** Where the sun stood at the take, how far it went on since the round, and whether its light is aimed anew for it. */
+export function SunOfTakePanel({
+  setup,
+  location,
+  sunAt,
+  take,
+  aim,
+  onAim,
+}: {
+  setup: Setup;
+  location: Location;
+  /** When the panorama's sun was photographed. */
+  sunAt: string;
+  take: Take;
+  aim: boolean;
+  onAim: (aim: boolean) => void;
+}) {
+  const sun = sunOfTake(location, new Date(take.shotAt), new Date(sunAt));
+  const { palette } = useTheme();
+  const stale = sun.driftDeg > setup.driftLimitDeg;
+  return (
+    <View style={{ gap: SPACE(3), borderTopWidth: 1, borderColor: palette.hairline, paddingTop: SPACE(3) }}>
+      <Row style={{ justifyContent: 'space-between' }}>
+        <Text strong>Sun of the take</Text>
+        <StateMark state={stale ? 'doubtful' : 'complete'} word={stale ? 'Stale' : 'Fresh'} />
+      </Row>
+      <Row wrap gap={5}>
+        <Reading label={`At ${clockSeconds(take.shotAt, location.zone)}`}>
+          <Figure
+            value={sun.azimuthDeg.toFixed(1)}
+            unit={`°, ${sun.elevationDeg.toFixed(1)}° up`}
+            size="large"
+            testID="take-sun"
+          />
+        </Reading>
+        {sun.shadowLengthM !== null ? (
+          <Reading label="Shadow of 1 m">
+            <Figure
+              value={sun.shadowLengthM.toFixed(2)}
+              unit={`m to ${sun.shadowAzimuthDeg!.toFixed(0)}°`}
+              size="large"
+            />
+          </Reading>
+        ) : null}
+        <Reading label="From the round's sun">
+          <Figure
+            value={sun.driftDeg.toFixed(2)}
+            unit={`° of ${setup.driftLimitDeg}°`}
+            size="large"
+            testID="take-drift"
+          />
+        </Reading>
+      </Row>
+      <Choice
+        label="The sun's light"
+        options={[
+          { value: 'take', title: 'Aimed as at the take' },
+          { value: 'round', title: 'As photographed' },
+        ]}
+        value={aim ? 'take' : 'round'}
+        onChange={(v) => onAim(v === 'take')}
+      />
+      <Text size="small" tone="quietInk">
+        {aim
+          ? 'Its brightness and colour, the sky and the shadows in the panorama stay those of the round.'
+          : 'Its shadows fall as in the panorama, not as in the plate.'}
+      </Text>
+      {stale ? (
+        <Text
+          size="small"
+          tone="ochre"
+        >{`The round is older than the sun allows: shoot one beside the take, or live with a sky that is ${sun.driftDeg.toFixed(1)}° of sun away.`}</Text>
+      ) : null}
+    </View>
+  );
+}

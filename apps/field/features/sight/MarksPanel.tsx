@@ -1,0 +1,125 @@
+import { View } from 'react-native';
+import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
+import { Panel, Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+import { seenCount, type Marking, type Seen } from './seenMarks';
+import { SolveTurn, type NotSolved } from './SolveTurn';
+import type { SetRecords, useSeen } from './useSeen';
+
+const MARKINGS = [
+  { value: 'sun', title: 'Sun' },
+  { value: 'mark', title: 'A mark' },
+  { value: 'edge', title: 'An upright edge' },
+  { value: 'compass', title: 'A compass bearing' },
+] as const;
+
+/** What is marked in the panorama: the sun by a ring, marks of the plan, upright edges, what a compass pointed at; and solving from all of it. */
+export function MarksPanel({
+  marked,
+  set,
+  busy,
+  error,
+  onSolve,
+}: {
+  marked: ReturnType<typeof useSeen>;
+  set: SetRecords;
+  busy: boolean;
+  error: NotSolved | null;
+  onSolve: (withSun: boolean) => void;
+}) {
+  const { seen, marking, change } = marked;
+  const { marks, compass: readings } = set;
+  return (
+    <Panel title="Marks">
+      <Choice label="A tap in the panorama marks" options={MARKINGS} value={marking} onChange={marked.mark} />
+      {marking === 'mark' && marks.length > 0 ? (
+        <Choice
+          label="Which mark"
+          options={marks.map((m) => ({ value: m.id, title: m.name }))}
+          value={marked.markId ?? ''}
+          onChange={marked.chooseMark}
+        />
+      ) : null}
+      {marking === 'compass' && readings.length > 0 ? (
+        <Choice
+          label="Which bearing"
+          options={readings.map((r) => ({ value: r.id, title: `${r.shown.toFixed(1)}° shown` }))}
+          value={marked.readingId ?? ''}
+          onChange={marked.chooseReading}
+        />
+      ) : null}
+      <Text size="small" tone="quietInk" testID="mark-words">
+        {wordsOf(marking, marked.begun !== null, marks.length, readings.length)}
+      </Text>
+      {marking === 'sun' && seen.sunAt ? (
+        <Row wrap>
+          <Choice
+            label="How much of the disc is seen"
+            options={[
+              { value: 'whole', title: 'The whole disc' },
+              { value: 'partly', title: 'Partly hidden' },
+            ]}
+            value={seen.sunAt.partly ? 'partly' : 'whole'}
+            onChange={(v) => change({ ...seen, sunAt: { ...seen.sunAt!, partly: v === 'partly' } })}
+          />
+        </Row>
+      ) : null}
+      <View style={{ gap: SPACE(1) }}>
+        {listed(seen).map(({ words, without }) => (
+          <Row key={words} wrap style={{ justifyContent: 'space-between' }}>
+            <Text>{words}</Text>
+            <Action title="Remove" hint={`Removes ${words}`} onPress={() => change(without)} />
+          </Row>
+        ))}
+      </View>
+      <SolveTurn
+        title="Solve the turn from what is marked"
+        alone="Leave out the sun"
+        {...{ error, busy, onSolve }}
+        ready={seenCount(seen) > 0}
+      />
+    </Panel>
+  );
+}
+
+function wordsOf(marking: Marking, begun: boolean, marks: number, readings: number): string {
+  if (marking === 'sun') return 'Zoom in and tap the middle of the sun: the ring has its true size.';
+  if (marking === 'mark')
+    return marks === 0
+      ? 'There is no mark on the plan of this set yet: measure some there, and they tell the turn in any weather.'
+      : 'Choose a mark of the plan, then tap its foot on the ground.';
+  if (marking === 'edge') return begun ? 'Now tap its other end.' : 'Tap one end of an edge that stands upright: edges tell how the panorama leans.'; // prettier-ignore
+  return readings === 0
+    ? 'There is no compass bearing in the log of this set yet.'
+    : 'Choose a bearing of the log, then tap what the compass pointed at.';
+}
+
+/** Everything that is marked, in words, with what is left without it. */
+function listed(seen: Seen): { words: string; without: Seen }[] {
+  const at = (azimuthDeg: number, elevationDeg: number) =>
+    `${azimuthDeg.toFixed(1)}° in the picture, ${elevationDeg.toFixed(1)}° up`;
+  return [
+    ...(seen.sunAt
+      ? [
+          {
+            words: `Sun: ${at(seen.sunAt.panoramaAzimuthDeg, seen.sunAt.panoramaElevationDeg)}`,
+            without: { ...seen, sunAt: null },
+          },
+        ]
+      : []),
+    ...seen.marks.map((m, k) => ({
+      words: `${m.name}: ${at(m.panoramaAzimuthDeg, m.panoramaElevationDeg)}`,
+      without: { ...seen, marks: seen.marks.filter((_, i) => i !== k) },
+    })),
+    ...seen.compass.map((c, k) => ({
+      words: `Compass ${k + 1}: ${c.panoramaAzimuthDeg.toFixed(1)}° in the picture`,
+      without: { ...seen, compass: seen.compass.filter((_, i) => i !== k) },
+    })),
+    ...seen.verticals.map(([a, e], k) => ({
+      words: `Edge ${k + 1}: from ${at(a, e)}`,
+      without: { ...seen, verticals: seen.verticals.filter((_, i) => i !== k) },
+    })),
+  ];
+}

@@ -1,0 +1,136 @@
+import { directionFromAngles, rotate } from '@tawny/core';
+import { memo, useMemo, useState, type ComponentProps } from 'react';
+import type { Panorama, Plate } from '@tawny/contract';
+import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
+import { ExposureSteps } from '../../ui/ExposureSteps';
+import { Panel, Row } from '../../ui/Panel';
+import type { SightPick } from './PicksPanel';
+import { SightPicture, type PlateTap, type SightHand } from './SightPicture';
+import type { ShadowLine } from './SightOverlay';
+import { SightWords } from './SightWords';
+import { useBlink } from './sightHooks';
+import { degreesOf, dragged, headingOf, inSight, quaternionOf, type SightView } from './sightMath';
+import type { SightLook } from './sightRenderer';
+import { useOfTurn, useSettledTurn, type TurnStore } from './useTurn';
+
+const LOOKS: { value: SightLook; title: string }[] = [
+  { value: 'opacity', title: 'Opacity' },
+  { value: 'wipe', title: 'Wipe' },
+  { value: 'difference', title: 'Difference' },
+  { value: 'edges', title: 'Edges' },
+];
+const HANDS: { value: SightHand; title: string }[] = [
+  { value: 'turn', title: 'Turn' },
+  { value: 'pick', title: 'Pick' },
+  { value: 'mark', title: 'Mark' },
+  { value: 'shadow', title: 'Shadow' },
+];
+const SHARES = [
+  { value: '0', title: 'Plate' },
+  { value: '0.25', title: '¼' },
+  { value: '0.5', title: '½' },
+  { value: '0.75', title: '¾' },
+  { value: '1', title: 'Panorama' },
+] as const;
+
+interface StageProps {
+  panorama: Panorama;
+  plate: Plate | undefined;
+  view: SightView;
+  hand: TurnStore;
+  gainStops: number | null;
+  tool: SightHand;
+  onTool: (tool: SightHand) => void;
+  picks: readonly SightPick[];
+  /** A thing that was tapped in the plate and is looked for in the panorama. */
+  waiting: { xPx: number; yPx: number } | null;
+  onTap: (tap: PlateTap) => void;
+  /** What the words beneath want to know beside it. */
+  about: Pick<ComponentProps<typeof SightWords>, 'take' | 'station' | 'location'>;
+}
+
+/** Plate and panorama over each other, how they lie there, and what the picture cannot show. */
+export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
+  const [look, setLook] = useState<SightLook>('opacity');
+  const [share, setShare] = useState('0.5');
+  const [blink, setBlink] = useState(false);
+  const [stops, setStops] = useState(0);
+  const [shadow, setShadow] = useState<ShadowLine | null>(null);
+  const shownShare = useBlink(blink) ? 0 : Number(share);
+  return (
+    <Panel>
+      <TurnedPicture {...p} {...{ hand, tool, look, stops, shadow }} share={shownShare} onShadow={setShadow} />
+      <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+        <LookChoice look={look} onLook={setLook} />
+        <ToolChoice tool={tool} onTool={onTool} />
+      </Row>
+      {p.plate && (look === 'opacity' || look === 'wipe') ? (
+        <Row wrap gap={2}>
+          <Choice
+            label="Share of the panorama"
+            options={SHARES}
+            value={share as '0'}
+            onChange={(v: string) => setShare(v)}
+          />
+          <Action title={blink ? 'Stop blinking' : 'Blink'} onPress={() => setBlink((b) => !b)} />
+        </Row>
+      ) : null}
+      <Exposure stops={stops} onChange={setStops} />
+      <SettledWords hand={hand} view={p.view} plate={p.plate} panorama={p.panorama} shadow={shadow} {...about} />
+    </Panel>
+  );
+}
+
+// What a change does not concern is not rendered again.
+const Exposure = memo(ExposureSteps);
+const LookChoice = memo(({ look, onLook }: { look: SightLook; onLook: (look: SightLook) => void }) => (
+  <Choice label="How they lie over each other" options={LOOKS} value={look} onChange={onLook} />
+));
+LookChoice.displayName = 'LookChoice';
+const ToolChoice = memo(({ tool, onTool }: Pick<StageProps, 'tool' | 'onTool'>) => (
+  <Choice label="A drag does" options={HANDS} value={tool} onChange={onTool} />
+));
+ToolChoice.displayName = 'ToolChoice';
+
+/** The words follow when the hand rests. */
+const SettledWords = memo(
+  ({ hand, ...rest }: { hand: TurnStore } & Omit<ComponentProps<typeof SightWords>, 'turn'>) => (
+    <SightWords {...rest} turn={quaternionOf(useSettledTurn(hand))} />
+  ),
+);
+SettledWords.displayName = 'SettledWords';
+
+/** The picture with the turn as it is at every moment of a drag. */
+function TurnedPicture({
+  hand,
+  view,
+  tool,
+  picks,
+  waiting,
+  ...rest
+}: Omit<StageProps, 'about' | 'onTool'> &
+  Pick<ComponentProps<typeof SightPicture>, 'look' | 'share' | 'stops' | 'shadow' | 'onShadow'>) {
+  const held = useOfTurn(hand, (t) => t);
+  const turn = useMemo(() => quaternionOf(held), [held]);
+  const placed = picks.map((p, k) => ({
+    name: String(k + 1),
+    xPx: p.xPx,
+    yPx: p.yPx,
+    turned: inSight(view, rotate(turn, directionFromAngles(p.panoramaAzimuthDeg, p.panoramaElevationDeg))),
+  }));
+  return (
+    <SightPicture
+      {...rest}
+      view={view}
+      turn={turn}
+      hand={tool}
+      picks={
+        waiting
+          ? [...placed, { name: String(picks.length + 1), xPx: waiting.xPx, yPx: waiting.yPx, turned: null }]
+          : placed
+      }
+      onTurn={(dx, dy) => hand.change((t) => dragged(t, headingOf(view), ...degreesOf(view, dx, dy)))}
+    />
+  );
+}

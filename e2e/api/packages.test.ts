@@ -1,0 +1,266 @@
+import { createHash, randomUUID } from 'node:crypto';
+import fs from 'node:fs/promises';
+import path from 'node:path';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import {
+  arcDeg,
+  detectSun,
+  directionFromAngles,
+  illuminance,
+  linearToSrgb,
+  srgbToLinear,
+  sunPosition,
+  type RgbImage,
+  type Vec3,
+} from '@tawny/core';
+import { readExr } from '@tawny/formats';
+import type { Calibration, CameraBody, Handoff, Job, LightRound, Location, PanoramaRig } from '@tawny/contract';
+import { ended, getJson, newTake, patchJson, postJson } from '../support/api';
+import { CARD, addPlate, CARD_CODE, CARD_LIGHT, litSetup, measureCard, SUN_AT, TAKE } from '../support/lit';
+import { fileIn, pack } from '../support/packages';
+
+const numbersAfter = (text: string, word: string): number[] =>
+  (new RegExp(`${word} = \\(?\\s*([^\\n]*)`).exec(text)![1].match(/-?\d+(\.\d+)?(e[+-]?\d+)?/g) ?? []).map(Number);
+
+test('a package before and after measuring: numbered, true to the light, and it says what it lacks', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, take, sun } = set;
+  const plain = await pack(request, set);
+  const plate = await addPlate(request, take);
+  expect((await measureCard(request, panorama.id, plate.id)).status).toBe(201);
+  expect((await postJson(request, `/panoramas/${panorama.id}/north`, {})).status).toBe(201);
+  const measured = await pack(request, { ...set, reaim: false });
+  try {
+    expect([plain.handoff.number, measured.handoff.number]).toEqual([1, 2]);
+    expect(plain.handoff.missing.join()).toMatch(/north:.*gain to the plate/);
+    expect(measured.handoff.missing.join()).not.toMatch(/north:|gain to the plate|a sun/);
+    const exr = async (folder: string, kind: RegExp) =>
+      readExr(await fs.readFile(await fileIn(folder, kind)), 'packed').image;
+    const [own, full, residual] = [
+      await exr(plain.folder, /panorama_set-frame_v001\.exr$/),
+      await exr(measured.folder, /panorama_v002\.exr$/),
+      await exr(measured.folder, /residual_v002\.exr$/),
+    ];
+
+    // The card shows what the plate shows, where it hangs once north is found.
+    const at = (image: RgbImage, azimuthDeg: number) =>
+      image.data[
+        3 *
+          (Math.floor(((90 - CARD.elevationDeg) / 180) * image.height) * image.width +
+            Math.floor(((((azimuthDeg % 360) + 360) % 360) / 360) * image.width))
+      ];
+    expect(at(own, CARD.azimuthDeg) / CARD_LIGHT).toBeCloseTo(1, 2);
+    expect(at(full, CARD.azimuthDeg + sun.azimuthDeg - SUN_AT) / srgbToLinear(CARD_CODE / 255)).toBeCloseTo(1, 2);
+    const found = detectSun(full, { clipped: false })!;
+    expect(arcDeg(found.direction, directionFromAngles(sun.azimuthDeg, sun.elevationDeg))).toBeLessThan(0.1);
+    expect(detectSun(residual)).toBeNull();
+
+    // Stage: the light shines from the sun, and what was taken out of the panorama is what the light gives.
+    const stage = await fs.readFile(await fileIn(measured.folder, /stage_v002\.usda$/), 'utf8');
+    const light = stage.slice(stage.indexOf('def DistantLight'));
+    const towards = numbersAfter(light, 'xformOp:transform').slice(8, 11) as [number, number, number];
+    expect(arcDeg(towards, directionFromAngles(sun.azimuthDeg, sun.elevationDeg))).toBeLessThan(0.1);
+    const [intensity] = numbersAfter(light, 'inputs:intensity');
+    const colour = numbersAfter(light, 'inputs:color');
+    const whole = illuminance(full, towards);
+    const rest = illuminance(residual, towards);
+    colour.forEach((c, i) => expect((c * intensity) / (whole[i] - rest[i])).toBeCloseTo(1, 2));
+    expect(rest[1] / whole[1]).toBeLessThan(0.6);
+
+    // Until north is known, camera and dome share no frame, and every name says so.
+    const unknown = await fs.readFile(await fileIn(plain.folder, /stage_set-frame_v001\.usda$/), 'utf8');
+    expect(unknown).toMatch(/north unknown/);
+    expect(unknown).not.toMatch(/def Camera/);
+    expect(stage).toMatch(/def Camera/);
+
+    // The page states the same numbers, and every file is in the hash list.
+    const page = await fs.readFile(path.join(measured.folder, 'readme.txt'), 'utf8');
+    expect(page).toMatch(/plate units: gain -\d+\.\d+ \+- 0\.0\d+ stop/);
+    const mhl = await fs.readFile(await fileIn(path.join(measured.folder, 'ascmhl'), /\.mhl$/), 'utf8');
+    for (const { path: name, sizeBytes } of measured.handoff.files.filter((f) => !f.path.startsWith('ascmhl/'))) {
+      const bytes = await fs.readFile(path.join(measured.folder, name));
+      expect(bytes.length, name).toBe(sizeBytes);
+      expect(mhl, name).toContain(createHash('sha1').update(bytes).digest('hex'));
+    }
+  } finally {
+    await Promise.all([plain, measured].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+test("another take's package carries the gain by what differs, widens it, and says whose it is", async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, take, setupId } = set;
+  const plate = await addPlate(request, take);
+  const measured = ((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!;
+  const other = await newTake(request, setupId, {
+    ...TAKE,
+    take: take.take + 7,
+    tStop: 5.6,
+    ndStops: TAKE.ndStops + 1,
+    lightCondition: 'cloud over',
+  });
+  const [own, carried] = [await pack(request, set), await pack(request, { ...set, take: other })];
+  try {
+    const [a, b] = [await gainIn(own.folder), await gainIn(carried.folder)];
+    expect(a).toMatchObject({ how: 'by the grey card in this take' });
+    expect(a.stops).toBeCloseTo(measured.adopted.value, 3);
+    expect(b.stops - a.stops).toBeCloseTo(2 * Math.log2(8 / 5.6) - 1, 3);
+    expect(b.within).toBeCloseTo(Math.hypot(measured.adopted.uncertainty!, 0.1, 0.1), 3);
+    expect(b.how).toMatch(/^carried from the card in Z9\/\d+A \(Corrie 35\) by what differs: T-stop, ND/);
+    expect(own.handoff.missing.join()).not.toMatch(/BORROWED|own: carried/);
+    expect(carried.handoff.missing[0]).toMatch(/BORROWED, this panorama is of "bench light", the take of "cloud over"/);
+    expect(carried.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
+    // The list of takes states every take's own gain, whichever take the package is for.
+    const csv = await fs.readFile(await fileIn(own.folder, /_takes_.*\.csv$/), 'utf8');
+    const [head, ...rows] = csv.trim().split(/\r?\n/).map((l) => l.split(',')); // prettier-ignore
+    const gains = rows.map((r) => Number(r[head.indexOf('gain_stops')]));
+    expect(gains.sort((x, y) => x - y)).toEqual([b.stops, a.stops].sort((x, y) => x - y));
+  } finally {
+    await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+const placeOf = async (request: APIRequestContext) =>
+  (await getJson<{ items: Location[] }>(request, '/locations')).items.find((l) => l.name === 'Gannet Staithe')!;
+
+test('the sun of a stale take: its light is aimed as it stood then, what that leaves is said, and it can be left', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  expect((await postJson(request, `/panoramas/${set.panorama.id}/north`, {})).status).toBe(201);
+  const take = await newTake(request, set.setupId, { ...TAKE, take: 61, shotAt: '2026-10-14T16:20:00Z' });
+  const now = sunPosition(await placeOf(request), new Date(take.shotAt));
+  const [aimed, left] = [await pack(request, { ...set, take }), await pack(request, { ...set, take, reaim: false })];
+  try {
+    const towards = async (folder: string) => {
+      const stage = await fs.readFile(await fileIn(folder, /stage_.*usda$/), 'utf8');
+      return numbersAfter(stage.slice(stage.indexOf('def DistantLight')), 'xformOp:transform').slice(8, 11) as unknown as Vec3; // prettier-ignore
+    };
+    expect(arcDeg(await towards(aimed.folder), now.direction)).toBeLessThan(0.1);
+    const round = directionFromAngles(set.sun.azimuthDeg, set.sun.elevationDeg);
+    expect(arcDeg(await towards(left.folder), round)).toBeLessThan(0.1);
+    const drift = arcDeg(round, now.direction);
+    expect(drift).toBeGreaterThan(5);
+    const said = `a round as fresh as the take: the sun went on by ${drift.toFixed(1)} degrees (limit 2)`;
+    expect(aimed.handoff.missing.join()).toContain(`${said}; its light is aimed anew, sky and shadows`);
+    expect(left.handoff.missing.join()).toContain(`${said}; its light stands where it was photographed`);
+    const page = await fs.readFile(path.join(aimed.folder, 'readme.txt'), 'utf8');
+    const [, azimuth] = /aimed as at the take: azimuth ([\d.]+) deg/.exec(page)!;
+    expect(Math.abs(Number(azimuth) - now.azimuthDeg)).toBeLessThan(0.1);
+  } finally {
+    await fs.rm(aimed.folder, { recursive: true });
+    await fs.rm(left.folder, { recursive: true });
+  }
+});
+
+test('the package of a flopped take is mirrored as its plate is: picture, sun and stage, and every name says so', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, setupId, sun } = set;
+  expect((await postJson(request, `/panoramas/${panorama.id}/north`, {})).status).toBe(201);
+  const headingDeg = 100;
+  const flopped = await newTake(request, setupId, {
+    ...TAKE,
+    headingDeg,
+    heightM: 1.5,
+    tiltDeg: 0,
+    flopped: true,
+    take: 60,
+  });
+  const packed = await pack(request, { ...set, take: flopped });
+  try {
+    const mirrored = directionFromAngles(2 * headingDeg - sun.azimuthDeg, sun.elevationDeg);
+    const file = await fs.readFile(await fileIn(packed.folder, /panorama_flopped_v001\.exr$/));
+    const { image, attributes } = readExr(file, 'packed');
+    expect(arcDeg(detectSun(image, { clipped: false })!.direction, mirrored)).toBeLessThan(0.15);
+    expect(attributes.northAligned).toBe(false);
+    const stage = await fs.readFile(await fileIn(packed.folder, /stage_flopped_v001\.usda$/), 'utf8');
+    const light = stage.slice(stage.indexOf('def DistantLight'));
+    const towards = numbersAfter(light, 'xformOp:transform').slice(8, 11) as [number, number, number];
+    // Aimed as the sun stood at the take, mirrored with everything else.
+    const now = sunPosition(await placeOf(request), new Date(flopped.shotAt));
+    expect(arcDeg(towards, directionFromAngles(2 * headingDeg - now.azimuthDeg, now.elevationDeg))).toBeLessThan(0.15);
+    expect(stage).toMatch(/def Camera/);
+    const page = await fs.readFile(path.join(packed.folder, 'readme.txt'), 'utf8');
+    expect(page).toMatch(
+      /azimuth grows to the right; mirrored left to right as the plate is, about the camera's heading 100\.00/,
+    );
+  } finally {
+    await fs.rm(packed.folder, { recursive: true });
+  }
+});
+
+/** What the page of a package says of its gain. */
+async function gainIn(folder: string): Promise<{ stops: number; within: number; how: string }> {
+  const page = await fs.readFile(path.join(folder, 'readme.txt'), 'utf8');
+  const [, stops, within, how] = /gain (-?[\d.]+) \+- ([\d.]+) stop \(95 %\) (.*)/.exec(page)!;
+  return { stops: Number(stops), within: Number(within), how };
+}
+
+test('another body is carried by what both bodies showed on one panorama, another round by the rig that shot both', async ({
+  request,
+}) => {
+  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
+  const gorse = bodies.find((b) => b.name === 'Gorse 16')!;
+  const second = (setupId: string) =>
+    newTake(request, setupId, { ...TAKE, take: 40, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name });
+  // Half a stop more from the second body at the same settings, both seen on one panorama.
+  const both = await litSetup(request);
+  const a = await addPlate(request, both.take);
+  const brighter = Math.round(255 * linearToSrgb(Math.SQRT2 * srgbToLinear(CARD_CODE / 255)));
+  const b = await addPlate(request, await second(both.setupId), brighter);
+  for (const plate of [a, b]) expect((await measureCard(request, both.panorama.id, plate.id)).status).toBe(201);
+
+  const alone = await litSetup(request);
+  const own = await addPlate(request, alone.take);
+  const measured = ((await measureCard(request, alone.panorama.id, own.id)).body as Calibration).scale!.adopted;
+  const other = await pack(request, { ...alone, take: await second(alone.setupId) });
+  // A round of the same head where nobody held a card up.
+  const rig = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items.find((r) => r.kind === 'oneShot')!;
+  const bare = await litSetup(request);
+  for (const id of [alone.panorama.roundId, bare.panorama.roundId]) {
+    const round = await getJson<LightRound>(request, `/rounds/${id}`);
+    expect((await patchJson(request, `/rounds/${id}`, { rigId: rig.id, version: round.version })).status).toBe(200);
+  }
+  const borrowed = await pack(request, bare);
+  try {
+    const byRatio = await gainIn(other.folder);
+    expect(Math.abs(byRatio.stops - (measured.value + 0.5))).toBeLessThan(0.03);
+    expect(byRatio.within).toBeLessThan(0.1);
+    expect(byRatio.how).toMatch(/body \(held against each other on one panorama\)/);
+    const byRig = await gainIn(borrowed.folder);
+    expect(byRig.stops).toBeCloseTo(measured.value, 2);
+    expect(byRig.within).toBeCloseTo(Math.hypot(measured.uncertainty!, 0.15), 2);
+    expect(byRig.how).toMatch(/in Test round of the same rig by the same exposure/);
+    expect(borrowed.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
+    expect(borrowed.handoff.basis.facts.map((f) => f.name)).toContain('gain that was carried');
+    // The pair of cards is a fact that the package rests on; a pair that was set aside is not used, an older one would be.
+    expect(other.handoff.basis.facts.filter((f) => f.name.startsWith('ratio of the bodies'))).toHaveLength(2);
+  } finally {
+    await Promise.all([other, borrowed].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+test('a package of things that do not belong together ends with a reason', async ({ request }) => {
+  const [one, other] = [await litSetup(request), await litSetup(request)];
+  const asked = await postJson(request, '/handoffs', {
+    id: randomUUID(),
+    setupId: one.setupId,
+    panoramaId: one.panorama.id,
+    takeId: other.take.id,
+  });
+  expect((await ended(request, asked.body as Job)).error!.message).toMatch(/take belongs to another setup/);
+  const mixed = await postJson(request, '/handoffs', {
+    id: randomUUID(),
+    setupId: one.setupId,
+    panoramaId: other.panorama.id,
+    takeId: one.take.id,
+  });
+  expect((await ended(request, mixed.body as Job)).error!.message).toMatch(/panorama belongs to another setup/);
+  expect((await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${one.setupId}`)).items).toHaveLength(0);
+});

@@ -1,0 +1,179 @@
+import { z } from 'zod';
+import { recordFields, uuid } from './common';
+import { basisSchema, measuredSchema, provenanceSchema } from './facts';
+
+const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
+
+/** What was adopted, and every source that spoke of it: for orientation, scale and colour alike. */
+const findingFields = {
+  adopted: measuredSchema,
+  /** cannotTell: a single source, which nothing checks. */
+  verdict: z.enum(['agrees', 'disagrees', 'cannotTell']),
+  sources: z.array(
+    z.object({
+      name: z.string(),
+      value: z.number(),
+      uncertainty: z.number(),
+      provenance: provenanceSchema,
+      residual: z.number(),
+      weight: z.number(),
+      outlier: z.boolean(),
+      cause: z.string().nullable(),
+    }),
+  ),
+};
+const quaternionSchema = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+const elevation = z.number().min(-90).max(90);
+const inPanorama = {
+  panoramaAzimuthDeg: z.number().min(-360).max(720),
+  panoramaElevationDeg: elevation,
+};
+/** How well it was pointed at (95 %), as far as the screen allowed: degrees. Null of what nobody tapped. */
+const tapped = { withinDeg: z.number().gt(0).max(20).nullable().default(null) };
+/** What was seen of a panorama through a plate's lens. Directions in the panorama's own frame; uncertainties are 95 % half widths. */
+export const sightInput = z.object({
+  /** The plate that it was laid over; null: the panorama alone. */
+  plateId: uuid.nullable(),
+  /** Turned by hand until it fitted. */
+  hand: z
+    .object({ rotation: quaternionSchema, uncertaintyDeg: z.number().min(0.02, 'At least 0.02°').max(90) })
+    .nullable()
+    .default(null),
+  /** The same things in plate and panorama; pixels of the plate. */
+  picks: z
+    .array(
+      z.object({
+        ...inPanorama,
+        ...tapped,
+        /** The same in the plate, its pixels. */
+        withinPx: z.number().gt(0).max(1000).nullable().default(null),
+        xPx: z.number(),
+        yPx: z.number(),
+        /** From the camera; null when nobody knows. */
+        distanceM: z.number().gt(0).max(100000).nullable().default(null),
+      }),
+    )
+    .max(60, 'At most 60 picks')
+    .default([]),
+  /** Surveyed things in the panorama: marks of the plan by the foot, or things whose direction from the station is stated. */
+  marks: z
+    .array(
+      z
+        .object({
+          ...inPanorama,
+          ...tapped,
+          name: z.string().trim().min(1, 'Name the mark').max(60),
+          /** The foot of a mark on the plan: its direction is worked out from there. */
+          planMarkId: uuid.nullable().default(null),
+          azimuthDeg: z.number().min(-360).max(720).nullable().default(null),
+          elevationDeg: elevation.nullable().default(null),
+          uncertaintyDeg: z.number().gt(0).max(45).nullable().default(null),
+        })
+        .refine(
+          (m) => m.planMarkId !== null || [m.azimuthDeg, m.elevationDeg, m.uncertaintyDeg].every((v) => v !== null),
+          {
+            path: ['azimuthDeg'],
+            message: 'State direction and uncertainty of a mark that is not on the plan',
+          },
+        ),
+    )
+    .max(60, 'At most 60 marks')
+    .default([]),
+  /** Ends of upright edges in the panorama: azimuth, elevation, azimuth, elevation. */
+  verticals: z
+    .array(z.tuple([z.number(), elevation, z.number(), elevation]))
+    .max(60, 'At most 60 upright edges')
+    .default([]),
+  /** Compass readings of the log, and what in the panorama the compass pointed at. */
+  compass: z
+    .array(z.object({ panoramaAzimuthDeg: inPanorama.panoramaAzimuthDeg, readingId: uuid }))
+    .max(20, 'At most 20 compass readings')
+    .default([]),
+  /** Middle of a ring of the sun's true size laid on it by hand; partly: something hides a part of its disc. */
+  sunAt: z
+    .object({ ...inPanorama, ...tapped, partly: z.boolean().default(false) })
+    .nullable()
+    .default(null),
+  /** Whether the sun counts: the one that was found, or the one under the ring. */
+  sun: z.boolean().default(true),
+});
+export type SightInput = z.input<typeof sightInput>;
+/** Picks that are proposed for a plate, for somebody to look at; none, and why. */
+export const proposalsInput = z.object({ plateId: uuid });
+export const proposalsSchema = z.object({
+  picks: z.array(z.object({ ...inPanorama, xPx: z.number(), yPx: z.number(), score: z.number() })),
+  reason: z.string().nullable(),
+});
+export type Proposals = z.infer<typeof proposalsSchema>;
+export type Sight = z.infer<typeof sightInput>;
+/** Panoramas that took a turn over, and those that keep one of their own, with how far it lies from it. */
+export const sharedTurnSchema = z.object({
+  panoramaIds: z.array(uuid),
+  kept: z.array(z.object({ panoramaId: uuid, round: z.string(), apartDeg: z.number() })),
+});
+export type SharedTurn = z.infer<typeof sharedTurnSchema>;
+/** Turn of the panorama to the world: degrees added to every azimuth; the whole rotation as a unit quaternion x y z w. */
+export const orientationSchema = z.object({
+  ...findingFields,
+  frame: z.enum(['trueNorth', 'set']),
+  rotation: quaternionSchema,
+  /** 95 % half width about the level axes; null of one that took the level as it was. */
+  tiltUncertaintyDeg: z.number().nullable().default(null),
+  /** What it was solved from in the sight; null when it comes from the sun alone. */
+  sight: sightInput.nullable().default(null),
+  /** What is missing or degenerate, and what would resolve it. */
+  degenerate: z.string().nullable().default(null),
+  /** Where the sun was found and where it must have been: the check on level, clock and place; null where no sun counts. */
+  sun: z
+    .object({
+      computedAzimuthDeg: z.number(),
+      computedElevationDeg: z.number(),
+      foundAzimuthDeg: z.number(),
+      foundElevationDeg: z.number(),
+      elevationDifferenceDeg: z.number(),
+      elevationToleranceDeg: z.number(),
+      utc: z.string(),
+      /** Clock minus true time as the sun's height tells it; null where it was not asked. */
+      clockErrorS: z.object({ value: z.number(), uncertainty: z.number() }).nullable().default(null),
+      /** Whether the height would show an hour's error: about noon it cannot. */
+      heightTestsHour: z.boolean().default(true),
+    })
+    .nullable(),
+});
+export type Orientation = z.infer<typeof orientationSchema>;
+/** Plate value over panorama value, stops. */
+export const scaleSchema = z.object({
+  ...findingFields,
+  card: z.object({
+    plateId: uuid,
+    channelStops: z.array(z.number()),
+    plateRect: rectSchema,
+    panoramaRect: rectSchema,
+  }),
+});
+export type Scale = z.infer<typeof scaleSchema>;
+export const calibrationSchema = z.object({
+  ...recordFields,
+  panoramaId: uuid,
+  number: z.number(),
+  orientation: orientationSchema.nullable(),
+  scale: scaleSchema.nullable(),
+  colour: z.object(findingFields).nullable(),
+  /** Why a part of it was gone back to or set aside; empty for a measurement. */
+  reason: z.string(),
+  basis: basisSchema,
+});
+/** An earlier measurement of a part that counts again, by its number; null sets the part aside. */
+export const calibrationChoice = z.object({
+  part: z.enum(['orientation', 'scale'], { error: 'The part is orientation or scale' }),
+  from: z.number().int().positive().nullable(),
+  reason: z.string().trim().min(3, 'Say why, in a few words').max(200, 'The reason is longer than 200 characters'),
+});
+export type Calibration = z.infer<typeof calibrationSchema>;
+
+/** Rectangles as shares of picture width and height; the panorama's in its own frame, left > right across the seam. */
+export const cardInput = z.object({ plateId: uuid, plateRect: rectSchema, panoramaRect: rectSchema });
+export const northInput = z.object({
+  levelDeg: z.number().gt(0).max(10).optional(),
+  clockS: z.number().gt(0).max(3600).optional(),
+});
