@@ -24,9 +24,9 @@ describe('strokes that are drawn', () => {
   });
 
   test('are found at their middles, the nearer one, within reach', () => {
-    expect(strokeAt(two, 62, 44, 30)).toEqual({ family: 1, stroke: 0 });
-    expect(strokeAt(two, 58, 66, 30)).toEqual({ family: 1, stroke: 1 });
-    expect(strokeAt(two, 60, 30, 5)).toEqual({ family: 1, stroke: 0 });
+    expect(strokeAt(two, 62, 44, 30)).toMatchObject({ family: 1, stroke: 0 });
+    expect(strokeAt(two, 58, 66, 30)).toMatchObject({ family: 1, stroke: 1 });
+    expect(strokeAt(two, 60, 30, 5)).toMatchObject({ family: 1, stroke: 0 });
     expect(strokeAt(two, 300, 300, 30)).toBeNull();
   });
 

@@ -80,7 +80,9 @@ const heightOf = (sun: { azimuthDeg: number; elevationDeg: number }, rotation: Q
 const aimWords = ({ driftDeg }: SunOfTake): string =>
   `The sun's light is aimed as the sun stood at the take, ${driftDeg.toFixed(2)} deg from the round's; its brightness and colour, the sky and the shadows in the panorama are the round's`;
 
-const round3 = (v: number) => Number(v.toFixed(6));
+const round6 = (v: number) => Number(v.toFixed(6));
+/** As people read it: a hundredth of a degree, a centimetre; the stage holds every digit. */
+const round2 = (v: number) => Number(v.toFixed(2));
 
 /** Builds the numbered package of a setup: everything is computed first, then stored, then recorded. */
 export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, control }) => {
@@ -189,9 +191,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Writing the stage', 0.75);
   const carried = carriedWords(scale, bodies);
   const where = pose
-    ? `heading ${round3(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${round3(pose.attitude.tiltDeg)} deg${take.pictureCamera ? `, roll ${round3(pose.attitude.rollDeg)} deg` : ''}, height ${round3(pose.position.upM)} m`
+    ? `heading ${round2(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${round2(pose.attitude.tiltDeg)} deg${take.pictureCamera ? `, roll ${round2(pose.attitude.rollDeg)} deg` : ''}, height ${round2(pose.position.upM)} m`
     : 'where it stood was not logged';
-  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${round3(camera?.focalLengthMm ?? take.focalLengthMm)} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.pictureCamera ? '; measured from its own picture' : ''}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
+  const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${round2(camera?.focalLengthMm ?? take.focalLengthMm)} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.pictureCamera ? '; measured from its own picture' : ''}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
   entries.push({
     path: `${name('stage')}.usda`,
     bytes: Buffer.from(
@@ -288,8 +290,8 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         sun:
           sun && separated
             ? {
-                azimuthDeg: round3(sun.azimuthDeg),
-                elevationDeg: round3(sun.elevationDeg),
+                azimuthDeg: round6(sun.azimuthDeg),
+                elevationDeg: round6(sun.elevationDeg),
                 diameterDeg: roundSun.diameterDeg,
                 illuminanceNormal: luminance(...separated.illuminance, full.space),
                 clipped: sun.clipped,
