@@ -25,6 +25,7 @@ import type {
   LightRound,
   SightInput,
   Station,
+  Take,
 } from '@tawny/contract';
 import { ended, getJson, HERN, newTake, patchJson, postJson, sendFiles } from '../support/api';
 import { panoramaFile } from '../support/frames';
@@ -73,9 +74,9 @@ function picksOf(s: Awaited<ReturnType<typeof setOf>>, turn: Quaternion, distanc
     const centre = plate.heightPx / 2;
     const ray = plateToWorld(camera, xPx / scale, camera.centreYPx + (yPx - centre) / scale)!;
     const point: Vec3 = [
-      take.eastM - station.eastM + distanceM * ray[0],
+      take.eastM! - station.eastM + distanceM * ray[0],
       take.heightM! - station.heightM + distanceM * ray[1],
-      station.northM - take.northM + distanceM * ray[2],
+      station.northM - take.northM! + distanceM * ray[2],
     ];
     const a = anglesFromDirection(rotate(conjugate(turn), point));
     return { xPx, yPx, panoramaAzimuthDeg: a.azimuthDeg, panoramaElevationDeg: a.elevationDeg, distanceM };
@@ -150,6 +151,52 @@ test('near things are counted with their distance and the offset of the camera',
     .body as Calibration;
   expect(Math.abs(wrap180(good.orientation!.adopted.value + 33))).toBeLessThan(0.3);
   expect(good.orientation!.frame).toBe('trueNorth');
+});
+
+test('an offset paced beside a camera that nobody placed makes near picks tell, in the set frame too; it is a fact of the turn', async ({
+  request,
+}) => {
+  const s = await setOf(request, null, 'grey');
+  // The camera stood 2 m behind the station and 1 m to its left, for all that the plan knows.
+  const { station } = s;
+  const placed = { ...s.take, eastM: station.eastM - 1, northM: station.northM - 2 };
+  const picks = picksOf({ ...s, take: placed }, yawQuaternion(-33), 6);
+  const change = (take: Take, part: Partial<Take>) =>
+    patchJson(request, `/takes/${take.id}`, { ...part, version: take.version });
+  const body = { plateId: s.plate.id, picks, sun: false };
+  const nowhere = (await change(s.take, { eastM: null, northM: null })).body as Take;
+  expect([nowhere.eastM, nowhere.northM]).toEqual([null, null]);
+  const loose = (await orient(request, s.panorama.id, body)).body as Calibration;
+  const offset = { stationId: station.id, aheadM: 2, rightM: 1, upM: station.heightM - s.take.heightM!, withinM: 0.2 };
+  const paced = (await change(nowhere, { stationOffset: offset })).body as Take;
+  const told = (await orient(request, s.panorama.id, body)).body as Calibration;
+  expect(told.orientation!.frame).toBe('set');
+  expect(Math.abs(wrap180(told.orientation!.adopted.value + 33))).toBeLessThan(0.3);
+  expect(told.orientation!.adopted.uncertainty!).toBeLessThan(0.5 * loose.orientation!.adopted.uncertainty!);
+  const camera = (c: Calibration) => c.basis.facts.find((f) => f.name === 'camera in the sight')!.source;
+  expect(camera(told)).toMatch(/2\.2 m from the station as paced/);
+  expect(camera(loose)).toMatch(/where it stood not known/);
+  // It was paced wrong: what rests on it is stale.
+  await change(paced, { stationOffset: { ...offset, rightM: -1 } });
+  expect((await calibrationOf(request, s.panorama.id)).basis.changed).toContain('camera in the sight');
+  const bad = await change((await getJson<Take>(request, `/takes/${s.take.id}`)), { stationOffset: { ...offset, withinM: 0 } }); // prettier-ignore
+  expect(bad.status).toBe(422);
+});
+
+test('a hand turn that was laid on near things is as good as they shift', async ({ request }) => {
+  const s = await setOf(request, null, 'grey');
+  const { station, take } = s;
+  const apart = Math.hypot(take.eastM! - station.eastM, take.northM! - station.northM, take.heightM! - station.heightM);
+  const rotation = [...yawQuaternion(12)] as [number, number, number, number];
+  const kept = async (distanceM: number | null) => {
+    const hand = { rotation, uncertaintyDeg: 1, distanceM };
+    const { body } = await orient(request, s.panorama.id, { plateId: s.plate.id, hand, sun: false });
+    return (body as Calibration).orientation!;
+  };
+  expect((await kept(null)).adopted.uncertainty!).toBeCloseTo(1, 3);
+  const near = await kept(5);
+  expect(near.adopted.uncertainty!).toBeCloseTo(Math.hypot(1, (Math.atan2(apart, 5) * 180) / Math.PI), 1);
+  expect(near.sight!.hand!.distanceM).toBe(5);
 });
 
 test('marks need no plate; what is missing is said', async ({ request }) => {

@@ -89,7 +89,7 @@ function panoramaAt(scene: Scene, at: SetPoint, random: Random): Shot {
 function plateOf(shot: Shot, camera: PlateCamera, random: Random): RgbImage {
   const { rotation, position } = camera.pose!;
   const ray: RayMap = (x, y, out) => out.set(rotate(rotation, unprojectFromPlate(camera, x, y)!));
-  const image = render(shot.scene, position, camera.widthPx, camera.heightPx, 1 / camera.focalYPx, ray);
+  const image = render(shot.scene, position!, camera.widthPx, camera.heightPx, 1 / camera.focalYPx, ray);
   return taken(image, random, 0.02);
 }
 
@@ -97,7 +97,7 @@ function plateOf(shot: Shot, camera: PlateCamera, random: Random): RgbImage {
 export function truthOf({ scene, at, turn }: Shot, camera: PlateCamera, xPx: number, yPx: number): Vec3 {
   const { rotation, position } = camera.pose!;
   const d = rotate(rotation, unprojectFromPlate(camera, xPx, yPx)!);
-  const from = toWorld(position);
+  const from = toWorld(position!);
   const far = Math.min(1e6, scene.distance(from, d[0], d[1], d[2]));
   const station = toWorld(at);
   const seen = normalize([0, 1, 2].map((i) => from[i] + far * d[i] - station[i]) as unknown as Vec3);
@@ -209,7 +209,7 @@ export function countOf(pairs: readonly Pair[], say: (line: string) => void): Pr
         headingDeg,
         tiltDeg,
         rollDeg: 0,
-        position: camera.pose!.position,
+        position: camera.pose!.position!,
         uncertainty: { focalShare: 0.001, headingDeg: 0.1, tiltDeg: 0.2, rollDeg: 0.2, positionM: 0.05 },
       },
       station: shot.at,

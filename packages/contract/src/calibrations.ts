@@ -36,7 +36,12 @@ export const sightInput = z.object({
   plateId: uuid.nullable(),
   /** Turned by hand until it fitted. */
   hand: z
-    .object({ rotation: quaternionSchema, uncertaintyDeg: z.number().min(0.02, 'At least 0.02°').max(90) })
+    .object({
+      rotation: quaternionSchema,
+      uncertaintyDeg: z.number().min(0.02, 'At least 0.02°').max(90),
+      /** About how far from the camera what it was laid on lies; null: far away. */
+      distanceM: z.number().gt(0).max(100000).nullable().default(null),
+    })
     .nullable()
     .default(null),
   /** The same things in plate and panorama; pixels of the plate. */

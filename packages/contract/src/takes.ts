@@ -70,8 +70,20 @@ const takeFields = {
   /** A magnetic heading is turned to true by bias and declination where it is used. */
   headingNorth: z.enum(['true', 'magnetic']).default('true'),
   focusM: positive('Focus distance', 100000, ' m').nullable(),
-  eastM: bounded('East', -10000, 10000, ' m'),
-  northM: bounded('North', -10000, 10000, ' m'),
+  /** On the plan of the set; null when nobody placed the camera. */
+  eastM: bounded('East', -10000, 10000, ' m').nullable().default(null),
+  northM: bounded('North', -10000, 10000, ' m').nullable().default(null),
+  /** Where the panorama's station lay from the lens, along the camera's heading: paced, taped or guessed beside it. Null when nobody did. */
+  stationOffset: z
+    .object({
+      stationId: uuid,
+      aheadM: bounded('Ahead', -1000, 1000, ' m'),
+      rightM: bounded('To the right', -1000, 1000, ' m'),
+      upM: bounded('Up', -100, 100, ' m'),
+      withinM: z.number().gt(0, 'Within more than 0 m').max(100, 'Within at most 100 m'),
+    })
+    .nullable()
+    .default(null),
   lightCondition: z.string().trim().max(40).default(''),
   clip: z.string().trim().max(80, 'The clip name is longer than 80 characters').default(''),
   roll: z.string().trim().max(40, 'The roll name is longer than 40 characters').default(''),

@@ -68,6 +68,7 @@ export * from './camera/fieldOfView';
 export * from './camera/distortion';
 export * from './camera/plateCamera';
 export * from './camera/onPlate';
+export * from './camera/stationFromCamera';
 export * from './camera/throughLens';
 export * from './camera/strokeFamily';
 export * from './camera/strokes';

@@ -178,6 +178,28 @@ describe('picks in plate and panorama', () => {
     expect(solved.frame).toBe('set');
   });
 
+  test('an offset that was paced does as well as two places on the plan, with or without a heading', () => {
+    const [east, up, north] = [station.eastM - position.eastM, station.upM - position.upM, station.northM - position.northM]; // prettier-ignore
+    const [sin, cos] = [Math.sin((250 * Math.PI) / 180), Math.cos((250 * Math.PI) / 180)];
+    const stationOffset = { aheadM: east * sin + north * cos, rightM: east * cos - north * sin, upM: up };
+    const paced = { ...plate, position: null, stationOffset };
+    const picks = picksOf(TURN, 250);
+    const byPlan = solveOrientation({ ...NOTHING, picks, plate, station });
+    const solved = solveOrientation({ ...NOTHING, picks, plate: paced });
+    expect(offDeg(solved.turn, TURN)).toBeLessThan(0.02);
+    // What the heading is off by turns the offset too: a little less is left open.
+    expect(solved.uncertaintyDeg / byPlan.uncertaintyDeg).toBeGreaterThan(0.85);
+    expect(solved.uncertaintyDeg / byPlan.uncertaintyDeg).toBeLessThan(1.05);
+    expect(solved.degenerate).toBeNull();
+    // It turns with the camera: no plan is needed in the set frame, and none where the sun tells the plate's heading.
+    const noHeading = { ...paced, headingDeg: null };
+    const inSet = multiply(yawQuaternion(-250), TURN);
+    expect(offDeg(solveOrientation({ ...NOTHING, picks, plate: noHeading }).turn, inSet)).toBeLessThan(0.02);
+    const lit = solveOrientation({ ...NOTHING, picks, plate: noHeading, sun: sunSource(TURN, 5) });
+    expect(offDeg(lit.turn, TURN)).toBeLessThan(0.1);
+    expect(lit.plateHeadingDeg).toBeCloseTo(250 - 360, 0);
+  });
+
   test('the sun gives north to a plate that has no heading of its own', () => {
     const picks = picksOf(TURN, 250);
     const free = { ...plate, headingDeg: null };
@@ -197,7 +219,7 @@ describe('picks in plate and panorama', () => {
     const picks = picksOf(TURN, 250).map((p) => ({ ...p, distanceM: null }));
     const solved = solveOrientation({ ...NOTHING, picks, plate, station: null });
     expect(solved.uncertaintyDeg).toBeGreaterThan(3 * known.uncertaintyDeg);
-    expect(solved.degenerate).toMatch(/state both places and the distances/);
+    expect(solved.degenerate).toMatch(/state where it stood and the distances/);
   });
 
   test('two picks on one point speak once, and it is said', () => {

@@ -1,4 +1,13 @@
-import { anglesFromDirection, arcDeg, directionFromAngles, reaimed, sunOfTake, sunPosition } from '../src';
+import {
+  anglesFromDirection,
+  arcDeg,
+  directionFromAngles,
+  lengthOfTakeS,
+  reaimed,
+  sunOfTake,
+  sunOverTake,
+  sunPosition,
+} from '../src';
 
 const QUAY = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4 };
 const at = (time: string) => new Date(`2026-10-14T${time}Z`);
@@ -13,6 +22,20 @@ test('the sun of a take is the almanac’s, with its shadow and how far it went 
   expect(sun.shadowLengthM!).toBeCloseTo(1 / Math.tan((now.elevationDeg * Math.PI) / 180), 9);
   expect(sun.shadowAzimuthDeg).toBeCloseTo((now.azimuthDeg + 180) % 360, 9);
   expect(sunOfTake(QUAY, at('21:00:00'), at('15:20:00')).shadowLengthM).toBeNull();
+});
+
+test('over the length of a take, told by its timecode, the sun and its shadow go on', () => {
+  const take = { timecodeIn: '15:40:00:00', timecodeOut: '15:44:59:23', timecodeRate: 24 };
+  expect(lengthOfTakeS(take)).toBeCloseTo(300, 9);
+  expect(lengthOfTakeS({ ...take, timecodeOut: null })).toBeNull();
+  const end = sunOverTake(QUAY, at('15:40:00'), 300);
+  const [a, b] = [sunPosition(QUAY, at('15:40:00')), sunPosition(QUAY, at('15:45:00'))];
+  expect(end.movesDeg).toBeCloseTo(arcDeg(a.direction, b.direction), 9);
+  // A quarter of a degree a minute, less off the equator of the sky.
+  expect(end.movesDeg).toBeGreaterThan(1.1);
+  expect(end.movesDeg).toBeLessThan(1.26);
+  expect(end.elevationDeg).toBeLessThan(a.elevationDeg);
+  expect(end.shadowLengthM!).toBeCloseTo(1 / Math.tan((b.elevationDeg * Math.PI) / 180), 9);
 });
 
 test('a light aimed anew goes on as the sun did, whatever the panorama is off by; mirrored to the other side; not by night', () => {

@@ -1,4 +1,4 @@
-import { sunOfTake } from '@tawny/core';
+import { lengthOfTakeS, sunOfTake, sunOverTake } from '@tawny/core';
 import { View } from 'react-native';
 import type { Location, Setup, Take } from '@tawny/contract';
 import { clockSeconds } from '../../data/time';
@@ -27,6 +27,8 @@ export function SunOfTakePanel({
   onAim: (aim: boolean) => void;
 }) {
   const sun = sunOfTake(location, new Date(take.shotAt), new Date(sunAt));
+  const lengthS = lengthOfTakeS(take);
+  const end = lengthS === null ? null : sunOverTake(location, new Date(take.shotAt), lengthS);
   const { palette } = useTheme();
   const stale = sun.driftDeg > setup.driftLimitDeg;
   return (
@@ -50,6 +52,16 @@ export function SunOfTakePanel({
               value={sun.shadowLengthM.toFixed(2)}
               unit={`m to ${sun.shadowAzimuthDeg!.toFixed(0)}°`}
               size="large"
+            />
+          </Reading>
+        ) : null}
+        {end ? (
+          <Reading label={`Over its ${durationWords(lengthS!)}`}>
+            <Figure
+              value={end.movesDeg.toFixed(2)}
+              unit={`° on${end.shadowLengthM === null ? '' : `, shadow to ${end.shadowLengthM.toFixed(2)} m`}`}
+              size="large"
+              testID="take-moves"
             />
           </Reading>
         ) : null}
@@ -85,3 +97,7 @@ export function SunOfTakePanel({
     </View>
   );
 }
+
+/** 75 s: 1 min 15 s. */
+const durationWords = (s: number): string =>
+  [Math.floor(s / 60) > 0 ? `${Math.floor(s / 60)} min` : '', `${Math.round(s % 60)} s`].filter(Boolean).join(' ');

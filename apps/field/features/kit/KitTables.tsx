@@ -165,7 +165,7 @@ export function SolvedDistortion({
 }
 
 /** A lens in the kit stands nowhere. */
-const UNPLACED = { focusM: null, eastM: 0, northM: 0, heightM: null, tiltDeg: null, headingDeg: null };
+const UNPLACED = { focusM: null, eastM: null, northM: null, heightM: null, tiltDeg: null, headingDeg: null };
 
 /** What the lens makes of every recording format of the kit. */
 export function LensReach({ lens }: { lens: LensRecord }) {

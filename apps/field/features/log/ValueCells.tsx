@@ -17,7 +17,7 @@ export interface CellProps {
 }
 
 type NumberField = { [K in keyof TakeInput]: TakeInput[K] extends number ? K : never }[keyof TakeInput];
-type OptionalField = 'heightM' | 'tiltDeg' | 'headingDeg' | 'focusM';
+type OptionalField = 'heightM' | 'tiltDeg' | 'headingDeg' | 'focusM' | 'eastM' | 'northM';
 
 interface CellSpec {
   label: string;
@@ -181,8 +181,8 @@ export function PlaceCells(cells: CellProps) {
           digits={1}
           start={0}
         />
-        <Cell {...cells} field="eastM" label="East of origin" unit="m" step={0.1} />
-        <Cell {...cells} field="northM" label="North of origin" unit="m" step={0.1} />
+        <MaybeCell {...cells} field="eastM" label="East of origin" unit="m" step={0.1} start={0} />
+        <MaybeCell {...cells} field="northM" label="North of origin" unit="m" step={0.1} start={0} />
       </Row>
       <Choice
         label="Heading is"

@@ -73,8 +73,9 @@ function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: str
     headingDeg: null,
     headingNorth: 'true',
     focusM: null,
-    eastM: 0,
-    northM: 0,
+    eastM: null,
+    northM: null,
+    stationOffset: null,
     lightCondition: setup.lightCondition,
     clip: '',
     roll: '',
@@ -112,11 +113,14 @@ function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext
       lightCondition: setup.lightCondition,
     };
   const other = takes[0];
-  // A camera that joins copies what its neighbour does, but for its own name.
+  // A camera that joins copies what its neighbour does, but for its own name and place.
   if (other)
     return {
       ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)),
       camera,
+      eastM: null,
+      northM: null,
+      stationOffset: null,
       clip: '',
       roll: '',
       take: nextNumber(takes),

@@ -95,7 +95,8 @@ export function PlanScreen() {
         northM: l.northM!,
         ellipse: null,
       })),
-    ...cameras.map((t): PlanItem => {
+    ...cameras.flatMap((t): PlanItem[] => {
+      if (t.eastM === null || t.northM === null) return [];
       const heading = trueHeadingDeg(t, location);
       const camera = cameraOfTake(
         t,
@@ -103,7 +104,7 @@ export function PlanScreen() {
         lenses.data.find((l) => l.id === t.lensId),
         location,
       );
-      return {
+      const item: PlanItem = {
         id: t.id,
         name: `Camera ${t.camera}, take ${t.take}`,
         kind: 'camera',
@@ -112,6 +113,7 @@ export function PlanScreen() {
         ellipse: null,
         wedge: heading === null || !camera ? undefined : { headingDeg: heading, fovDeg: viewAnglesDeg(camera).across },
       };
+      return [item];
     }),
     ...(setup.cgEastM !== null && setup.cgNorthM !== null
       ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }]

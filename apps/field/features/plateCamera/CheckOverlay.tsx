@@ -1,20 +1,10 @@
 import type { Vec3 } from '@tawny/core';
-import { checkShapes, conjugate, projectToPlate, rotate, wrap360 } from '@tawny/core';
-import Svg, { G, Path } from 'react-native-svg';
+import { checkShapes, wrap360 } from '@tawny/core';
+import Svg, { Path } from 'react-native-svg';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, type SightView } from '../sight/sightMath';
-
-/** Something surveyed, from the camera's pupil: metres in the world's axes. */
-export interface SurveyedThing {
-  name: string;
-  foot: Vec3;
-  top: Vec3;
-}
-
-/** Pieces that a line is drawn in, so that what lies behind the camera is left out and a lens bends the rest. */
-const PIECES = 12;
-/** Drawn no farther beside the picture than this many times its size. */
-const BESIDE = 1.5;
+import { pathOnScreen, placeOnScreen, SurveyedSticks } from '../sight/SurveyedSticks';
+import type { SurveyedThing } from '../sight/surveyedFrom';
 
 /** Grid, poles, metre cube, horizon with bearings and surveyed things as the camera must show them: do they sit? */
 export function CheckOverlay({
@@ -36,24 +26,8 @@ export function CheckOverlay({
   surveyed: readonly SurveyedThing[];
 }) {
   const [sx, sy] = [width / view.widthPx, height / view.heightPx];
-  const place = (p: Vec3) => {
-    const at = projectToPlate(view.optics, rotate(conjugate(view.attitude), p));
-    if (!at) return null;
-    const [x, y] = [at.xPx * sx, at.yPx * sy];
-    return Math.abs(x / width - 0.5) < BESIDE && Math.abs(y / height - 0.5) < BESIDE ? { x, y } : null;
-  };
-  const path = (points: readonly Vec3[]): string => {
-    const words: string[] = [];
-    let pen = false;
-    for (let k = 0; k + 1 < points.length; k++)
-      for (let j = 0; j <= PIECES; j++) {
-        const t = j / PIECES;
-        const at = place([0, 1, 2].map((i) => points[k][i] + t * (points[k + 1][i] - points[k][i])) as unknown as Vec3);
-        if (at) words.push(`${pen ? 'L' : 'M'}${at.x.toFixed(1)},${at.y.toFixed(1)}`);
-        pen = at !== null;
-      }
-    return words.join(' ');
-  };
+  const place = (p: Vec3) => placeOnScreen(view, width, height, p);
+  const path = (points: readonly Vec3[]) => pathOnScreen(view, width, height, points);
   const horizon = horizonLine(view).filter((h) => h.xPx > -20 && h.xPx * sx < width + 20);
   const shapes = heightM === null ? [] : checkShapes(headingDeg, heightM, gridM);
   const grid = shapes.filter((s) => s.kind === 'grid').map((s) => path(s.points)).join(' '); // prettier-ignore
@@ -96,17 +70,7 @@ export function CheckOverlay({
             <PictureLabel key={k} x={at.x} y={at.y - 4} text={s.words} />
           ) : null;
         })}
-      {surveyed.map((t) => {
-        const top = place(t.top);
-        const d = path([t.foot, t.top]);
-        return d && top ? (
-          <G key={t.name}>
-            <Path d={d} {...HALO} fill="none" />
-            <Path d={d} stroke="#fff" strokeWidth={2} fill="none" />
-            <PictureLabel x={top.x} y={top.y - 5} text={t.name} />
-          </G>
-        ) : null;
-      })}
+      <SurveyedSticks view={view} width={width} height={height} surveyed={surveyed} />
     </Svg>
   );
 }

@@ -22,7 +22,7 @@ import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
 import { TakeChoice } from '../measure/TakeChoice';
 import { PlateCameraWork } from './PlateCameraWork';
-import { surveyedFrom } from './surveyedFrom';
+import { surveyedFrom } from '../sight/surveyedFrom';
 
 /** The camera of a plate from its own picture: what is loaded and chosen before anything is drawn. */
 export function PlateCameraScreen() {

@@ -50,6 +50,7 @@ const fields = (conditions: readonly string[]): FieldSpec<LampRecord>[] => [
 function sideOf(lamp: LampRecord, take: Take | undefined, location: Location): LampRecord['side'] {
   const heading = take ? trueHeadingDeg(take, location) : null;
   if (!take || heading === null || lamp.eastM === null || lamp.northM === null) return null;
+  if (take.eastM === null || take.northM === null) return null;
   const s = sighting(
     { eastM: take.eastM, northM: take.northM, heightM: take.heightM ?? 1.5 },
     { eastM: lamp.eastM, northM: lamp.northM, heightM: lamp.heightM ?? 2 },

@@ -20,12 +20,14 @@ export interface SightPick {
   proposed?: boolean;
 }
 
-const DISTANCES = [1, 1.5, 2, 3, 4, 5, 7, 10, 15, 20, 30, 50, 70, 100, 200, 500, 1000];
+/** Metres from the camera, as they are stepped through. */
+export const DISTANCES_M = [1, 1.5, 2, 3, 4, 5, 7, 10, 15, 20, 30, 50, 70, 100, 200, 500, 1000];
 
 /** Picks with their distances, and solving the turn from them. */
 export function PicksPanel({
   picks,
   plate,
+  shiftOf,
   waiting,
   busy,
   error,
@@ -37,6 +39,8 @@ export function PicksPanel({
   picks: readonly SightPick[];
   /** There is a plate to pick in. */
   plate: boolean;
+  /** How far a pick shifts between camera and station, degrees; null where that is not known. */
+  shiftOf: (pick: SightPick) => number | null;
   /** A thing was tapped in the plate and is looked for in the panorama. */
   waiting: boolean;
   busy: boolean;
@@ -102,10 +106,11 @@ export function PicksPanel({
                 label="From the camera"
                 unit="m"
                 value={p.distanceM}
-                scale={DISTANCES}
+                scale={DISTANCES_M}
                 digits={1}
                 onChange={(v) => set(k, Math.max(0.2, v))}
               />
+              <NearWords shiftDeg={shiftOf(p)} />
             </Row>
           )}
         </View>
@@ -118,4 +123,13 @@ export function PicksPanel({
       />
     </Panel>
   );
+}
+
+/** From here on a pick rests on something near. */
+const NEAR_DEG = 1;
+
+/** Said of a pick on something near: it is as good as its distance and the offset of camera and station. */
+function NearWords({ shiftDeg }: { shiftDeg: number | null }) {
+  if (shiftDeg === null || shiftDeg < NEAR_DEG) return null;
+  return <Text size="small" tone="ochre">{`Near: ${shiftDeg.toFixed(1)}° of shift`}</Text>;
 }

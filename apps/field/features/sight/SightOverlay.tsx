@@ -3,6 +3,8 @@ import { wrap360, type Vec3 } from '@tawny/core';
 import Svg, { Circle, G, Line, Path } from 'react-native-svg';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, whereInSight, type SightView } from './sightMath';
+import { SurveyedSticks } from './SurveyedSticks';
+import type { SurveyedThing } from './surveyedFrom';
 
 /** A pick as the plate shows it: where it was tapped, and where the solved turn would have it. */
 export interface PlacedPick {
@@ -20,7 +22,8 @@ export interface ShadowLine {
 }
 
 const EDGE = 26;
-/** Bearings along the horizon, the sun or the way to it, picks and a drawn shadow, over the plate. */
+
+/** Bearings along the horizon, named marks, the sun or the way to it, picks and a drawn shadow, over the plate. */
 export function SightOverlay({
   view,
   width,
@@ -28,6 +31,7 @@ export function SightOverlay({
   sun,
   picks,
   shadow,
+  surveyed,
 }: {
   view: SightView;
   width: number;
@@ -35,6 +39,8 @@ export function SightOverlay({
   sun: Vec3 | null;
   picks: readonly PlacedPick[];
   shadow: ShadowLine | null;
+  /** Marks of the plan and stations, where the camera's own place is known. */
+  surveyed: readonly SurveyedThing[];
 }) {
   const [sx, sy] = [width / view.widthPx, height / view.heightPx];
   const where = sun && whereInSight(view, sun);
@@ -46,6 +52,7 @@ export function SightOverlay({
       aria-hidden
     >
       <Horizon view={view} width={width} height={height} />
+      <SurveyedSticks view={view} width={width} height={height} surveyed={surveyed} />
       {where ? <Sun where={where} width={width} height={height} sx={sx} sy={sy} /> : null}
       {picks.map((p) => (
         <G key={p.name}>

@@ -1,5 +1,5 @@
-import { directionFromAngles, rotate, signed, type Quaternion } from '@tawny/core';
-import { useEffect, useRef, useState, type PointerEvent } from 'react';
+import { directionFromAngles, rotate, signed } from '@tawny/core';
+import { useEffect, useRef, useState, type ComponentProps, type PointerEvent } from 'react';
 import { View } from 'react-native';
 import type { Panorama, Plate } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
@@ -9,9 +9,12 @@ import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { POINTED_PX, SPACE } from '../../ui/tokens';
-import { SightOverlay, type PlacedPick, type ShadowLine } from './SightOverlay';
-import type { SightView } from './sightMath';
+import type { SightPick } from './PicksPanel';
+import { SightOverlay, type ShadowLine } from './SightOverlay';
+import { inSight, quaternionOf, type SightView } from './sightMath';
 import { SightRenderer, type SightLook } from './sightRenderer';
+import type { SurveyedThing } from './surveyedFrom';
+import { useOfTurn, type TurnStore } from './useTurn';
 
 /** A place in the plate that was tapped, its own pixels, and how well the screen let it be pointed at (95 %). */
 export interface PlateTap {
@@ -27,7 +30,7 @@ interface SightPictureProps {
   panorama: Panorama;
   plate: Plate | undefined;
   view: SightView;
-  turn: Quaternion;
+  turn: TurnStore;
   look: SightLook;
   share: number;
   /** Stops added to the panorama. */
@@ -35,8 +38,11 @@ interface SightPictureProps {
   /** Plate over panorama value, stops; null while no gain is known: then its median lies at mid grey. */
   gainStops: number | null;
   hand: SightHand;
-  picks: readonly PlacedPick[];
+  picks: readonly SightPick[];
+  /** A thing that was tapped in the plate and is looked for in the panorama. */
+  waiting: { xPx: number; yPx: number } | null;
   shadow: ShadowLine | null;
+  surveyed: readonly SurveyedThing[];
   onTurn: (dxPx: number, dyPx: number) => void;
   onTap: (tap: PlateTap) => void;
   onShadow: (line: ShadowLine) => void;
@@ -89,13 +95,17 @@ export function SightPicture(p: SightPictureProps) {
     const plateGain = 0.18 / (plateTypical ?? 1);
     // With a gain the panorama stands in the plate's own scale; else the medians of both lie at mid grey.
     const bare = gainStops === null || plateTypical === null ? 0.18 / float.data.typical : plateGain * 2 ** gainStops;
-    renderer.current?.draw({ view, turn, gain: bare * 2 ** stops, plateGain, look, share });
+    const draw = () => {
+      const turned = quaternionOf(turn.get());
+      renderer.current?.draw({ view, turn: turned, gain: bare * 2 ** stops, plateGain, look, share });
+    };
+    draw();
+    return turn.subscribe(draw);
   }, [view, turn, look, share, stops, gainStops, plateTypical, loaded, width, float.data]);
 
   const pointer = usePlatePointer(p, width, height);
   const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
   const message = failure ?? float.error?.message ?? (float.data ? null : 'Reading the panorama ...');
-  const sun = panorama.sun && rotate(turn, directionFromAngles(panorama.sun.azimuthDeg, panorama.sun.elevationDeg));
   return (
     <View style={{ backgroundColor: palette.surround, padding: SPACE(2) }}>
       <View
@@ -132,10 +142,45 @@ export function SightPicture(p: SightPictureProps) {
             <Text style={{ color: palette.onSurround }}>{message}</Text>
           </View>
         ) : width > 0 ? (
-          <SightOverlay view={view} width={width} height={height} sun={sun} picks={p.picks} shadow={p.shadow} />
+          <TurnedOverlay
+            {...{ panorama, view, turn, width, height }}
+            picks={p.picks}
+            waiting={p.waiting}
+            shadow={p.shadow}
+            surveyed={p.surveyed}
+          />
         ) : null}
       </View>
     </View>
+  );
+}
+
+/** What lies over the picture with the turn as it is at every moment of a drag. */
+function TurnedOverlay({
+  panorama,
+  view,
+  turn: store,
+  picks,
+  waiting,
+  ...rest
+}: Pick<SightPictureProps, 'panorama' | 'view' | 'turn' | 'picks' | 'waiting' | 'shadow' | 'surveyed'> &
+  Pick<ComponentProps<typeof SightOverlay>, 'width' | 'height'>) {
+  const turn = quaternionOf(useOfTurn(store, (t) => t));
+  const turned = (azimuthDeg: number, elevationDeg: number) =>
+    rotate(turn, directionFromAngles(azimuthDeg, elevationDeg));
+  const placed = picks.map((p, k) => ({
+    name: String(k + 1),
+    xPx: p.xPx,
+    yPx: p.yPx,
+    turned: inSight(view, turned(p.panoramaAzimuthDeg, p.panoramaElevationDeg)),
+  }));
+  return (
+    <SightOverlay
+      {...rest}
+      view={view}
+      sun={panorama.sun && turned(panorama.sun.azimuthDeg, panorama.sun.elevationDeg)}
+      picks={waiting ? [...placed, { name: String(picks.length + 1), ...waiting, turned: null }] : placed}
+    />
   );
 }
 

@@ -1,11 +1,13 @@
+import { carriedCamera, solvePlan } from '@tawny/core';
 import { useLocalSearchParams } from 'expo-router';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { View } from 'react-native';
 import {
   useBodies,
   useCalibration,
   useLenses,
   useMarks,
+  useMeasures,
   usePlates,
   useReadings,
   useStations,
@@ -20,6 +22,7 @@ import { Waiting } from '../shell/Waiting';
 import { PanoramaPicker } from '../measure/PanoramaPicker';
 import { useChosenPanorama } from '../measure/useChosenPanorama';
 import { SightWork } from './SightWork';
+import { surveyedFrom } from './surveyedFrom';
 
 /** Plate and panorama of a setup seen through the plate's lens: what is loaded and chosen before anything is turned. */
 export function SightScreen() {
@@ -31,6 +34,7 @@ export function SightScreen() {
   const lenses = useLenses();
   const stations = useStations(setup?.id);
   const marks = useMarks(setup?.id);
+  const measures = useMeasures(setup?.id);
   const readings = useReadings(setup?.id);
   const calibration = useCalibration(chosen.panorama?.id);
   const [takeId, setTakeId] = useState<string | null>(wanted ?? null);
@@ -44,6 +48,7 @@ export function SightScreen() {
     lenses.error ??
     stations.error ??
     marks.error ??
+    measures.error ??
     readings.error ??
     plates.error;
   const ready =
@@ -53,8 +58,17 @@ export function SightScreen() {
     lenses.data &&
     stations.data &&
     marks.data &&
+    measures.data &&
     readings.data &&
     (!take || plates.data);
+  const surveyed = useMemo(() => {
+    if (!take || !location || !marks.data || !measures.data || !stations.data) return [];
+    const { heightM, headingDeg } = carriedCamera(take, location);
+    // Where a camera of unknown heading has a mark nobody can tell.
+    if (heightM === null || headingDeg === null) return [];
+    const plan = solvePlan(marks.data, measures.data);
+    return surveyedFrom({ ...take, heightM }, 'marks' in plan ? plan.marks : [], marks.data, stations.data);
+  }, [take, location, marks.data, measures.data, stations.data]);
   if (!setup || !location || !ready) return <Waiting error={failed} what="the sight" />;
   const { panorama, round } = chosen;
   const station = stations.data!.find((s) => s.id === round?.stationId);
@@ -94,6 +108,7 @@ export function SightScreen() {
           set={{
             marks: marks.data!.filter((m) => m.kind === 'mark' || m.kind === 'lamp'),
             compass: readings.data!.filter((r) => r.kind === 'compass'),
+            surveyed,
           }}
           onTake={setTakeId}
         />

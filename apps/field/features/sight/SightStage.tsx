@@ -1,5 +1,4 @@
-import { directionFromAngles, rotate } from '@tawny/core';
-import { memo, useMemo, useState, type ComponentProps } from 'react';
+import { memo, useState, type ComponentProps } from 'react';
 import type { Panorama, Plate } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -10,9 +9,10 @@ import { SightPicture, type PlateTap, type SightHand } from './SightPicture';
 import type { ShadowLine } from './SightOverlay';
 import { SightWords } from './SightWords';
 import { useBlink } from './sightHooks';
-import { degreesOf, dragged, headingOf, inSight, quaternionOf, type SightView } from './sightMath';
+import { degreesOf, dragged, headingOf, quaternionOf, type SightView } from './sightMath';
 import type { SightLook } from './sightRenderer';
-import { useOfTurn, useSettledTurn, type TurnStore } from './useTurn';
+import type { SurveyedThing } from './surveyedFrom';
+import { useSettledTurn, type TurnStore } from './useTurn';
 
 const LOOKS: { value: SightLook; title: string }[] = [
   { value: 'opacity', title: 'Opacity' },
@@ -45,9 +45,10 @@ interface StageProps {
   picks: readonly SightPick[];
   /** A thing that was tapped in the plate and is looked for in the panorama. */
   waiting: { xPx: number; yPx: number } | null;
+  surveyed: readonly SurveyedThing[];
   onTap: (tap: PlateTap) => void;
   /** What the words beneath want to know beside it. */
-  about: Pick<ComponentProps<typeof SightWords>, 'take' | 'station' | 'location'>;
+  about: Pick<ComponentProps<typeof SightWords>, 'take' | 'location'>;
 }
 
 /** Plate and panorama over each other, how they lie there, and what the picture cannot show. */
@@ -60,7 +61,15 @@ export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
   const shownShare = useBlink(blink) ? 0 : Number(share);
   return (
     <Panel>
-      <TurnedPicture {...p} {...{ hand, tool, look, stops, shadow }} share={shownShare} onShadow={setShadow} />
+      <SightPicture
+        {...p}
+        {...{ look, stops, shadow }}
+        turn={hand}
+        hand={tool}
+        share={shownShare}
+        onTurn={(dx, dy) => hand.change((t) => dragged(t, headingOf(p.view), ...degreesOf(p.view, dx, dy)))}
+        onShadow={setShadow}
+      />
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
         <LookChoice look={look} onLook={setLook} />
         <ToolChoice tool={tool} onTool={onTool} />
@@ -100,37 +109,3 @@ const SettledWords = memo(
   ),
 );
 SettledWords.displayName = 'SettledWords';
-
-/** The picture with the turn as it is at every moment of a drag. */
-function TurnedPicture({
-  hand,
-  view,
-  tool,
-  picks,
-  waiting,
-  ...rest
-}: Omit<StageProps, 'about' | 'onTool'> &
-  Pick<ComponentProps<typeof SightPicture>, 'look' | 'share' | 'stops' | 'shadow' | 'onShadow'>) {
-  const held = useOfTurn(hand, (t) => t);
-  const turn = useMemo(() => quaternionOf(held), [held]);
-  const placed = picks.map((p, k) => ({
-    name: String(k + 1),
-    xPx: p.xPx,
-    yPx: p.yPx,
-    turned: inSight(view, rotate(turn, directionFromAngles(p.panoramaAzimuthDeg, p.panoramaElevationDeg))),
-  }));
-  return (
-    <SightPicture
-      {...rest}
-      view={view}
-      turn={turn}
-      hand={tool}
-      picks={
-        waiting
-          ? [...placed, { name: String(picks.length + 1), xPx: waiting.xPx, yPx: waiting.yPx, turned: null }]
-          : placed
-      }
-      onTurn={(dx, dy) => hand.change((t) => dragged(t, headingOf(view), ...degreesOf(view, dx, dy)))}
-    />
-  );
-}

@@ -1,13 +1,10 @@
 import { directionFromAngles, rotate, signed, sunPosition, wrap180 } from '@tawny/core';
 import { View } from 'react-native';
-import type { Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import type { Location, Panorama, Plate, Take } from '@tawny/contract';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import type { ShadowLine } from './SightOverlay';
-import { apartM, quaternionOf, shadowAzimuthDeg, shiftDeg, whereInSight, type SightView } from './sightMath';
-
-/** Distances at which the shift of near things is said, metres. */
-const NEAR = [3, 10, 30] as const;
+import { quaternionOf, shadowAzimuthDeg, whereInSight, type SightView } from './sightMath';
 
 /** How the plate's proportions were read, where they are not the format's own. */
 const FIT_WORDS: Partial<Record<SightView['fit'], string>> = {
@@ -17,12 +14,11 @@ const FIT_WORDS: Partial<Record<SightView['fit'], string>> = {
     'The plate is not in the format’s proportions: it is taken as the largest part of its middle. Strokes on the plate tell whether that is right.',
 };
 
-/** What the picture cannot show: what is not known of the camera, where the sun is, how near things shift, what a drawn shadow says. */
+/** What the picture cannot show: what is not known of the camera, where the sun is, what a drawn shadow says. */
 export function SightWords({
   view,
   take,
   plate,
-  station,
   panorama,
   turn,
   shadow,
@@ -31,7 +27,6 @@ export function SightWords({
   view: SightView;
   take: Take | undefined;
   plate: Plate | undefined;
-  station: Station;
   panorama: Panorama;
   turn: ReturnType<typeof quaternionOf>;
   shadow: ShadowLine | null;
@@ -52,13 +47,6 @@ export function SightWords({
     words.push(
       `Sun of the panorama: ${side}, ${Math.abs(rightDeg).toFixed(0)}° to the ${rightDeg < 0 ? 'left' : 'right'}, ${upDeg.toFixed(0)}° up.`,
     );
-  }
-  if (take) {
-    const apart = apartM(take, station);
-    if (apart > 0.05)
-      words.push(
-        `The camera stood ${apart.toFixed(1)} m from the station: things shift by up to ${NEAR.map((d) => `${shiftDeg(apart, d).toFixed(1)}° at ${d} m`).join(', ')}. Fit what is far away.`,
-      );
   }
   if (shadow && take) {
     const drawn = shadowAzimuthDeg(view, shadow);

@@ -1,3 +1,4 @@
+import { apartM, mostShiftDeg } from '@tawny/core';
 import { router } from 'expo-router';
 import { useState, type ComponentProps } from 'react';
 import { View } from 'react-native';
@@ -25,12 +26,22 @@ import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
 import { MarksPanel } from './MarksPanel';
+import { NearThings } from './NearThings';
 import { PicksPanel, type SightPick } from './PicksPanel';
 import { pointsOf } from './seenMarks';
 import type { PlateTap, SightHand } from './SightPicture';
 import { SightStage } from './SightStage';
 import { TurnPanel } from './TurnPanel';
-import { handTurnOf, headingOf, quaternionOf, sightOf, type HandTurn } from './sightMath';
+import {
+  directionAt,
+  handTurnOf,
+  headingOf,
+  offsetSeen,
+  quaternionOf,
+  shiftAt,
+  sightOf,
+  type HandTurn,
+} from './sightMath';
 import { useTakeKeys } from './sightHooks';
 import { useSeen, type SetRecords } from './useSeen';
 import { useSettledTurn, useTurn, type TurnStore } from './useTurn';
@@ -68,6 +79,7 @@ export function SightWork({
   const hand = useTurn(solved ? handTurnOf(solved.rotation) : { yawDeg: 0, tiltDeg: 0, rollDeg: 0 });
   const [plateId, setPlateId] = useState<string | null>(null);
   const [tool, setTool] = useState<SightHand>('turn');
+  const [distanceM, setDistanceM] = useState(10);
   // Picks belong to the plate that they were made in.
   const [picksOf, setPicksOf] = useState<Record<string, SightPick[]>>({});
   const [tapped, setTapped] = useState<({ plateId: string } & PlateTap) | null>(null);
@@ -95,11 +107,11 @@ export function SightWork({
   const error = orient.error
     ? { message: orient.error.message, differ: failed?.problem.code === 'sources-differ' }
     : null;
-  const keep = (turned: HandTurn, uncertaintyDeg: number, sun: boolean) =>
+  const keep = (turned: HandTurn, uncertaintyDeg: number, near: boolean, sun: boolean) =>
     orient.mutate({
       ...seen,
       plateId: plate?.id ?? null,
-      hand: { rotation: [...quaternionOf(turned)], uncertaintyDeg },
+      hand: { rotation: [...quaternionOf(turned)], uncertaintyDeg, distanceM: near ? distanceM : null },
       sun,
     });
   const solve = (sun: boolean) =>
@@ -109,6 +121,9 @@ export function SightWork({
         onSuccess: ({ orientation }) => orientation && hand.change(() => handTurnOf(orientation.rotation)),
       },
     );
+  const apart = take ? apartM(take, station) : null;
+  const near = apart && plate ? { distanceM, shiftDeg: mostShiftDeg(apart.metres, distanceM) } : null;
+  const offset = take ? offsetSeen(take, station, view) : null;
   const picture = (
     <SightStage
       panorama={panorama}
@@ -120,8 +135,9 @@ export function SightWork({
       onTool={setTool}
       picks={picks}
       waiting={waiting}
+      surveyed={set.surveyed}
       onTap={(tap) => tool === 'pick' && plate && setTapped({ plateId: plate.id, ...tap })}
-      about={{ take, station, location }}
+      about={{ take, location }}
     />
   );
   const strip = (
@@ -180,6 +196,10 @@ export function SightWork({
         <PicksPanel
           picks={picks}
           plate={plate !== undefined}
+          shiftOf={(p) => {
+            const ray = p.distanceM === null ? null : directionAt(view, p.xPx, p.yPx);
+            return ray && offset ? Math.abs(shiftAt(view, offset, ray, p.distanceM!).rightDeg) : null;
+          }}
           waiting={waiting !== null}
           busy={orient.isPending}
           error={error}
@@ -220,9 +240,11 @@ export function SightWork({
                 }
               : null
           }
+          near={near}
           onKeep={keep}
         />
       )}
+      {take ? <NearThings {...{ take, station, view, distanceM }} onDistance={setDistanceM} /> : null}
     </>
   );
   return wide ? (

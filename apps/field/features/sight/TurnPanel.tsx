@@ -2,6 +2,7 @@ import { signed, turnApartDeg, wrap180 } from '@tawny/core';
 import { useState } from 'react';
 import type { Calibration } from '@tawny/contract';
 import { Action } from '../../ui/Action';
+import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -24,6 +25,7 @@ export function TurnPanel({
   error,
   busy,
   sharing,
+  near,
   onKeep,
 }: {
   hand: TurnStore;
@@ -33,11 +35,14 @@ export function TurnPanel({
   busy: boolean;
   /** The other rounds of this tripod position that have a panorama, and using this turn for them. */
   sharing: { rounds: number; words: string | null; share: () => void } | null;
-  onKeep: (turn: HandTurn, uncertaintyDeg: number, withSun: boolean) => void;
+  /** What things at a chosen distance shift between camera and station at most; null where that is not known or there is no plate. */
+  near: { distanceM: number; shiftDeg: number } | null;
+  onKeep: (turn: HandTurn, uncertaintyDeg: number, onNear: boolean, withSun: boolean) => void;
 }) {
   const { change, get } = hand;
   const [felt, setFelt] = useState<Felt>({ left: null, right: null });
   const [stated, setStated] = useState(UNFELT_DEG);
+  const [onNear, setOnNear] = useState(false);
   const solved = calibration?.orientation ?? null;
   const limits = feltTurn(felt);
   /** The middle of what still fits, where that was felt for. */
@@ -90,6 +95,24 @@ export function TurnPanel({
           />
         </Row>
       )}
+      {near ? (
+        <>
+          <Choice
+            label="It was laid on things"
+            options={[
+              { value: 'far', title: 'Far away' },
+              { value: 'near', title: `About ${near.distanceM} m away` },
+            ]}
+            value={onNear ? 'near' : 'far'}
+            onChange={(v) => setOnNear(v === 'near')}
+          />
+          {onNear ? (
+            <Text size="small" tone="ochre" testID="near-hand">
+              {`Those shift by up to ${near.shiftDeg.toFixed(1)}° between camera and station: the turn is kept as good to ± ${Math.hypot(uncertainty, near.shiftDeg).toFixed(1)}°.`}
+            </Text>
+          ) : null}
+        </>
+      ) : null}
       {solved && sharing ? (
         <Row wrap>
           <Action
@@ -109,13 +132,23 @@ export function TurnPanel({
         <Notice state="doubtful" title="The turn was not kept" detail={error.message}>
           {error.differ ? (
             <Row>
-              <Action title="Keep the hand turn alone" busy={busy} onPress={() => onKeep(kept(), uncertainty, false)} />
+              <Action
+                title="Keep the hand turn alone"
+                busy={busy}
+                onPress={() => onKeep(kept(), uncertainty, near !== null && onNear, false)}
+              />
             </Row>
           ) : null}
         </Notice>
       ) : null}
       <Row>
-        <Action grow kind="main" title="Keep this turn" busy={busy} onPress={() => onKeep(kept(), uncertainty, true)} />
+        <Action
+          grow
+          kind="main"
+          title="Keep this turn"
+          busy={busy}
+          onPress={() => onKeep(kept(), uncertainty, near !== null && onNear, true)}
+        />
       </Row>
     </Panel>
   );

@@ -11,14 +11,17 @@ import {
   projectToPlate,
   quaternionFromAttitude,
   rotate,
+  shiftSeen,
+  stationFromCamera,
   unprojectFromPlate,
   wrap180,
   type PictureCamera,
   type PlateOnFormat,
   type Quaternion,
+  type StationOffset,
   type Vec3,
 } from '@tawny/core';
-import type { CameraBody, LensRecord, Location, Plate, Take } from '@tawny/contract';
+import type { CameraBody, LensRecord, Location, Plate, Station, Take } from '@tawny/contract';
 
 /** How a panorama lies against the plate's frame, as it is turned by hand: degrees. */
 export interface HandTurn {
@@ -131,16 +134,14 @@ export function dragged(t: HandTurn, headingDeg: number, rightDeg: number, downD
   };
 }
 
-/** How far a thing at a distance shifts between two places that are so far apart, at most: degrees. */
-export const shiftDeg = (apartM: number, distanceM: number): number => Math.atan2(apartM, distanceM) / DEG;
+/** Where a station lies from a take's camera, as far as the log tells. */
+export const offsetSeen = (take: Take, station: Station, view: SightView): StationOffset | null =>
+  stationFromCamera(take, station, view.headingKnown ? headingOf(view) : null);
 
-/** Metres between a camera and a station; null when the camera's height was not logged. */
-export function apartM(
-  take: Pick<Take, 'eastM' | 'northM' | 'heightM'>,
-  station: { eastM: number; northM: number; heightM: number },
-): number {
-  const up = take.heightM === null ? 0 : take.heightM - station.heightM;
-  return Math.hypot(take.eastM - station.eastM, take.northM - station.northM, up);
+/** How far to the right and up a thing in a direction of the world stands when it is seen from the station, degrees. */
+export function shiftAt(view: SightView, offset: StationOffset, direction: Vec3, distanceM: number) {
+  const { azimuthDeg, elevationDeg } = anglesFromDirection(direction);
+  return shiftSeen(offset, directionFromAngles(azimuthDeg - headingOf(view), elevationDeg), distanceM);
 }
 
 /** The narrowest of the angles between the view and where a direction lies. */

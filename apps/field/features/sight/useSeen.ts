@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { PlanMark, Reading, Sight } from '@tawny/contract';
+import type { SurveyedThing } from './surveyedFrom';
 import { seenOf, withTap, type Marking, type Seen, type Tap } from './seenMarks';
 
 /** What the plan and the log know of a set. */
@@ -7,6 +8,8 @@ export interface SetRecords {
   marks: readonly PlanMark[];
   /** Compass bearings. */
   compass: readonly Reading[];
+  /** Marks and stations from the camera of the take; none while it is not placed. */
+  surveyed: readonly SurveyedThing[];
 }
 
 /** Marking in the panorama: what was marked, what the next tap marks, and a tap. */

@@ -7,7 +7,7 @@ import {
   withoutStroke,
   withStroke,
 } from '../../features/plateCamera/plateStrokes';
-import { surveyedFrom } from '../../features/plateCamera/surveyedFrom';
+import { surveyedFrom } from '../../features/sight/surveyedFrom';
 import { sentence } from '../words';
 import type { PlanMark, Station } from '@tawny/contract';
 

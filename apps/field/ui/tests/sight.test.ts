@@ -8,7 +8,6 @@ import {
 } from '@tawny/core';
 import { feltTurn } from '../../features/sight/feltTurn';
 import {
-  apartM,
   directionAt,
   dragged,
   handTurnOf,
@@ -16,7 +15,6 @@ import {
   inSight,
   quaternionOf,
   shadowAzimuthDeg,
-  shiftDeg,
   whereInSight,
   type SightView,
 } from '../../features/sight/sightMath';
@@ -74,11 +72,6 @@ test('a shadow on level ground: the same from any height', () => {
   const tip = inSight(view, [ground[0] + 0.8 * way[0], -1, ground[1] + 0.8 * way[2]])!;
   expect(shadowAzimuthDeg(view, { from: { x: 900, y: 800 }, to: { x: tip.xPx, y: tip.yPx } })).toBeCloseTo(75, 3);
   expect(shadowAzimuthDeg(view, { from: { x: 900, y: 10 }, to: { x: 900, y: 900 } })).toBeNull();
-});
-
-test('two metres apart and ten away: eleven degrees', () => {
-  expect(shiftDeg(2, 10)).toBeCloseTo(11.3, 1);
-  expect(apartM({ eastM: 3, northM: 0, heightM: 1 }, { eastM: 0, northM: 4, heightM: 1 })).toBeCloseTo(5, 9);
 });
 
 test('what still fits lies between what failed on either side, across south too', () => {

@@ -1,6 +1,15 @@
 import type { EntityManager } from 'typeorm';
 import type { Location, Sight, Station, Take } from '@tawny/contract';
-import { sigmaOf95, trueHeadingDeg, type OrientationSources, type PlateOnFormat, type Provenance } from '@tawny/core';
+import {
+  apartM,
+  mostShiftDeg,
+  pacedTo,
+  sigmaOf95,
+  trueHeadingDeg,
+  type OrientationSources,
+  type PlateOnFormat,
+  type Provenance,
+} from '@tawny/core';
 import { Panoramas, Plates, Stations, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import { cameraOnPlate } from '../plates/cameraOnPlate';
 import { ApiProblem } from '../problems';
@@ -50,7 +59,7 @@ export async function sightSources(
       throw new ApiProblem(422, 'no-plate', 'Picks need the plate that they were made in', {
         errors: [{ field: 'plateId', message: 'name the plate' }],
       });
-    return { sources: { ...seen, hand: handOf(sight, null), picks: [], plate: null, station: null }, facts };
+    return { sources: { ...seen, hand: handOf(sight, []), picks: [], plate: null, station: null }, facts };
   }
   const plate = await findOwned(tx, Plates, productionId, sight.plateId, 'plate');
   const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
@@ -75,12 +84,13 @@ export async function sightSources(
         'flopped',
         'shotAt',
         'pictureCamera',
+        'stationOffset',
       ],
       {
         name: 'camera in the sight',
         provenance: from(
           take.pictureCamera ? 'measured' : 'logged',
-          `${take.slate}/${take.take}${take.camera}, taken as ${knownWords(knownTo(take))}${FIT_WORDS[on.fit]}`,
+          `${take.slate}/${take.take}${take.camera}, taken as ${knownWords(knownTo(take, station))}${FIT_WORDS[on.fit]}${offsetWords(take, station)}`,
         ),
       },
     ),
@@ -93,9 +103,12 @@ export async function sightSources(
   const known = headingDeg !== null;
   return {
     sources: {
-      hand: handOf(sight, headingDeg === null ? null : knownTo(take).headingDeg),
+      hand: handOf(sight, [
+        headingDeg === null ? 0 : knownTo(take, station).headingDeg,
+        nearShiftDeg(sight, take, station),
+      ]),
       ...seen,
-      plate: plateSource(take, on, headingDeg),
+      plate: plateSource(take, station, on, headingDeg),
       station: known ? { eastM: station.eastM, upM: station.heightM, northM: station.northM } : null,
       picks: sight.picks.map((p, k) => ({
         ...p,
@@ -115,7 +128,8 @@ export async function sightSources(
 type KnownTo = Record<keyof typeof LOGGED, number>;
 
 /** How well a take's camera is known: by its picture where that told, else as what is logged usually is. */
-function knownTo({ focalLengthMm, tiltDeg, pictureCamera: seen }: Take): KnownTo {
+function knownTo(take: Take, station: Station): KnownTo {
+  const { focalLengthMm, tiltDeg, pictureCamera: seen } = take;
   const within = seen?.uncertainty;
   const seenFocal = within?.focalLengthMm ?? null;
   return {
@@ -123,7 +137,7 @@ function knownTo({ focalLengthMm, tiltDeg, pictureCamera: seen }: Take): KnownTo
     headingDeg: within?.headingDeg ?? LOGGED.headingDeg,
     tiltDeg: within?.tiltDeg ?? (tiltDeg === null ? UNKNOWN_TILT_DEG : LOGGED.tiltDeg),
     rollDeg: within?.rollDeg ?? LOGGED.rollDeg,
-    positionM: LOGGED.positionM,
+    positionM: pacedTo(take, station)?.withinM ?? LOGGED.positionM,
   };
 }
 
@@ -139,16 +153,29 @@ const FIT_WORDS: Record<PlateOnFormat['fit'], string> = {
   cropped: ', its plate taken as the largest part of the middle of its format',
 };
 
-/** A turn over a plate is as good as the turn and, towards north, as the plate's heading. */
-function handOf({ hand }: Sight, headingWithinDeg: number | null): OrientationSources['hand'] {
+/** Said with the fact: where the station was taken to be. */
+const offsetWords = (take: Take, station: Station): string => {
+  const apart = apartM(take, station);
+  if (!apart) return ', where it stood not known';
+  return `, ${apart.metres.toFixed(1)} m from the station ${apart.from === 'paced' ? 'as paced' : 'by the plan'}`;
+};
+
+/** What near things that a turn was laid on may have shifted it by: degrees. */
+function nearShiftDeg({ hand }: Sight, take: Take, station: Station): number {
+  const apart = apartM(take, station);
+  return hand && hand.distanceM !== null && apart ? mostShiftDeg(apart.metres, hand.distanceM) : 0;
+}
+
+/** A turn over a plate is as good as the turn and, beside it, as what else it rests on: the plate's heading, the shift of near things (95 %). */
+function handOf({ hand }: Sight, withinDeg: readonly number[]): OrientationSources['hand'] {
   if (!hand) return null;
-  const uncertaintyDeg =
-    headingWithinDeg === null ? hand.uncertaintyDeg : Math.hypot(hand.uncertaintyDeg, headingWithinDeg);
+  const uncertaintyDeg = Math.min(180, Math.hypot(hand.uncertaintyDeg, ...withinDeg));
   return { quaternion: hand.rotation, uncertaintyDeg };
 }
 
 function plateSource(
   take: Take,
+  station: Station,
   on: PlateOnFormat,
   headingDeg: number | null,
 ): NonNullable<OrientationSources['plate']> {
@@ -160,7 +187,11 @@ function plateSource(
     headingDeg,
     tiltDeg: picture?.tiltDeg ?? take.tiltDeg ?? 0,
     rollDeg: picture?.rollDeg ?? 0,
-    position: headingDeg === null || heightM === null ? null : { eastM, upM: heightM, northM },
-    uncertainty: knownTo(take),
+    position:
+      headingDeg === null || heightM === null || eastM === null || northM === null
+        ? null
+        : { eastM, upM: heightM, northM },
+    stationOffset: pacedTo(take, station),
+    uncertainty: knownTo(take, station),
   };
 }

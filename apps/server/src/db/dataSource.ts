@@ -17,6 +17,7 @@ import { Decodings1700000000013 } from './migrations/0013-decodings';
 import { Learned1700000000014 } from './migrations/0014-learned';
 import { MeasuredBefore1700000000015 } from './migrations/0015-measured-before';
 import { PlateCameras1700000000016 } from './migrations/0016-plate-cameras';
+import { CameraPlaces1700000000017 } from './migrations/0017-camera-places';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -39,6 +40,7 @@ const MIGRATIONS = [
   Learned1700000000014,
   MeasuredBefore1700000000015,
   PlateCameras1700000000016,
+  CameraPlaces1700000000017,
 ];
 
 /**

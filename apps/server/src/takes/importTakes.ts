@@ -277,8 +277,8 @@ export function readTakes(
           tiltDeg: null,
           headingDeg: null,
           focusM: null,
-          eastM: 0,
-          northM: 0,
+          eastM: null,
+          northM: null,
           notes: '',
           shotAt: context.setup.lightAt ?? undefined,
         };

@@ -1,4 +1,13 @@
-import { arcDeg, cameraOfTake, carriedCamera, sunPosition, viewAnglesDeg, type Vec3 } from '@tawny/core';
+import {
+  arcDeg,
+  cameraOfTake,
+  carriedCamera,
+  lengthOfTakeS,
+  sunOverTake,
+  sunPosition,
+  viewAnglesDeg,
+  type Vec3,
+} from '@tawny/core';
 import { writeCsv } from '@tawny/formats';
 import { DateTime } from 'luxon';
 import type { CameraBody, LensRecord, Location, Take } from '@tawny/contract';
@@ -27,6 +36,9 @@ const COLUMNS = [
   'heading_north',
   'east_m',
   'north_m',
+  'station_ahead_m',
+  'station_right_m',
+  'station_up_m',
   'light_condition',
   'support',
   'flopped',
@@ -38,6 +50,7 @@ const COLUMNS = [
   'changes',
   'sun_azimuth_deg',
   'sun_elevation_deg',
+  'sun_moves_over_take_deg',
   'sun_drift_from_round_deg',
   'f_number',
   'squeeze',
@@ -85,6 +98,7 @@ export function takesCsv(
       const camera = cameraOfTake(t, body, lens, location);
       const carried = carriedCamera(t, location);
       const gain = round?.gains.get(t.id);
+      const lengthS = lengthOfTakeS(t);
       return [
         t.slate,
         t.take,
@@ -109,6 +123,9 @@ export function takesCsv(
         t.headingNorth,
         t.eastM,
         t.northM,
+        t.stationOffset?.aheadM ?? null,
+        t.stationOffset?.rightM ?? null,
+        t.stationOffset?.upM ?? null,
         t.lightCondition,
         t.support,
         t.flopped ? 'yes' : 'no',
@@ -120,6 +137,7 @@ export function takesCsv(
         t.changes.map((c) => `${c.field}@${c.at}=${c.value}`).join(' '),
         short(sun.azimuthDeg),
         short(sun.elevationDeg),
+        short(lengthS === null ? null : sunOverTake(location, at, lengthS).movesDeg),
         round ? short(arcDeg(sun.direction, round.sun)) : null,
         short(camera?.fNumber),
         short(camera?.squeeze),

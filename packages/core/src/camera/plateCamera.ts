@@ -13,8 +13,9 @@ export interface LoggedCamera {
   focalLengthMm: number;
   tStop: number;
   focusM: number | null;
-  eastM: number;
-  northM: number;
+  /** On the plan of the set; null when nobody placed it. */
+  eastM: number | null;
+  northM: number | null;
   heightM: number | null;
   tiltDeg: number | null;
   /** True bearing, see `trueHeadingDeg`. */
@@ -84,7 +85,9 @@ export interface PlateCamera {
 export type PlateOptics = Pick<PlateCamera, 'focalXPx' | 'focalYPx' | 'centreXPx' | 'centreYPx' | 'distortion'>;
 
 export interface CameraPose {
-  position: { eastM: number; upM: number; northM: number };
+  /** Null when nobody logged where on the plan it stood. */
+  position: { eastM: number; upM: number; northM: number } | null;
+  heightM: number;
   attitude: Attitude;
   /** Camera to world. */
   rotation: Quaternion;
@@ -155,7 +158,9 @@ export function plateCamera(take: LoggedCamera, format: GateAndPixels, lens: Kno
     focusFromPupilM: focusM === null || pupilM === null ? null : Math.max(0, focusM - pupilM),
     pupilM,
     pose: attitude && {
-      position: { eastM: take.eastM, upM: heightM!, northM: take.northM },
+      position:
+        take.eastM === null || take.northM === null ? null : { eastM: take.eastM, upM: heightM!, northM: take.northM },
+      heightM: heightM!,
       attitude,
       rotation: quaternionFromAttitude(attitude),
     },
@@ -234,12 +239,13 @@ export function unprojectFromPlate(camera: PlateOptics, xPx: number, yPx: number
   return [ideal[0] * n, -ideal[1] * n, -n];
 }
 
-/** A point of the world in the camera's picture, seen from the entrance pupil; null behind the camera. @throws RangeError without a pose */
+/** A point of the world in the camera's picture, seen from the entrance pupil; null behind the camera. @throws RangeError without a pose or a place */
 export function worldToPlate(
   camera: PlateCamera,
   point: { eastM: number; upM: number; northM: number },
 ): { xPx: number; yPx: number } | null {
   const { position, rotation } = poseOf(camera);
+  if (!position) throw new RangeError('nobody logged where the camera stood: log its place on the plan');
   const away: Vec3 = [point.eastM - position.eastM, point.upM - position.upM, -(point.northM - position.northM)];
   return projectToPlate(camera, rotate(conjugate(rotation), away));
 }

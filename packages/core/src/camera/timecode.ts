@@ -70,3 +70,14 @@ export function timecodeDurationS(tcIn: string, tcOut: string, rate: number): nu
       ) + 1;
   return frames / rate;
 }
+
+/** How long a take ran by its timecode, seconds; null while it is not logged whole. @throws RangeError for timecode that this rate has not */
+export function lengthOfTakeS(take: {
+  timecodeIn: string | null;
+  timecodeOut: string | null;
+  timecodeRate: number | null;
+}): number | null {
+  const { timecodeIn, timecodeOut, timecodeRate } = take;
+  if (timecodeIn === null || timecodeOut === null || timecodeRate === null) return null;
+  return timecodeDurationS(timecodeIn, timecodeOut, timecodeRate);
+}

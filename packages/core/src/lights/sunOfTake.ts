@@ -31,6 +31,13 @@ export function sunOfTake(place: Place, takeAt: Date, roundAt: Date): SunOfTake 
   };
 }
 
+/** Where the sun and its shadow have come to at the end of a take that runs for some seconds, and how far the sun went: degrees of arc. */
+export function sunOverTake(place: Place, takeAt: Date, lengthS: number) {
+  const end = sunOfTake(place, new Date(takeAt.getTime() + 1000 * lengthS), takeAt);
+  const { azimuthDeg, elevationDeg, shadowLengthM, shadowAzimuthDeg, driftDeg } = end;
+  return { azimuthDeg, elevationDeg, shadowLengthM, shadowAzimuthDeg, movesDeg: driftDeg };
+}
+
 /**
  * A sun light taken from a panorama, aimed as the sun stood at a take: turned and raised by what the almanac's sun went on. It needs no north:
  * what the panorama's own sun is off by stays. Brightness, colour, sky and shadows in the panorama stay those of the round.

@@ -77,7 +77,9 @@ function sunPrim(sun: UsdSun, space: WorkingSpace): string {
 /** Apertures are those of the unsqueezed picture, the stop is the f-number, focus is from the entrance pupil where the camera stands. */
 function cameraPrim({ name, camera }: UsdCamera): string {
   if (!camera.pose) throw new RangeError(`camera ${name} has no pose`);
-  const { position, rotation } = camera.pose;
+  const { rotation, heightM } = camera.pose;
+  // Under a dome it matters little where it stands; what it looks at must not be lost.
+  const position = camera.pose.position ?? { eastM: 0, upM: heightM, northM: 0 };
   const focus = camera.focusFromPupilM === null ? '' : `\n        float focusDistance = ${n(camera.focusFromPupilM)}`;
   return `
     def Camera "${name}"

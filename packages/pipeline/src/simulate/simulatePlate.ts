@@ -31,7 +31,13 @@ export async function simulatePlate(
   const { camera } = input;
   const { widthPx: width, heightPx: height } = camera;
   if (!camera.pose) throw new RangeError('the plate camera has no pose: it needs height, tilt and heading');
-  const light = await renderSet(input.spec, camera.pose.position, { width, height }, camera, control);
+  const light = await renderSet(
+    input.spec,
+    camera.pose.position ?? { eastM: 0, upM: camera.pose.heightM, northM: 0 },
+    { width, height },
+    camera,
+    control,
+  );
   const shutterS = shutterSeconds(input.shutterAngleDeg, input.fps);
   const exposure = photometricExposure({ shutterS, iso: input.ei, tStop: camera.tStop, ndStops: input.ndStops });
   const codes = expose(

@@ -1,5 +1,6 @@
 import { CIRCLE_95, sigmaOf95 } from '../../estimate/confidence';
 import { undistort } from '../../camera/distortion';
+import { offsetInWorld } from '../../camera/stationFromCamera';
 import {
   anglesFromDirection,
   cross,
@@ -157,7 +158,7 @@ export function problemOf(s: OrientationSources, assumeLevel: boolean, variant: 
     const zoom = unknown();
     if (plate.headingDeg === null && north) freeHeading = pose[0];
     const camera = plateRays(plate, pose, zoom, freeHeading !== null);
-    const apart = offsetOf(s, offset);
+    const apart = offsetOf(s, offset, headingOf(plate, pose[0], freeHeading !== null));
     const perPx = 360 / s.panoramaWidthPx;
     for (const pick of s.picks) {
       const near = nearnessOf(pick, unknown());
@@ -245,11 +246,10 @@ function sunPath(place: Parameters<typeof sunPosition>[0]): (ms: number) => Vec3
 /** World directions of the plate's pixels, by the errors of its attitude and focal length, and how far a pixel's error turns them. */
 function plateRays(plate: PlateSource, pose: readonly [number, number, number], zoom: number, freeHeading: boolean) {
   const { uncertainty: u } = plate;
-  const heading = plate.headingDeg ?? 0;
-  const headingSigmaDeg = freeHeading ? FREE_HEADING / DEG : plate.headingDeg === null ? 0 : sigmaOf95(u.headingDeg);
+  const heading = headingOf(plate, pose[0], freeHeading);
   const rotation = (h: Float64Array) =>
     quaternionFromAttitude({
-      headingDeg: heading + headingSigmaDeg * h[pose[0]],
+      headingDeg: heading(h),
       tiltDeg: plate.tiltDeg + sigmaOf95(u.tiltDeg) * h[pose[1]],
       rollDeg: plate.rollDeg + sigmaOf95(u.rollDeg) * h[pose[2]],
     });
@@ -272,8 +272,26 @@ function plateRays(plate: PlateSource, pose: readonly [number, number, number], 
   };
 }
 
+/** The plate's heading by its own error, degrees; where nothing holds it, any. */
+function headingOf(plate: PlateSource, index: number, free: boolean): (h: Float64Array) => number {
+  const sigmaDeg = free ? FREE_HEADING / DEG : plate.headingDeg === null ? 0 : sigmaOf95(plate.uncertainty.headingDeg);
+  return (h) => (plate.headingDeg ?? 0) + sigmaDeg * h[index];
+}
+
 /** From the station to the plate's pupil, world axes, metres. */
-function offsetOf(s: OrientationSources, index: readonly [number, number, number]): (h: Float64Array) => Vec3 {
+function offsetOf(
+  s: OrientationSources,
+  index: readonly [number, number, number],
+  heading: (h: Float64Array) => number,
+): (h: Float64Array) => Vec3 {
+  const paced = s.plate?.stationOffset;
+  if (paced) {
+    const sigma = (s.plate!.uncertainty.positionM ?? 0) / CIRCLE_95;
+    return (h) => {
+      const o = offsetInWorld(paced, heading(h));
+      return [sigma * h[index[0]] - o[0], sigma * h[index[1]] - o[1], sigma * h[index[2]] - o[2]];
+    };
+  }
   const at = s.plate?.position;
   const known = at && s.station;
   const sigma = known ? (s.plate!.uncertainty.positionM ?? 0) / CIRCLE_95 : UNKNOWN_OFFSET_M;

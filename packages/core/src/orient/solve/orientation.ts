@@ -216,9 +216,10 @@ function degenerateWords(s: OrientationSources, repeated: readonly string[], ass
     words.push(
       'the marks and picks lie too near each other to tell how level the panorama is, which was assumed: pick things farther apart, or mark upright edges',
     );
-  if (s.picks.length > 0 && (!s.station || !s.plate?.position) && s.picks.some((p) => p.distanceM === null))
+  const placed = s.plate?.stationOffset || (s.station && s.plate?.position);
+  if (s.picks.length > 0 && !placed && s.picks.some((p) => p.distanceM === null))
     words.push(
-      'how far the camera stood from the station is not known, and near things shift: state both places and the distances of the picks',
+      'how far the camera stood from the station is not known, and near things shift: state where it stood and the distances of the picks',
     );
   return words.length === 0 ? null : words.join('; ');
 }

@@ -1,4 +1,5 @@
 import type { Distortion } from '../../camera/distortion';
+import type { StationOffset } from '../../camera/stationFromCamera';
 import type { Place } from '../../sun/ephemeris';
 import type { Quaternion } from '../quaternion';
 
@@ -74,6 +75,8 @@ export interface PlateSource {
   rollDeg: number;
   /** Of the entrance pupil; null when nobody measured it. */
   position: Stand | null;
+  /** Where the station lies from the pupil, in the plate's own heading: it stands before the two places. */
+  stationOffset?: StationOffset | null;
   uncertainty: {
     focalShare: number;
     headingDeg: number;

@@ -1,14 +1,21 @@
-import type { SolvedMark } from '@tawny/core';
+import type { SolvedMark, Vec3 } from '@tawny/core';
 import type { PlanMark, Station } from '@tawny/contract';
-import type { SurveyedThing } from './CheckOverlay';
+
+/** Something surveyed, from the camera's pupil: metres in the world's axes. */
+export interface SurveyedThing {
+  name: string;
+  foot: Vec3;
+  top: Vec3;
+}
 
 /** Marks on the ground are shown as sticks of this height, metres. */
 const STICK_M = 1;
 
 /** Where a camera's pupil stood; the height is over the ground. */
 interface Pupil {
-  eastM: number;
-  northM: number;
+  /** Null when nobody placed it: then nothing can be told. */
+  eastM: number | null;
+  northM: number | null;
   heightM: number;
 }
 
@@ -19,8 +26,10 @@ export function surveyedFrom(
   marks: readonly PlanMark[],
   stations: readonly Station[],
 ): SurveyedThing[] {
+  const { eastM, northM } = camera;
+  if (eastM === null || northM === null) return [];
   const stick = (name: string, at: { eastM: number; northM: number }, topM: number): SurveyedThing => {
-    const from = (upM: number) => [at.eastM - camera.eastM, upM - camera.heightM, camera.northM - at.northM] as const;
+    const from = (upM: number) => [at.eastM - eastM, upM - camera.heightM, northM - at.northM] as const;
     return { name, foot: from(0), top: from(topM) };
   };
   return [
