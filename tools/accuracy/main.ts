@@ -15,7 +15,7 @@ import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
 import { renderedSection } from './rendered';
 import { roundTripSection } from './roundTrip';
-import { strokesSection } from './strokes';
+import { strokesSections } from './strokes';
 import { thresholdsSection } from './thresholds';
 import { twoViewsSection } from './twoViews';
 import { proposedSection } from './proposed';
@@ -50,7 +50,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['north by level and clock', () => northStrataSection(1000)],
   ['orientation', () => orientationSections(1000)],
   ['picks proposed', async () => proposedSection()],
-  ['plate camera', () => strokesSection(1000)],
+  ['plate camera', () => strokesSections(1000)],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
 if (unknown.length > 0)

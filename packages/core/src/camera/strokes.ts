@@ -3,7 +3,7 @@ import { gaussNewton, NormalEquations } from '../estimate/normalEquations';
 import { chiSquareLimit, type Agreement } from '../estimate/sources';
 import { quaternionFromAttitude } from '../orient/attitude';
 import { conjugate, rotate } from '../orient/quaternion';
-import { cross, DEG, directionFromAngles, dot, wrap360, type Vec3 } from '../sphere/direction';
+import { cross, DEG, directionFromAngles, dot, normalize, wrap360, type Vec3 } from '../sphere/direction';
 import { undistort } from './distortion';
 import { heightFromLength, type KnownLength } from './heightFromLength';
 import type { StrokeFamily } from './strokeFamily';
@@ -19,6 +19,10 @@ export interface Logged {
 export interface StrokesInput extends OpticsInput {
   /** One sigma of a stroke's end, pixels. */
   sigmaPx: number;
+  /** One sigma about each axis by which an edge is built off its way, degrees; 0: as true as a drawing. */
+  builtDeg?: number;
+  /** One sigma of the radial distortion (first term, focal lengths squared) of a lens that nobody measured; 0: it draws straight lines straight. */
+  barrel?: number;
   families: readonly StrokeFamily[];
   cameraHeightM: number | null;
   prior: { focalLengthMm?: Logged; tiltDeg?: Logged; rollDeg?: Logged; cameraHeightM?: Logged } | null;
@@ -66,6 +70,7 @@ const STRAY_SIGMAS = 4;
 /** Values that differ by more than chance allows. */
 const DIFFER_SIGMAS = 2.58;
 const STEP = 1e-6;
+const BUILT_STEP = 1e-4;
 
 /** A stroke that counts, its ends on the ideal picture. */
 interface Counted {
@@ -81,6 +86,8 @@ interface State {
   tilt: number;
   roll: number;
   heading: number;
+  /** First radial term of a lens that nobody measured. */
+  barrel: number;
   /** By family; radians. Surveyed ones stay. */
   azimuths: Float64Array;
 }
@@ -166,8 +173,30 @@ function vanishing(optics: Optics, s: State, direction: Vec3): Vec3 {
   return [-optics.centreX * z + focal * optics.ratio * x, -optics.centreY * z - focal * y, -z];
 }
 
-/** How far a stroke misses a vanishing point, in sigmas of its ends at one pixel (Sampson 1982). */
-function miss({ a, b }: Counted, v: Vec3): number {
+/** A point as a lens without that bend would have it. */
+function straightened([x, y]: Vec3, optics: Optics, s: State): Vec3 {
+  if (s.barrel === 0) return [x, y, 1];
+  const focal = Math.exp(s.logFocal) * optics.focalUnit;
+  const [u, v] = [x - optics.centreX, y - optics.centreY];
+  const k = 1 - s.barrel * ((u / (focal * optics.ratio)) ** 2 + (v / focal) ** 2);
+  return [optics.centreX + k * u, optics.centreY + k * v, 1];
+}
+
+/** How far a stroke misses where a world direction vanishes, in sigmas of its ends at one pixel (Sampson 1982). */
+function missOf(c: Counted, optics: Optics, s: State, direction: Vec3): number {
+  return miss(straightened(c.a, optics, s), straightened(c.b, optics, s), vanishing(optics, s, direction));
+}
+
+/** How far a stroke misses for every radian that its edge is built off its way about an axis across it. */
+function missPerRadian(c: Counted, optics: Optics, s: State, direction: Vec3): number {
+  const across = normalize(cross(direction, Math.abs(direction[1]) > 0.7 ? [1, 0, 0] : UP));
+  const here = missOf(c, optics, s, direction);
+  const slope = (way: Vec3) =>
+    (missOf(c, optics, s, normalize([0, 1, 2].map((i) => direction[i] + BUILT_STEP * way[i]) as unknown as Vec3)) - here) / BUILT_STEP; // prettier-ignore
+  return Math.hypot(slope(across), slope(cross(direction, across)));
+}
+
+function miss(a: Vec3, b: Vec3, v: Vec3): number {
   const [ga, gb] = [cross(b, v), cross(v, a)];
   return dot(cross(a, b), v) / Math.hypot(ga[0], ga[1], gb[0], gb[1]);
 }
@@ -212,7 +241,7 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
     const size = (family: number) => kept.filter((c) => c.family === family).length;
     // Of two that differ neither can be called the stray.
     const stray = kept
-      .map((c, k) => ({ c, sigmas: Math.abs(fit.residuals[k]) / input.sigmaPx }))
+      .map((c, k) => ({ c, sigmas: Math.abs(fit.residuals[k]) / fit.sigmas[k] }))
       .filter(({ c, sigmas }) => sigmas > STRAY_SIGMAS && size(c.family) > 2)
       .sort((p, q) => q.sigmas - p.sigmas)[0];
     if (stray && kept.length > fit.unknowns) {
@@ -232,25 +261,37 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
       strokes: counted.map((c) => ({
         family: c.family,
         stroke: c.stroke,
-        residualPx: Math.abs(miss(c, vanishing(optics, state, directionOf(input, state, c.family)))),
+        residualPx: Math.abs(missOf(c, optics, state, directionOf(input, state, c.family))),
         outlier: !kept.includes(c),
       })),
     };
   }
 }
 
-/** Edges that are not as straight or parallel as stated count for less: what is logged then weighs more, and what is told is told less surely. */
+/**
+ * Solves with what an edge is built off its way counted beside the ends of its stroke. Edges that are still not as straight or parallel as stated
+ * count for less: what is logged then weighs more, and what is told is told less surely.
+ */
 function solveWidened(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
-  let { sigmaPx } = input;
-  let fit = solve({ ...input, sigmaPx }, optics, kept, prior);
+  const built = (input.builtDeg ?? 0) * DEG;
+  const sigmasAt = (sigmaPx: number, state: State | null) =>
+    kept.map((c) =>
+      state && built > 0
+        ? Math.hypot(sigmaPx, built * missPerRadian(c, optics, state, directionOf(input, state, c.family)))
+        : sigmaPx,
+    );
+  let stated = sigmasAt(input.sigmaPx, null);
+  let fit = solve(input, optics, kept, prior, stated);
+  if (built > 0) fit = solve(input, optics, kept, prior, (stated = sigmasAt(input.sigmaPx, fit.state)));
+  let sigmas = stated;
   for (let pass = 0; pass < WIDENINGS; pass++) {
     const freedom = kept.length - fit.unknowns;
-    const chi2 = fit.residuals.reduce((s, r) => s + (r / sigmaPx) ** 2, 0);
-    if (freedom <= 0 || chi2 <= chiSquareLimit(freedom, 0.99)) break;
-    sigmaPx *= Math.sqrt(chi2 / freedom);
-    fit = solve({ ...input, sigmaPx }, optics, kept, prior);
+    if (freedom <= 0 || fit.chi2 <= chiSquareLimit(freedom, 0.99)) break;
+    const wider = Math.sqrt(fit.chi2 / freedom);
+    fit = solve(input, optics, kept, prior, (sigmas = sigmas.map((s) => s * wider)));
   }
-  return fit;
+  // What strays is told by what was stated, not by what strays widened.
+  return { ...fit, sigmas: stated };
 }
 
 const UP: Vec3 = [0, 1, 0];
@@ -258,7 +299,14 @@ const directionOf = (input: StrokesInput, s: State, family: number): Vec3 =>
   input.families[family].kind === 'vertical' ? UP : directionFromAngles(s.azimuths[family] / DEG, 0);
 
 /** Least squares from several focal lengths; the best is kept. */
-function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
+function solve(
+  input: StrokesInput,
+  optics: Optics,
+  kept: readonly Counted[],
+  prior: Prior | null,
+  sigmas: readonly number[],
+) {
+  const barrelSigma = optics.distortion ? 0 : (input.barrel ?? 0);
   const used = [...new Set(kept.map((c) => c.family))];
   const surveyed = used.filter((f) => input.families[f].azimuthDeg !== null && input.families[f].kind === 'level');
   const asked = used.filter((f) => input.families[f].kind === 'level' && !surveyed.includes(f));
@@ -268,16 +316,18 @@ function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], pr
     tilt: size++,
     roll: size++,
     heading: surveyed.length > 0 ? size++ : -1,
+    barrel: barrelSigma > 0 ? size++ : -1,
   };
+  const columns = ['logFocal', 'tilt', 'roll', 'heading', 'barrel'] as const;
   const azimuthAt = new Map(asked.map((f) => [f, size++]));
   const read = (s: State): Float64Array => {
     const x = new Float64Array(size);
-    for (const c of ['logFocal', 'tilt', 'roll', 'heading'] as const) if (index[c] >= 0) x[index[c]] = s[c];
+    for (const c of columns) if (index[c] >= 0) x[index[c]] = s[c];
     for (const [f, at] of azimuthAt) x[at] = s.azimuths[f];
     return x;
   };
   const stateOf = (x: Float64Array, from: State): State => {
-    const value = (c: 'logFocal' | 'tilt' | 'roll' | 'heading') => (index[c] >= 0 ? x[index[c]] : from[c]);
+    const value = (c: (typeof columns)[number]) => (index[c] >= 0 ? x[index[c]] : from[c]);
     const azimuths = from.azimuths.slice();
     for (const [f, at] of azimuthAt) azimuths[f] = x[at];
     return {
@@ -285,17 +335,18 @@ function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], pr
       tilt: value('tilt'),
       roll: value('roll'),
       heading: value('heading'),
+      barrel: value('barrel'),
       azimuths,
     };
   };
-  const residualsAt = (s: State) => kept.map((c) => miss(c, vanishing(optics, s, directionOf(input, s, c.family))));
+  const residualsAt = (s: State) => kept.map((c) => missOf(c, optics, s, directionOf(input, s, c.family)));
   const logFocals =
     optics.focalYPx === null
       ? [0.45, 0.7, 1, 1.5, 2.2, 3.5].map(Math.log)
       : [Math.log(optics.focalYPx / optics.focalUnit)];
   const fits = logFocals.map((logFocal) => {
     const start: Start = startOf(kept, input.families, { ...optics, focal: Math.exp(logFocal) * optics.focalUnit });
-    const begin: State = { logFocal, ...start };
+    const begin: State = { logFocal, barrel: 0, ...start };
     let x = read(begin);
     let last: NormalEquations | null = null;
     const fill = (equations: NormalEquations): boolean => {
@@ -305,8 +356,8 @@ function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], pr
         moved[k] += STEP;
         return residualsAt(stateOf(moved, begin)).map((r, i) => (r - here[i]) / STEP);
       });
-      const columns = Int32Array.from({ length: size }, (_, k) => k);
-      here.forEach((r, i) => equations.add(columns, slopes.map((s) => s[i]), r, 1 / input.sigmaPx ** 2)); // prettier-ignore
+      const all = Int32Array.from({ length: size }, (_, k) => k);
+      here.forEach((r, i) => equations.add(all, slopes.map((s) => s[i]), r, 1 / sigmas[i] ** 2)); // prettier-ignore
       for (const c of ['logFocal', 'tilt', 'roll'] as const) {
         if (index[c] < 0) continue;
         const p = prior?.[c];
@@ -315,6 +366,7 @@ function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], pr
         else equations.prior(index[c], x[index[c]], ANY_ANGLE);
       }
       if (index.heading >= 0) equations.prior(index.heading, 0, 1e3);
+      if (index.barrel >= 0) equations.prior(index.barrel, x[index.barrel], barrelSigma);
       for (const at of azimuthAt.values()) equations.prior(at, 0, 1e3);
       last = equations;
       return true;
@@ -332,12 +384,14 @@ function solve(input: StrokesInput, optics: Optics, kept: readonly Counted[], pr
     });
     const state = stateOf(x, begin);
     const residuals = residualsAt(state);
-    const chi2 = residuals.reduce((s, r) => s + (r / input.sigmaPx) ** 2, 0);
+    const chi2 = residuals.reduce((s, r, i) => s + (r / sigmas[i]) ** 2, 0);
     return { state, residuals, chi2: Number.isFinite(chi2) ? chi2 : Infinity, equations: last };
   });
   const best = fits.reduce((a, b) => (b.chi2 < a.chi2 ? b : a));
   const equations = best.equations ?? new NormalEquations(size);
-  return { ...best, index, unknowns: size, covariance: equations.solve().covariance() };
+  // An unknown that its prior holds takes no freedom from the strokes.
+  const unknowns = size - (index.barrel >= 0 ? 1 : 0);
+  return { ...best, index, unknowns, covariance: equations.solve().covariance() };
 }
 
 type Told = Record<Column, boolean>;

@@ -21,6 +21,10 @@ interface LoggedHere {
 /** A stroke's end lies this far from its edge (one sigma), as a share of the picture's width; on small pictures a pixel's part. */
 const END_SHARE = 0.7 / 1920;
 const LEAST_END_PX = 0.5;
+/** Edges are built off their way by this much (one sigma about each axis), degrees: a plumb line's part and a mason's. */
+const BUILT_DEG = 0.15;
+/** A lens that nobody measured bends by this much (one sigma of the first radial term). */
+const BARREL = 0.005;
 /** 95 % half widths of what is logged: a focal length by lens data or read off the barrel (share), a tilt, a lens height. */
 export const LOGGED_WITHIN = { focalMeasured: 0.01, focalRead: 0.04, tiltDeg: 0.5, heightM: 0.05 } as const;
 
@@ -49,6 +53,8 @@ export function strokesOnPlate(plate: PlateOnFormat, drawn: DrawnStrokes, logged
     // The lens's own, whether the plate still shows it or not.
     squeeze: (plate.widthPx * plate.gateHeightMm * plate.squeeze) / (plate.heightPx * plate.gateWidthMm),
     sigmaPx: Math.max(LEAST_END_PX, END_SHARE * plate.widthPx),
+    builtDeg: BUILT_DEG,
+    barrel: optics.distortion ? 0 : BARREL,
     families: drawn.families.map((f) => ({
       ...f,
       strokes: f.strokes.map(([x1, y1, x2, y2]): Stroke => [...straight(x1, y1), ...straight(x2, y2)]),
