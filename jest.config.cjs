@@ -18,7 +18,8 @@ const node = (name, folder) => ({
 });
 
 module.exports = {
-  testTimeout: 180000,
+  // Beside the browser tests a unit test gets what they leave of the machine.
+  testTimeout: 900000,
   projects: [
     node('core', 'packages/core'),
     node('formats', 'packages/formats'),

@@ -128,14 +128,15 @@ describe('sun in the panorama', () => {
     const [width, height] = [4096, 2048];
     const even = createImage(width, height, RELATIVE_REC709);
     even.data.fill(1);
-    const started = performance.now();
+    // The test's own time, whatever else the machine does.
+    const started = process.cpuUsage();
     expect(detectSun(even)).toBeNull();
     // Half of the sphere at nine tenths of the brightest: one region of four million pixels.
     even.data.fill(0.9, 0, even.data.length / 2);
     even.data.fill(0.01, even.data.length / 2);
     even.data.fill(1, 3 * width * 100, 3 * width * 100 + 3);
     expect(detectSun(even)).toBeNull();
-    expect(performance.now() - started).toBeLessThan(10_000);
+    expect(process.cpuUsage(started).user / 1000).toBeLessThan(10_000);
   });
   test.each([
     ['no sun', null],

@@ -111,9 +111,10 @@ describe('headers that lie about the size', () => {
     ['a wider line than there is', async () => Buffer.from(hdr(true).toString('latin1').replace(`+X ${W}`, `+X ${W + 1}`), 'latin1')],
   ]; // prettier-ignore
   test.each(lies)('.hdr: %s', async (_, make) => {
-    const started = performance.now();
+    // The test's own time, whatever else the machine does.
+    const started = process.cpuUsage();
     expect(await outcome(await make(), 'liar.hdr')).toMatchObject({ refused: expect.stringContaining('liar.hdr') });
-    expect(performance.now() - started).toBeLessThan(1000);
+    expect(process.cpuUsage(started).user / 1000).toBeLessThan(1000);
   });
 
   test('TIFF: a taller picture than its strips hold', async () => {

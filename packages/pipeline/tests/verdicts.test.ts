@@ -27,7 +27,6 @@ import {
   type SimulateRoundInput,
 } from '../src';
 
-jest.setTimeout(180_000);
 afterAll(closeThreads);
 
 const OVERCAST: SetSpec = {

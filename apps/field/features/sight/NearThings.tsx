@@ -1,4 +1,4 @@
-import { apartM, pacedTo, rotate } from '@tawny/core';
+import { apartM, pacedTo } from '@tawny/core';
 import { useState } from 'react';
 import type { Station, Take } from '@tawny/contract';
 import { useSave } from '../../data/queries';
@@ -7,7 +7,7 @@ import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { DISTANCES_M } from './PicksPanel';
-import { offsetSeen, shiftAt, type SightView } from './sightMath';
+import { directionAt, offsetSeen, shiftAt, type SightView } from './sightMath';
 
 /** An offset that somebody paces is good to this, metres. */
 const PACED_M = 0.3;
@@ -64,12 +64,17 @@ export function NearThings({
 
 const FROM = { paced: 'as it was paced', plan: 'by their places on the plan' } as const;
 
-/** What the middle of the picture shifts by at a distance, seen from the station instead. */
+/** What things at a distance shift by, seen from the station instead: in the middle of the picture and at its sides. */
 function shiftWords(take: Take, station: Station, view: SightView, distanceM: number): string {
   const offset = offsetSeen(take, station, view);
   if (!offset) return ' Which way is not known without the camera’s heading and height: pace it.';
-  const { rightDeg } = shiftAt(view, offset, rotate(view.attitude, [0, 0, -1]), distanceM);
-  return ` Seen from there, a thing ${distanceM} m away in the middle of the picture stands ${Math.abs(rightDeg).toFixed(1)}° farther to the ${rightDeg < 0 ? 'left' : 'right'}.`;
+  const at = (share: number) => {
+    const ray = directionAt(view, share * view.widthPx, view.heightPx / 2);
+    return ray ? shiftAt(view, offset, ray, distanceM).rightDeg : 0;
+  };
+  const middle = at(0.5);
+  const edge = Math.max(Math.abs(at(0)), Math.abs(at(1)));
+  return ` Seen from there, a thing ${distanceM} m away stands ${Math.abs(middle).toFixed(1)}° farther to the ${middle < 0 ? 'left' : 'right'} in the middle of the picture, and up to ${edge.toFixed(1)}° beside its place at the edges.`;
 }
 
 /** Three steps beside the camera, kept with the take. */
