@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { memo, useCallback, useRef, useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
 import { Keypad } from './Keypad';
 import { Text } from './Text';
@@ -26,6 +26,33 @@ const next = (scale: readonly number[], value: number, up: boolean) =>
   up
     ? (scale.find((s) => s > value * (1 + 1e-6) + 1e-9) ?? value)
     : ([...scale].reverse().find((s) => s < value * (1 - 1e-6) - 1e-9) ?? value);
+
+const StepButton = memo(
+  ({ label, sign, onStep, onHold }: { label: string; sign: string; onStep: () => void; onHold: () => void }) => {
+    const { palette } = useTheme();
+    return (
+      <Pressable
+        role="button"
+        aria-label={label}
+        onPress={onStep}
+        onLongPress={onHold}
+        delayLongPress={450}
+        style={({ pressed }) => ({
+          width: TARGET,
+          height: TARGET + 4,
+          alignItems: 'center',
+          justifyContent: 'center',
+          backgroundColor: pressed ? palette.hairline : 'transparent',
+        })}
+      >
+        <Text size="title" tone="tawny">
+          {sign}
+        </Text>
+      </Pressable>
+    );
+  },
+);
+StepButton.displayName = 'StepButton';
 
 /** A value with large minus and plus in the trade's increments; typing replaces it, a long press opens the keypad. */
 export function Stepper({
@@ -56,26 +83,12 @@ export function Stepper({
     setTyped(null);
   };
   const edge = fault ? palette.madder : changed ? palette.tawny : palette.hairline;
-  const button = (sign: string, up: boolean) => (
-    <Pressable
-      role="button"
-      aria-label={`${label} ${up ? 'up' : 'down'}`}
-      onPress={() => move(up)}
-      onLongPress={() => setKeypad(true)}
-      delayLongPress={450}
-      style={({ pressed }) => ({
-        width: TARGET,
-        height: TARGET + 4,
-        alignItems: 'center',
-        justifyContent: 'center',
-        backgroundColor: pressed ? palette.hairline : 'transparent',
-      })}
-    >
-      <Text size="title" tone="tawny">
-        {sign}
-      </Text>
-    </Pressable>
-  );
+  // The buttons stay as they are while the value changes.
+  const latest = useRef(move);
+  latest.current = move;
+  const down = useCallback(() => latest.current(false), []);
+  const up = useCallback(() => latest.current(true), []);
+  const hold = useCallback(() => setKeypad(true), []);
   return (
     <View style={{ flexGrow: 1, flexBasis: 140, gap: 2 }}>
       <View style={{ flexDirection: 'row', justifyContent: 'space-between', gap: SPACE(2) }}>
@@ -98,7 +111,7 @@ export function Stepper({
           backgroundColor: palette.raised,
         }}
       >
-        {button('−', false)}
+        <StepButton label={`${label} down`} sign="−" onStep={down} onHold={hold} />
         <TextInput
           aria-label={unit ? `${label} in ${unit}` : label}
           inputMode="decimal"
@@ -117,7 +130,7 @@ export function Stepper({
             fontSize: 17,
           }}
         />
-        {button('+', true)}
+        <StepButton label={`${label} up`} sign="+" onStep={up} onHold={hold} />
       </View>
       {fault ? (
         <Text size="small" tone="madder">

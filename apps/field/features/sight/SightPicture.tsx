@@ -9,6 +9,7 @@ import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { POINTED_PX, SPACE } from '../../ui/tokens';
+import type { ValueStore } from '../../ui/valueStore';
 import type { SightPick } from './PicksPanel';
 import { SightOverlay, type ShadowLine } from './SightOverlay';
 import { inSight, quaternionOf, type SightView } from './sightMath';
@@ -32,7 +33,8 @@ interface SightPictureProps {
   view: SightView;
   turn: TurnStore;
   look: SightLook;
-  share: number;
+  /** Of the panorama over the plate, 0 to 1. */
+  share: ValueStore<number>;
   /** Stops added to the panorama. */
   stops: number;
   /** Plate over panorama value, stops; null while no gain is known: then its median lies at mid grey. */
@@ -97,10 +99,11 @@ export function SightPicture(p: SightPictureProps) {
     const bare = gainStops === null || plateTypical === null ? 0.18 / float.data.typical : plateGain * 2 ** gainStops;
     const draw = () => {
       const turned = quaternionOf(turn.get());
-      renderer.current?.draw({ view, turn: turned, gain: bare * 2 ** stops, plateGain, look, share });
+      renderer.current?.draw({ view, turn: turned, gain: bare * 2 ** stops, plateGain, look, share: share.get() });
     };
     draw();
-    return turn.subscribe(draw);
+    const ends = [turn.subscribe(draw), share.subscribe(draw)];
+    return () => ends.forEach((stop) => stop());
   }, [view, turn, look, share, stops, gainStops, plateTypical, loaded, width, float.data]);
 
   const pointer = usePlatePointer(p, width, height);

@@ -1,9 +1,10 @@
-import { memo, useState, type ComponentProps } from 'react';
+import { memo, useEffect, useRef, useState, type ComponentProps } from 'react';
 import type { Panorama, Plate } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { ExposureSteps } from '../../ui/ExposureSteps';
 import { Panel, Row } from '../../ui/Panel';
+import { ValueStore } from '../../ui/valueStore';
 import type { SightPick } from './PicksPanel';
 import { SightPicture, type PlateTap, type SightHand } from './SightPicture';
 import type { ShadowLine } from './SightOverlay';
@@ -54,11 +55,9 @@ interface StageProps {
 /** Plate and panorama over each other, how they lie there, and what the picture cannot show. */
 export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
   const [look, setLook] = useState<SightLook>('opacity');
-  const [share, setShare] = useState('0.5');
-  const [blink, setBlink] = useState(false);
+  const [share] = useState(() => new ValueStore(0.5));
   const [stops, setStops] = useState(0);
   const [shadow, setShadow] = useState<ShadowLine | null>(null);
-  const shownShare = useBlink(blink) ? 0 : Number(share);
   return (
     <Panel>
       <SightPicture
@@ -66,7 +65,7 @@ export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
         {...{ look, stops, shadow }}
         turn={hand}
         hand={tool}
-        share={shownShare}
+        share={share}
         onTurn={(dx, dy) => hand.change((t) => dragged(t, headingOf(p.view), ...degreesOf(p.view, dx, dy)))}
         onShadow={setShadow}
       />
@@ -74,20 +73,33 @@ export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
         <LookChoice look={look} onLook={setLook} />
         <ToolChoice tool={tool} onTool={onTool} />
       </Row>
-      {p.plate && (look === 'opacity' || look === 'wipe') ? (
-        <Row wrap gap={2}>
-          <Choice
-            label="Share of the panorama"
-            options={SHARES}
-            value={share as '0'}
-            onChange={(v: string) => setShare(v)}
-          />
-          <Action title={blink ? 'Stop blinking' : 'Blink'} onPress={() => setBlink((b) => !b)} />
-        </Row>
-      ) : null}
+      {p.plate && (look === 'opacity' || look === 'wipe') ? <ShareRow share={share} /> : null}
       <Exposure stops={stops} onChange={setStops} />
       <SettledWords hand={hand} view={p.view} plate={p.plate} panorama={p.panorama} shadow={shadow} {...about} />
     </Panel>
+  );
+}
+
+/** How much of the panorama lies over the plate; blinking shows the plate now and then. */
+function ShareRow({ share }: { share: ValueStore<number> }) {
+  const [chosen, setChosen] = useState(String(share.get()));
+  const [blink, setBlink] = useState(false);
+  const away = useBlink(blink);
+  useEffect(() => share.change(() => (away ? 0 : Number(chosen))), [share, away, chosen]);
+  // Gone while it blinks, it leaves what was chosen.
+  const last = useRef(chosen);
+  last.current = chosen;
+  useEffect(() => () => share.change(() => Number(last.current)), [share]);
+  return (
+    <Row wrap gap={2}>
+      <Choice
+        label="Share of the panorama"
+        options={SHARES}
+        value={chosen as '0'}
+        onChange={(v: string) => setChosen(v)}
+      />
+      <Action title={blink ? 'Stop blinking' : 'Blink'} onPress={() => setBlink((b) => !b)} />
+    </Row>
   );
 }
 

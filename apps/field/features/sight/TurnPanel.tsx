@@ -1,5 +1,5 @@
 import { signed, turnApartDeg, wrap180 } from '@tawny/core';
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import type { Calibration } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -181,15 +181,7 @@ function HandReadings({
       </Reading>
       {solved ? (
         <>
-          <Reading label="Solved">
-            <Figure
-              value={solved.adopted.value.toFixed(2)}
-              unit="°"
-              plusMinus={solved.adopted.uncertainty === null ? undefined : `${solved.adopted.uncertainty.toFixed(2)}°`}
-              size="large"
-              testID="solved-yaw"
-            />
-          </Reading>
+          <SolvedReading solved={solved} />
           <Reading label="Apart">
             <Figure value={turnApartDeg(quaternionOf(kept), solved.rotation).toFixed(2)} unit="°" size="large" />
           </Reading>
@@ -198,6 +190,19 @@ function HandReadings({
     </Row>
   );
 }
+
+const SolvedReading = memo(({ solved: { adopted } }: { solved: NonNullable<Calibration['orientation']> }) => (
+  <Reading label="Solved">
+    <Figure
+      value={adopted.value.toFixed(2)}
+      unit="°"
+      plusMinus={adopted.uncertainty === null ? undefined : `${adopted.uncertainty.toFixed(2)}°`}
+      size="large"
+      testID="solved-yaw"
+    />
+  </Reading>
+));
+SolvedReading.displayName = 'SolvedReading';
 
 /** One angle of the turn by steps or typed. */
 function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandTurn; label: string }) {

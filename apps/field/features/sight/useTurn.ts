@@ -1,4 +1,5 @@
 import { useEffect, useState, useSyncExternalStore } from 'react';
+import { ValueStore } from '../../ui/valueStore';
 import type { HandTurn } from './sightMath';
 
 /** Steps back that are kept. */
@@ -9,27 +10,16 @@ const ONE_STEP_MS = 600;
 const SETTLED_MS = 250;
 
 /** A turn by hand with undo. Who shows it listens to it alone: a drag renders nothing else. */
-export class TurnStore {
-  private turn: HandTurn;
+export class TurnStore extends ValueStore<HandTurn> {
   private before: HandTurn[] = [];
   private at = 0;
-  private readonly listeners = new Set<() => void>();
 
-  constructor(start: HandTurn) {
-    this.turn = start;
-  }
-
-  readonly get = (): HandTurn => this.turn;
   readonly canUndo = (): boolean => this.before.length > 0;
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
 
-  readonly change = (to: (t: HandTurn) => HandTurn, now = Date.now()): void => {
-    if (now - this.at >= ONE_STEP_MS) this.before = [...this.before, this.turn].slice(-KEPT);
+  override readonly change = (to: (t: HandTurn) => HandTurn, now = Date.now()): void => {
+    if (now - this.at >= ONE_STEP_MS) this.before = [...this.before, this.get()].slice(-KEPT);
     this.at = now;
-    this.set(to(this.turn));
+    this.set(to(this.get()));
   };
 
   readonly undo = (): void => {
@@ -39,11 +29,6 @@ export class TurnStore {
     this.at = 0;
     this.set(last);
   };
-
-  private set(turn: HandTurn): void {
-    this.turn = turn;
-    for (const listener of this.listeners) listener();
-  }
 }
 
 /** A turn by hand; arrow keys turn by a tenth of a degree, with shift by one; up and down lean, page keys roll. */

@@ -1,6 +1,6 @@
 import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
@@ -12,6 +12,7 @@ import { ExposureSteps } from '../ExposureSteps';
 import { Text } from '../Text';
 import { useTheme } from '../theme';
 import { POINTED_PX, SPACE } from '../tokens';
+import { useValue, ValueStore } from '../valueStore';
 import { ScaleBar } from './ScaleBar';
 import { valueAt } from './floatPicture';
 import { useFloatPicture } from './useFloatPicture';
@@ -78,7 +79,7 @@ export function PanoramaStrip({
     elevationDeg: start?.elevationDeg ?? 0,
     spanDeg: start?.spanDeg ?? 150,
   });
-  const [stops, setStops] = useState(0);
+  const [exposure] = useState(() => new ValueStore(0));
   const [probe, setProbe] = useState<Probe | null>(null);
   const [colours, setColours] = useState<StripColours>('picture');
   const [loaded, setLoaded] = useState(0);
@@ -161,10 +162,63 @@ export function PanoramaStrip({
     setLoaded((n) => n + 1);
   }, [mask.data]);
   useEffect(() => {
-    if (!picture.data) return;
-    renderer.current?.draw(view, yawDeg, (0.18 / picture.data.typical) * 2 ** stops, colours);
-  }, [view, yawDeg, stops, colours, loaded, picture.data, width, height]);
+    if (!picture.data) return undefined;
+    const { typical } = picture.data;
+    const draw = () => renderer.current?.draw(view, yawDeg, (0.18 / typical) * 2 ** exposure.get(), colours);
+    draw();
+    return exposure.subscribe(draw);
+  }, [view, yawDeg, exposure, colours, loaded, picture.data, width, height]);
 
+  const { flat } = view;
+  // A drag leaves the controls as they are.
+  const controls = useMemo(
+    () => (
+      <>
+        <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+          <StripExposure exposure={exposure} />
+          <Row gap={2}>
+            <Action
+              title="Wider"
+              onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))}
+            />
+            <Action
+              title="Closer"
+              onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))}
+            />
+          </Row>
+        </Row>
+        {marking ? null : (
+          <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
+            <Choice
+              label="How the panorama is shown"
+              options={SHAPES}
+              value={flat ? 'flat' : 'strip'}
+              onChange={(v) =>
+                setView((w) =>
+                  tame(
+                    {
+                      ...w,
+                      flat: v === 'flat',
+                      spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg),
+                    },
+                    width,
+                    height,
+                  ),
+                )
+              }
+            />
+            <Choice
+              label="Colours"
+              options={panorama.measureHash === null ? COLOURS : [...COLOURS, MOVED]}
+              value={colours}
+              onChange={setColours}
+            />
+          </Row>
+        )}
+      </>
+    ),
+    [exposure, flat, colours, marking, width, height, panorama.measureHash],
+  );
   const message = failure ?? picture.error?.message ?? (picture.data ? null : 'Reading the panorama ...');
   return (
     <View style={{ gap: SPACE(2) }}>
@@ -220,47 +274,7 @@ export function PanoramaStrip({
           {movedWords(panorama)}
         </Text>
       ) : null}
-      <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-        <ExposureSteps stops={stops} onChange={setStops} testID="strip-exposure" />
-        <Row gap={2}>
-          <Action
-            title="Wider"
-            onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))}
-          />
-          <Action
-            title="Closer"
-            onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))}
-          />
-        </Row>
-      </Row>
-      {marking ? null : (
-        <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-          <Choice
-            label="How the panorama is shown"
-            options={SHAPES}
-            value={view.flat ? 'flat' : 'strip'}
-            onChange={(v) =>
-              setView((w) =>
-                tame(
-                  {
-                    ...w,
-                    flat: v === 'flat',
-                    spanDeg: v === 'flat' ? Math.min(80, w.spanDeg) : Math.max(120, w.spanDeg),
-                  },
-                  width,
-                  height,
-                ),
-              )
-            }
-          />
-          <Choice
-            label="Colours"
-            options={panorama.measureHash === null ? COLOURS : [...COLOURS, MOVED]}
-            value={colours}
-            onChange={setColours}
-          />
-        </Row>
-      )}
+      {controls}
       <Text size="small" tone="quietInk" testID="probe">
         {probe
           ? probeText(probe, panorama.space, yawDeg !== 0)
@@ -268,6 +282,10 @@ export function PanoramaStrip({
       </Text>
     </View>
   );
+}
+
+function StripExposure({ exposure }: { exposure: ValueStore<number> }) {
+  return <ExposureSteps stops={useValue(exposure)} onChange={exposure.change} testID="strip-exposure" />;
 }
 
 function movedWords({ moved }: Panorama): string {

@@ -1,4 +1,5 @@
 import { wrap360 } from '@tawny/core';
+import { useMemo } from 'react';
 import { View } from 'react-native';
 import Svg, { Circle, Line } from 'react-native-svg';
 import type { Panorama } from '@tawny/contract';
@@ -154,27 +155,41 @@ function Marked({
   );
 }
 
-/** Bearings along the strip: names of the quarters and degrees. */
+/** Degrees of the strip that the marks of its scale are made for at once, beside it. */
+const AHEAD_DEG = 90;
+
+/** Bearings along the strip: names of the quarters and degrees. A turn moves the scale; its marks are made anew only now and then. */
 export function Bearings({ view, width }: { view: StripView; width: number }) {
   const { palette } = useTheme();
-  const step = view.spanDeg > 200 ? 45 : view.spanDeg > 80 ? 30 : view.spanDeg > 30 ? 10 : 5;
-  const first = Math.ceil((view.azimuthDeg - view.spanDeg / 2) / step) * step;
-  const count = Math.floor(view.spanDeg / step) + 1;
-  const names: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
+  const { spanDeg } = view;
+  const middle = Math.round(view.azimuthDeg / AHEAD_DEG) * AHEAD_DEG;
+  const marks = useMemo(() => {
+    const step = spanDeg > 200 ? 45 : spanDeg > 80 ? 30 : spanDeg > 30 ? 10 : 5;
+    const reach = spanDeg / 2 + AHEAD_DEG / 2;
+    const first = Math.ceil((middle - reach) / step) * step;
+    const names: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
+    return Array.from({ length: Math.floor((middle + reach - first) / step) + 1 }, (_, i) => first + i * step).map(
+      (bearing) => (
+        <View
+          key={bearing}
+          style={{
+            position: 'absolute',
+            left: ((bearing - middle) / spanDeg + 0.5) * width - 20,
+            width: 40,
+            alignItems: 'center',
+          }}
+        >
+          <Text size="small" style={{ color: palette.onSurround }}>
+            {names[wrap360(bearing)] ?? `${wrap360(bearing)}°`}
+          </Text>
+        </View>
+      ),
+    );
+  }, [middle, spanDeg, width, palette]);
+  const moved = ((middle - view.azimuthDeg) / spanDeg) * width;
   return (
-    <View style={{ height: 20 }}>
-      {Array.from({ length: count }, (_, i) => first + i * step).map((bearing) => {
-        const { x } = pointOf(view, bearing, 0, width, 1);
-        if (x < 14 || x > width - 14) return null;
-        const shown = wrap360(bearing);
-        return (
-          <View key={bearing} style={{ position: 'absolute', left: x - 20, width: 40, alignItems: 'center' }}>
-            <Text size="small" style={{ color: palette.onSurround }}>
-              {names[shown] ?? `${shown}°`}
-            </Text>
-          </View>
-        );
-      })}
+    <View style={{ height: 20, overflow: 'hidden' }}>
+      <View style={{ transform: [{ translateX: moved }] }}>{marks}</View>
     </View>
   );
 }
