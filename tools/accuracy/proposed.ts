@@ -12,9 +12,11 @@ import {
   quaternionFromAttitude,
   RELATIVE_REC709,
   rotate,
+  sigmaOf95,
   solveOrientation,
   unprojectFromPlate,
   yawQuaternion,
+  type OrientationSources,
   type PlateCamera,
   type Quaternion,
   type RgbImage,
@@ -22,6 +24,7 @@ import {
 } from '@tawny/core';
 import { createScene, DEMO_PLACE } from '@tawny/pipeline';
 import { createRandom, latlongRays, renderRows, toWorld, type RayMap, type Scene, type SetPoint } from '@tawny/simset';
+import { againstTruth, sunTurns, type RenderedTurn } from './renderedTurns';
 import type { Section } from './table';
 
 const PANORAMA_PX = 2048;
@@ -93,6 +96,13 @@ function plateOf(shot: Shot, camera: PlateCamera, random: Random): RgbImage {
   return taken(image, random, 0.02);
 }
 
+/** How far from the camera a pixel's point is, metres. */
+function distanceOf({ scene }: Shot, camera: PlateCamera, xPx: number, yPx: number): number {
+  const { rotation, position } = camera.pose!;
+  const d = rotate(rotation, unprojectFromPlate(camera, xPx, yPx)!);
+  return Math.min(1e4, scene.distance(toWorld(position!), d[0], d[1], d[2]));
+}
+
 /** Where the point that a pixel of the plate shows lies in the panorama, as seen from the station. */
 export function truthOf({ scene, at, turn }: Shot, camera: PlateCamera, xPx: number, yPx: number): Vec3 {
   const { rotation, position } = camera.pose!;
@@ -110,6 +120,8 @@ export interface ProposedCount {
   proposed: number;
   right: number;
   turnErrorsDeg: number[];
+  /** Turns solved from them with the distances known, against what is stated. */
+  turns: RenderedTurn[];
 }
 
 const sceneOf = (name: 'quay' | 'netLoft'): Scene =>
@@ -185,7 +197,8 @@ export function pairsOf(name: 'quay' | 'netLoft', pairs: number): Pair[] {
 
 /** How many of the picks that are proposed for some pairs are right; `say` hears of each pair. */
 export function countOf(pairs: readonly Pair[], say: (line: string) => void): ProposedCount {
-  const out: ProposedCount = { pairs: 0, with: 0, proposed: 0, right: 0, turnErrorsDeg: [] };
+  const noise = createRandom(11, 'stated');
+  const out: ProposedCount = { pairs: 0, with: 0, proposed: 0, right: 0, turnErrorsDeg: [], turns: [] };
   for (const { shot, camera, plate, statedTiltDeg, awayM } of pairs) {
     const { picks, reason } = proposePicks(shot.panorama, plate, camera, { tiltDeg: statedTiltDeg, rollDeg: 0, tiltWithinDeg: TILT_WITHIN }); // prettier-ignore
     out.pairs++;
@@ -202,19 +215,28 @@ export function countOf(pairs: readonly Pair[], say: (line: string) => void): Pr
     }).length;
     out.proposed += picks.length;
     out.right += picks.length - wrong;
-    const solved = solveOrientation({
+    const off = (half: number) => sigmaOf95(half) * noise.normal();
+    const u = { focalShare: 0.001, headingDeg: 0.1, tiltDeg: 0.2, rollDeg: 0.2, positionM: 0.05 };
+    const sources: OrientationSources = {
       ...noSources(PANORAMA_PX),
       plate: {
         ...camera,
-        headingDeg,
-        tiltDeg,
-        rollDeg: 0,
+        focalXPx: camera.focalXPx * (1 + off(u.focalShare)),
+        headingDeg: headingDeg + off(u.headingDeg),
+        tiltDeg: tiltDeg + off(u.tiltDeg),
+        rollDeg: off(u.rollDeg),
         position: camera.pose!.position!,
-        uncertainty: { focalShare: 0.001, headingDeg: 0.1, tiltDeg: 0.2, rollDeg: 0.2, positionM: 0.05 },
+        uncertainty: u,
       },
       station: shot.at,
       picks: picks.map((p, i) => ({ ...p, name: `pick ${i + 1}`, distanceM: null, distanceShare: 0.05, sigmaPx: 1.5 })),
-    });
+    };
+    const solved = solveOrientation(sources);
+    const taped = sources.picks.map((p) => ({
+      ...p,
+      distanceM: distanceOf(shot, camera, p.xPx, p.yPx) * (1 + off(0.05)),
+    }));
+    out.turns.push(againstTruth(solveOrientation({ ...sources, picks: taped }), shot.turn));
     const error = arcDeg(rotate(solved.turn, [0, 0, -1]), rotate(shot.turn, [0, 0, -1]));
     out.turnErrorsDeg.push(error);
     say(`${which}: ${picks.length} proposed, ${wrong} wrong, turn off by ${error.toFixed(2)} deg`);
@@ -268,14 +290,19 @@ export function foreignOf(pairs: number): { pairs: number; with: number } {
   return out;
 }
 
+const SUN_SETS = 30;
+
 export function proposedSection(): Section {
   const say = (line: string) => process.stderr.write(`    ${line}\n`);
   const counts = (['quay', 'netLoft'] as const).map((name) => ({ name, count: countOf(pairsOf(name, 20), say) }));
   const foreign = foreignOf(20);
+  const bySun = sunTurns(SUN_SETS);
+  const turns = [...bySun, ...counts.flatMap((c) => c.count.turns)];
+  const outside = turns.filter((t) => Math.abs(t.errorDeg) > t.halfDeg);
   const sum = (of: (c: ProposedCount) => number) => counts.reduce((n, c) => n + of(c.count), 0);
   return {
-    title: 'Picks proposed',
-    how: `Plates of ${PLATE.widthPx} px with lenses of 20 to 40 mm (33 to 62 deg across), level to 10 degrees down, against panoramas of ${PANORAMA_PX} px of the overcast quay and the net loft that lean by a degree and are turned by anything; the camera stands up to ${BESIDE_M} m beside the station. Each is taken at another exposure (within 3 stops) and white balance, with noise and lights cut off. A pick is right within ${RIGHT_DEG.toFixed(2)} deg (3 px of the panorama) of where the point that the plate shows there lies as seen from the station.`,
+    title: 'Picks proposed, and turns of rendered sets',
+    how: `Plates of ${PLATE.widthPx} px with lenses of 20 to 40 mm (33 to 62 deg across), level to 10 degrees down, against panoramas of ${PANORAMA_PX} px of the overcast quay and the net loft that lean by a degree and are turned by anything; the camera stands up to ${BESIDE_M} m beside the station. Each is taken at another exposure (within 3 stops) and white balance, with noise and lights cut off. A pick is right within ${RIGHT_DEG.toFixed(2)} deg (3 px of the panorama) of where the point that the plate shows there lies as seen from the station. Turns by the sun: the quay under a clear sky at ${SUN_SETS} times of a day, rendered at 1024 px through a rig that leans, the sun found in it, level known to 0.5°, clock to 30 s (95 %, drawn so).`,
     rows: [
       {
         what: `proposed picks that are right, of ${sum((c) => c.proposed)} in ${sum((c) => c.with)} of ${sum((c) => c.pairs)} pairs`,
@@ -288,6 +315,12 @@ export function proposedSection(): Section {
         bound: '-',
         measured: median(counts.flatMap((c) => c.count.turnErrorsDeg)).toFixed(2),
         holds: null,
+      },
+      {
+        what: `turns of rendered sets about the vertical, outside what is stated, of ${turns.length} (${bySun.length} by the sun found in the picture, ${turns.length - bySun.length} by proposed picks with distances to 5 %)`,
+        bound: `at most ${Math.floor(turns.length / 10)}`,
+        measured: `${outside.length} (median error ${median(turns.map((t) => Math.abs(t.errorDeg))).toFixed(2)}°, stated ${median(turns.map((t) => t.halfDeg)).toFixed(2)}°)`,
+        holds: outside.length <= turns.length / 10,
       },
       {
         what: `plates of another place, or of what the panorama does not cover, that got any, of ${foreign.pairs}`,

@@ -1,0 +1,67 @@
+import {
+  createImage,
+  DEG,
+  detectSun,
+  fromRotationVector,
+  multiply,
+  conjugate,
+  noSources,
+  RELATIVE_REC709,
+  rotate,
+  sigmaOf95,
+  solveOrientation,
+  sunPosition,
+  toRotationVector,
+  yawQuaternion,
+  type Quaternion,
+  type SolvedOrientation,
+} from '@tawny/core';
+import { createScene, DEMO_PLACE, DEMO_STATION } from '@tawny/pipeline';
+import { createRandom, latlongRays, renderRows, toWorld, type RayMap } from '@tawny/simset';
+
+/** A turn that was solved from a picture, about the vertical: its error, and what was stated of it (95 %). */
+export interface RenderedTurn {
+  errorDeg: number;
+  halfDeg: number;
+}
+
+export const againstTruth = (solved: SolvedOrientation, truth: Quaternion): RenderedTurn => ({
+  errorDeg: toRotationVector(multiply(solved.turn, conjugate(truth)))[1] / DEG,
+  halfDeg: solved.uncertaintyDeg,
+});
+
+const WIDTH = 1024;
+const LEVEL_DEG = 0.5;
+const CLOCK_S = 30;
+/** From a low sun to the highest of the day, and down again. */
+const [FIRST, LAST] = [Date.UTC(2026, 9, 14, 7, 30), Date.UTC(2026, 9, 14, 15, 50)];
+
+/** The quay under a clear sky, photographed by a rig that leans and a clock that is off, turned by the sun that is found in the picture. */
+export function sunTurns(sets: number): RenderedTurn[] {
+  return Array.from({ length: sets }, (_, k) => {
+    const random = createRandom(k + 1, 'rendered turn');
+    const utc = new Date(FIRST + ((LAST - FIRST) * k) / (sets - 1));
+    const scene = createScene({
+      scene: 'quay',
+      seed: 7,
+      place: DEMO_PLACE,
+      utc: utc.toISOString(),
+      turbidity: 2 + 3 * random.next(),
+    });
+    const off = (half: number) => sigmaOf95(half) * random.normal();
+    const lean = fromRotationVector([off(LEVEL_DEG) * DEG, 0, off(LEVEL_DEG) * DEG]);
+    const turn = multiply(yawQuaternion(360 * random.next()), lean);
+    const own = latlongRays(WIDTH, WIDTH / 2);
+    const ray: RayMap = (x, y, out) => {
+      own(x, y, out);
+      out.set(rotate(turn, [out[0], out[1], out[2]]));
+    };
+    const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
+    renderRows({ scene, origin: toWorld(DEMO_STATION), width: WIDTH, height: WIDTH / 2, ray, pixelAngle: (2 * Math.PI) / WIDTH }, 0, WIDTH / 2, image.data); // prettier-ignore
+    const found = detectSun(image);
+    if (!found) throw new Error(`no sun was found at ${utc.toISOString()}, ${sunPosition(DEMO_PLACE, utc).elevationDeg.toFixed(1)} degrees high`); // prettier-ignore
+    const stated = new Date(utc.getTime() + 1000 * off(CLOCK_S));
+    const sun = { ...found, place: DEMO_PLACE, utc: stated, clockS: CLOCK_S };
+    return againstTruth(solveOrientation({ ...noSources(WIDTH), level: { uncertaintyDeg: LEVEL_DEG }, sun }), turn);
+  });
+}
