@@ -1,4 +1,8 @@
+import { execFileSync } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
+import fs from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import {
   anglesFromDirection,
@@ -23,12 +27,13 @@ import type {
   LensRecord,
   Location,
   LightRound,
+  Panorama,
   SightInput,
   Station,
   Take,
 } from '@tawny/contract';
-import { ended, getJson, HERN, newTake, patchJson, postJson, sendFiles } from '../support/api';
-import { panoramaFile } from '../support/frames';
+import { ended, getJson, HERN, newRound, newTake, patchJson, postJson, sendFiles, sendFrames } from '../support/api';
+import { latlongBracket, panoramaFile } from '../support/frames';
 import { addPlate, calibrationOf, litSet, litSetup, SUN_AT, TAKE } from '../support/lit';
 
 const orient = (request: APIRequestContext, panoramaId: string, body: SightInput) =>
@@ -181,6 +186,43 @@ test('an offset paced beside a camera that nobody placed makes near picks tell, 
   expect((await calibrationOf(request, s.panorama.id)).basis.changed).toContain('camera in the sight');
   const bad = await change((await getJson<Take>(request, `/takes/${s.take.id}`)), { stationOffset: { ...offset, withinM: 0 } }); // prettier-ignore
   expect(bad.status).toBe(422);
+});
+
+test('the compass of the camera, written into its frames, tells north where nothing else does; it can be left out', async ({
+  request,
+}) => {
+  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
+  const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-compass-'));
+  const frames = await Promise.all(
+    (await latlongBracket()).map(async (f) => {
+      const file = path.join(folder, f.name);
+      await fs.writeFile(file, f.buffer);
+      execFileSync('exiftool', ['-q', '-overwrite_original', '-GPSImgDirection=203.5', '-GPSImgDirectionRef=M', file]);
+      return { ...f, buffer: await fs.readFile(file) };
+    }),
+  );
+  await fs.rm(folder, { recursive: true });
+  await sendFrames(request, round.id, frames);
+  const job = await ended(
+    request,
+    (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job,
+  );
+  const panorama = await getJson<Panorama>(request, `/panoramas/${job.resultId}`);
+  // The one view looks along the middle of the panorama.
+  expect(panorama.viewsCompass).toEqual({ turnDeg: expect.closeTo(23.5, 6), uncertaintyDeg: 10, spreadDeg: 0, views: 1, north: 'magnetic' }); // prettier-ignore
+  const { body, status } = await orient(request, panorama.id, { plateId: null, sun: false });
+  expect(status, JSON.stringify(body)).toBe(201);
+  const { orientation, basis } = body as Calibration;
+  const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find((i) => i.name === 'Gannet Staithe')!; // prettier-ignore
+  const declination = magneticDeclinationDeg(place, new Date(round.shotAt));
+  expect(orientation!.adopted.value).toBeCloseTo(23.5 + declination, 2);
+  expect(orientation!.adopted.uncertainty!).toBeCloseTo(10, 0);
+  expect(orientation).toMatchObject({ frame: 'trueNorth', verdict: 'cannotTell' });
+  const facts = basis.facts.map((f) => `${f.kind} ${f.name}: ${f.source}`);
+  expect(facts).toEqual(expect.arrayContaining([expect.stringMatching(/^fromFile compass of the views: the camera's own, 1 view/)])); // prettier-ignore
+  const without = await orient(request, panorama.id, { plateId: null, sun: false, viewsCompass: false });
+  expect(without.status).toBe(422);
+  expect(without.body.detail).toMatch(/Nothing tells the turn/);
 });
 
 test('a hand turn that was laid on near things is as good as they shift', async ({ request }) => {

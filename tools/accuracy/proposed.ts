@@ -294,9 +294,9 @@ const SUN_SETS = 30;
 
 export function proposedSection(): Section {
   const say = (line: string) => process.stderr.write(`    ${line}\n`);
+  const bySun = sunTurns(SUN_SETS);
   const counts = (['quay', 'netLoft'] as const).map((name) => ({ name, count: countOf(pairsOf(name, 20), say) }));
   const foreign = foreignOf(20);
-  const bySun = sunTurns(SUN_SETS);
   const turns = [...bySun, ...counts.flatMap((c) => c.count.turns)];
   const outside = turns.filter((t) => Math.abs(t.errorDeg) > t.halfDeg);
   const sum = (of: (c: ProposedCount) => number) => counts.reduce((n, c) => n + of(c.count), 0);

@@ -32,6 +32,8 @@ function frames(exposures: readonly number[], more: Partial<Frame> = {}): Frame[
     headingDeg: null,
     tiltDeg: null,
     rollDeg: null,
+    compassDeg: null,
+    compassNorth: null,
     ...more,
   }));
 }

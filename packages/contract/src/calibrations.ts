@@ -94,6 +94,8 @@ export const sightInput = z.object({
     .array(z.object({ panoramaAzimuthDeg: inPanorama.panoramaAzimuthDeg, readingId: uuid }))
     .max(20, 'At most 20 compass readings')
     .default([]),
+  /** Whether the compass of the camera counts, where the frames of the round told its bearings. */
+  viewsCompass: z.boolean().default(true),
   /** Middle of a ring of the sun's true size laid on it by hand; partly: something hides a part of its disc. */
   sunAt: z
     .object({ ...inPanorama, ...tapped, partly: z.boolean().default(false) })

@@ -30,6 +30,9 @@ export const frameSchema = z.object({
   headingDeg: z.number().nullable(),
   tiltDeg: z.number().nullable(),
   rollDeg: z.number().nullable(),
+  /** Bearing by the camera's own compass, as its file says, and by whose north. */
+  compassDeg: z.number().nullable(),
+  compassNorth: z.enum(['true', 'magnetic']).nullable(),
 });
 export type Frame = z.infer<typeof frameSchema>;
 
@@ -150,6 +153,16 @@ export const panoramaSchema = z.object({
       responseDepartureStops: z.number().nullable(),
       /** Real over nominal exposure, longest first. */
       exposureFactors: z.array(z.number()),
+    })
+    .nullable(),
+  /** What the compass of the camera says of its turn; null where no frame told a bearing. */
+  viewsCompass: z
+    .object({
+      turnDeg: z.number(),
+      uncertaintyDeg: z.number(),
+      spreadDeg: z.number(),
+      views: z.number(),
+      north: z.enum(['true', 'magnetic']),
     })
     .nullable(),
   buildSeconds: z.number(),

@@ -64,6 +64,7 @@ export type { ExpectedHeight } from './sun/surroundings';
 export * from './lights/sunLight';
 export * from './lights/sunOfTake';
 export * from './lights/turnKeepingFlux';
+export * from './orient/compassOfViews';
 export * from './camera/fieldOfView';
 export * from './camera/distortion';
 export * from './camera/plateCamera';

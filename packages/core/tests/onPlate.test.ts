@@ -41,6 +41,7 @@ describe('a camera on the pixels of its plate', () => {
   const square = cameraWith(1);
   it.each([
     ['whole, half the size', square, { widthPx: 1440, heightPx: 1080 }, 'whole', 1680, 1680, 24, 18],
+    ['of more pixels than it has', square, { widthPx: 4320, heightPx: 3240 }, 'enlarged', 5040, 5040, 24, 18],
     ['the wide middle of it', square, { widthPx: 1920, heightPx: 800 }, 'cropped', 2240, 2240, 24, 10],
     ['the narrow middle of it', square, { widthPx: 1080, heightPx: 1080 }, 'cropped', 1680, 1680, 18, 18],
     ['on its side', square, { widthPx: 1080, heightPx: 1440 }, 'portrait', 1680, 1680, 18, 24],

@@ -86,19 +86,27 @@ export function readDevicePosition(): Promise<{
   });
 }
 
+/** Where a back camera looks. Its heading is a compass's only where the sensor says that it knows north; else it counts turns from anywhere. */
+export interface DeviceLook extends Attitude {
+  knowsNorth: boolean;
+}
+
 /** Tells where the back camera looks, again and again, until the returned function is called; `onError` when there is no sensor. */
-export function watchAttitude(onLook: (attitude: Attitude) => void, onError: (error: Error) => void): () => void {
+export function watchAttitude(onLook: (look: DeviceLook) => void, onError: (error: Error) => void): () => void {
   let stopped = false;
+  let heard = 'deviceorientation';
   const tell = (e: Event) => {
-    const { alpha, beta, gamma } = e as Orientation;
-    if (alpha !== null && beta !== null && gamma !== null) onLook(attitudeOfDevice(alpha, beta, gamma));
+    const { alpha, beta, gamma, absolute } = e as Orientation;
+    if (alpha !== null && beta !== null && gamma !== null)
+      onLook({ ...attitudeOfDevice(alpha, beta, gamma), knowsNorth: absolute });
   };
   orientation().then(
-    () => !stopped && window.addEventListener('deviceorientation', tell),
+    // The sensor that answered first: one that knows north where there is one.
+    (o) => !stopped && window.addEventListener((heard = o.type), tell),
     (e: Error) => !stopped && onError(e),
   );
   return () => {
     stopped = true;
-    window.removeEventListener('deviceorientation', tell);
+    window.removeEventListener(heard, tell);
   };
 }

@@ -15,7 +15,7 @@ import { SPACE } from '../../ui/tokens';
 import { watchAttitude } from '../records/deviceSensors';
 import { AimDial } from './AimDial';
 import { aimsOf, aimWords, rowsOf, toGo } from './aims';
-import { openDeviceCamera, openSimulatedCamera, shotFile, type PhoneCamera } from './phoneCamera';
+import { openDeviceCamera, openSimulatedCamera, shotFile, type PhoneCamera, type PhoneLook } from './phoneCamera';
 
 type Source = 'device' | 'standIn' | 'standInHeld';
 
@@ -120,7 +120,7 @@ interface GuideProps {
 function Guide({ round, camera, rows, fovDeg, sensed, onStop }: GuideProps) {
   const code = useProductionCode();
   const renew = useRenew();
-  const [look, setLook] = useState<Attitude | null>(sensed ? null : { headingDeg: 0, tiltDeg: 0, rollDeg: 0 });
+  const [look, setLook] = useState<PhoneLook | null>(sensed ? null : { headingDeg: 0, tiltDeg: 0, rollDeg: 0 });
   const [sensorError, setSensorError] = useState<string | null>(null);
   const [shots, setShots] = useState<{ aim: number; files: File[] }[]>([]);
   const [busy, setBusy] = useState(false);

@@ -112,6 +112,11 @@ export function openSimulatedCamera(
   };
 }
 
+/** Where a phone looks; its heading is a compass's only where its sensor knows north. */
+export interface PhoneLook extends Attitude {
+  knowsNorth?: boolean;
+}
+
 /** The zone of a time, of a later edition of the standard than the library knows. */
 const OFFSET_TIME_ORIGINAL = 0x9011;
 piexif.TAGS.Exif[OFFSET_TIME_ORIGINAL] = { name: 'OffsetTimeOriginal', type: 'Ascii' };
@@ -119,12 +124,12 @@ piexif.TAGS.Exif[OFFSET_TIME_ORIGINAL] = { name: 'OffsetTimeOriginal', type: 'As
 const XMP_HEAD = 'http://ns.adobe.com/xap/1.0/\0';
 
 /**
- * Writes what is known of a shot into its JPEG, as a camera does: time, shutter and ISO as Exif, where it looked as the panorama pose of the XMP standard. What is not known is left out.
+ * Writes what is known of a shot into its JPEG, as a camera does: time, shutter and ISO as Exif, the bearing by its compass where it has one, where it looked as the panorama pose of the XMP standard. What is not known is left out.
  * @param binary the JPEG, one character a byte
  */
 export function stamp(
   binary: string,
-  facts: { at: Date; shutterS: number | null; iso: number | null; attitude: Attitude },
+  facts: { at: Date; shutterS: number | null; iso: number | null; attitude: PhoneLook },
 ): string {
   const iso = facts.at.toISOString();
   const exif: Record<number, unknown> = {
@@ -134,14 +139,19 @@ export function stamp(
     ...(facts.shutterS === null ? {} : { [piexif.ExifIFD.ExposureTime]: [Math.round(facts.shutterS * 1e6), 1000000] }),
     ...(facts.iso === null ? {} : { [piexif.ExifIFD.ISOSpeedRatings]: Math.round(facts.iso) }),
   };
+  const { headingDeg, tiltDeg, rollDeg, knowsNorth } = facts.attitude;
+  const bearing = ((headingDeg % 360) + 360) % 360;
+  // A phone's compass means magnetic north.
+  const gps = knowsNorth
+    ? { [piexif.GPSIFD.GPSImgDirectionRef]: 'M', [piexif.GPSIFD.GPSImgDirection]: [Math.round(bearing * 100), 100] }
+    : {};
   const tagged = piexif.insert(
-    piexif.dump({ '0th': { [piexif.ImageIFD.Model]: 'Phone in the browser' }, Exif: exif }),
+    piexif.dump({ '0th': { [piexif.ImageIFD.Model]: 'Phone in the browser' }, Exif: exif, GPS: gps }),
     binary,
   );
-  const { headingDeg, tiltDeg, rollDeg } = facts.attitude;
   // As the published XMP specification of the GPano namespace (1.0) defines them.
   const pose = {
-    PoseHeadingDegrees: ((headingDeg % 360) + 360) % 360,
+    PoseHeadingDegrees: bearing,
     PosePitchDegrees: tiltDeg,
     PoseRollDegrees: rollDeg,
   };
@@ -156,7 +166,7 @@ export function stamp(
 }
 
 /** A shot as a file to upload. */
-export async function shotFile(shot: Shot, name: string, at: Date, attitude: Attitude): Promise<File> {
+export async function shotFile(shot: Shot, name: string, at: Date, attitude: PhoneLook): Promise<File> {
   const bytes = new Uint8Array(await shot.jpeg.arrayBuffer());
   let binary = '';
   for (let i = 0; i < bytes.length; i += 8192) binary += String.fromCharCode(...bytes.subarray(i, i + 8192));

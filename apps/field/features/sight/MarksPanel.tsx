@@ -1,4 +1,5 @@
 import { View } from 'react-native';
+import type { Panorama } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Panel, Row } from '../../ui/Panel';
@@ -19,12 +20,15 @@ const MARKINGS = [
 export function MarksPanel({
   marked,
   set,
+  viewsCompass,
   busy,
   error,
   onSolve,
 }: {
   marked: ReturnType<typeof useSeen>;
   set: SetRecords;
+  /** What the compass of the camera told of the panorama's turn. */
+  viewsCompass: Panorama['viewsCompass'];
   busy: boolean;
   error: NotSolved | null;
   onSolve: (withSun: boolean) => void;
@@ -66,6 +70,22 @@ export function MarksPanel({
           />
         </Row>
       ) : null}
+      {viewsCompass ? (
+        <>
+          <Text size="small" tone="quietInk" testID="views-compass">
+            {`The camera’s own compass, in ${viewsCompass.views} ${viewsCompass.views === 1 ? 'view' : 'views'}: turned by ${viewsCompass.turnDeg.toFixed(0)}° to ${viewsCompass.north} north, ± ${viewsCompass.uncertaintyDeg.toFixed(0)}°.`}
+          </Text>
+          <Choice
+            label="The camera's compass"
+            options={[
+              { value: 'counts', title: 'Counts' },
+              { value: 'out', title: 'Left out' },
+            ]}
+            value={seen.viewsCompass ? 'counts' : 'out'}
+            onChange={(v) => change({ ...seen, viewsCompass: v === 'counts' })}
+          />
+        </>
+      ) : null}
       <View style={{ gap: SPACE(1) }}>
         {listed(seen).map(({ words, without }) => (
           <Row key={words} wrap style={{ justifyContent: 'space-between' }}>
@@ -78,7 +98,7 @@ export function MarksPanel({
         title="Solve the turn from what is marked"
         alone="Leave out the sun"
         {...{ error, busy, onSolve }}
-        ready={seenCount(seen) > 0}
+        ready={seenCount(seen) > 0 || (viewsCompass !== null && seen.viewsCompass)}
       />
     </Panel>
   );

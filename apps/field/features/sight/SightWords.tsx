@@ -8,6 +8,8 @@ import { quaternionOf, shadowAzimuthDeg, whereInSight, type SightView } from './
 
 /** How the plate's proportions were read, where they are not the format's own. */
 const FIT_WORDS: Partial<Record<SightView['fit'], string>> = {
+  enlarged:
+    'The plate has more pixels than its format: it is taken as enlarged. If it is overscan, choose a recording format that is as wide; strokes on the plate tell which it is.',
   desqueezed: 'The plate is brought back to its width already.',
   portrait: 'The camera lay on its side: the plate is as high as its format is wide.',
   cropped:

@@ -191,7 +191,14 @@ export function SightWork({
   const side = (
     <>
       {tool === 'mark' ? (
-        <MarksPanel marked={marked} set={set} busy={orient.isPending} error={error} onSolve={solve} />
+        <MarksPanel
+          marked={marked}
+          set={set}
+          viewsCompass={panorama.viewsCompass}
+          busy={orient.isPending}
+          error={error}
+          onSolve={solve}
+        />
       ) : tool === 'pick' ? (
         <PicksPanel
           picks={picks}

@@ -3,7 +3,7 @@ import { sightInput } from '@tawny/contract';
 import type { StripPoint } from '../../ui/panorama/StripOverlay';
 
 /** What was marked in the panorama itself. */
-export type Seen = Pick<Sight, 'marks' | 'verticals' | 'compass' | 'sunAt'>;
+export type Seen = Pick<Sight, 'marks' | 'verticals' | 'compass' | 'sunAt' | 'viewsCompass'>;
 
 /** What the next tap in the panorama marks. */
 export type Marking = 'sun' | 'mark' | 'edge' | 'compass';
@@ -12,8 +12,8 @@ export type Marking = 'sun' | 'mark' | 'edge' | 'compass';
 const SUN_DEG = 0.533;
 
 export function seenOf(sight: Partial<SightInput> | null | undefined): Seen {
-  const { marks, verticals, compass, sunAt } = sightInput.parse({ plateId: null, ...sight });
-  return { marks, verticals, compass, sunAt };
+  const { marks, verticals, compass, sunAt, viewsCompass } = sightInput.parse({ plateId: null, ...sight });
+  return { marks, verticals, compass, sunAt, viewsCompass };
 }
 
 export const seenCount = (s: Seen): number =>

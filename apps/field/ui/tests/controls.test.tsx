@@ -250,6 +250,7 @@ describe('the check sheet', () => {
     options: {},
     moved: [],
     levelDeg: null,
+    viewsCompass: null,
     learned: null,
     buildSeconds: 41.4,
     ...more,

@@ -43,6 +43,17 @@ describe('a shot from the browser is stamped as a camera stamps its own', () => 
     expect(Number(tags.PosePitchDegrees)).toBeCloseTo(30.25, 2);
     expect((await sharp(jpeg).metadata()).width).toBe(64);
   });
+  test('its compass is written as one only where the sensor knows north', async () => {
+    const facts = { at: new Date('2026-10-14T15:20:30Z'), shutterS: null, iso: null };
+    const read = async (knowsNorth: boolean) => {
+      const jpeg = stamp(await plain(), { ...facts, attitude: { ...attitude, knowsNorth } });
+      return exifr.parse(Buffer.from(jpeg, 'latin1'), { gps: true, translateValues: false, reviveValues: false });
+    };
+    const told = await read(true);
+    expect(told.GPSImgDirection).toBeCloseTo(347.5, 2);
+    expect(told.GPSImgDirectionRef).toBe('M');
+    expect((await read(false)).GPSImgDirection).toBeUndefined();
+  });
   test('what the browser did not tell is left out, not made up', async () => {
     const jpeg = Buffer.from(
       stamp(await plain(), { at: new Date('2026-10-14T15:20:30Z'), shutterS: null, iso: null, attitude }),

@@ -51,7 +51,13 @@ describe('a tap in the panorama', () => {
 });
 
 test('what was kept before there were edges and bearings is read as having none', () => {
-  expect(seenOf({ plateId: null, picks: [] })).toEqual({ marks: [], verticals: [], compass: [], sunAt: null });
+  expect(seenOf({ plateId: null, picks: [] })).toEqual({
+    marks: [],
+    verticals: [],
+    compass: [],
+    sunAt: null,
+    viewsCompass: true,
+  });
   expect(seenCount(NOTHING)).toBe(0);
 });
 

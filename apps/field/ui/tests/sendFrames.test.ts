@@ -41,6 +41,8 @@ const frame = (name: string, hash: string): Frame => ({
   headingDeg: null,
   tiltDeg: null,
   rollDeg: null,
+  compassDeg: null,
+  compassNorth: null,
 });
 
 /** A file as far as sending asks of it. */

@@ -29,7 +29,7 @@ const HEADINGS: [SourceKind, string, Provenance['kind'], string][] = [
   ['sun', 'Sun in the picture', 'measured', 'sun'],
   ['pick', 'Picks', 'measured', 'the same things in plate and panorama'],
   ['mark', 'Marks', 'measured', 'surveyed things in the panorama'],
-  ['compass', 'Compass', 'logged', 'a bearing of the log'],
+  ['compass', 'Compass', 'logged', 'bearings of the log or of the camera'],
   ['hand', 'By hand', 'logged', 'laid over the plate by eye'],
 ];
 
@@ -43,7 +43,7 @@ const ANY_TURN_DEG = 180;
 export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>, sight: Sight): Promise<Calibration> {
   const { round, station } = await originOf(tx, panorama);
   const { location } = await setPlace(tx, panorama.productionId, station.setupId);
-  const seen = await sightSources(tx, panorama, station, location, sight);
+  const seen = await sightSources(tx, panorama, station, location, new Date(round.shotAt), sight);
   const sun = sight.sun ? seenSun(panorama, sight.sunAt) : null;
   const time = sun && (await timeOfSun(tx, panorama, round, undefined));
   const sources: OrientationSources = {

@@ -15,6 +15,7 @@ import {
 import {
   Instruments,
   Locations,
+  Panoramas,
   PlanMarks,
   PlanMeasures,
   Readings,
@@ -114,15 +115,7 @@ export async function compassOf(
 ): Promise<{ sources: CompassSource[]; facts: UsedFact[] }> {
   const facts: UsedFact[] = [];
   const sources: CompassSource[] = [];
-  if (readings.length > 0)
-    facts.push(
-      await useFact(tx, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], {
-        name: 'compass declination',
-        provenance: { kind: 'predicted', source: `World Magnetic Model at ${location.name}`, at: null },
-        uncertainty: halfWidth95(DECLINATION_SIGMA_DEG),
-        unit: '°',
-      }),
-    );
+  if (readings.length > 0) facts.push(await declinationFact(tx, location));
   for (const [k, { readingId, panoramaAzimuthDeg }] of readings.entries()) {
     const reading = await findOwned(tx, Readings, productionId, readingId, 'reading');
     if (reading.kind !== 'compass')
@@ -163,3 +156,51 @@ export async function compassOf(
   }
   return { sources, facts };
 }
+
+/** The compass of the camera, as the frames of the round told it; its declination by the model where it means magnetic north. Null where they told none. */
+export async function viewsCompassOf(
+  tx: EntityManager,
+  panorama: Owned<StoredPanorama>,
+  location: Owned<Location>,
+  at: Date,
+): Promise<{ source: CompassSource; facts: UsedFact[] } | null> {
+  const seen = panorama.viewsCompass;
+  if (!seen) return null;
+  const magnetic = seen.north === 'magnetic';
+  const modelDeg = magneticDeclinationDeg(location, at);
+  const facts = [
+    await useFact(tx, Panoramas, panorama, ['viewsCompass'], {
+      name: 'compass of the views',
+      provenance: {
+        kind: 'fromFile',
+        source: `the camera's own, ${seen.views} ${seen.views === 1 ? 'view' : 'views'} that differ by ${seen.spreadDeg.toFixed(1)}°, ${seen.north} north`,
+        at: null,
+      },
+      uncertainty: seen.uncertaintyDeg,
+      unit: '°',
+    }),
+    ...(magnetic ? [await declinationFact(tx, location)] : []),
+  ];
+  return {
+    source: {
+      name: 'compass of the views',
+      panoramaAzimuthDeg: 0,
+      readingDeg: seen.turnDeg,
+      biasDeg: 0,
+      declinationDeg: magnetic ? modelDeg : 0,
+      declinationSigmaDeg: magnetic ? DECLINATION_SIGMA_DEG : 0,
+      // Whether "true" was written of what is magnetic is tested like any other reading.
+      modelDeg,
+      uncertaintyDeg: seen.uncertaintyDeg,
+    },
+    facts,
+  };
+}
+
+const declinationFact = (tx: EntityManager, location: Owned<Location>) =>
+  useFact(tx, Locations, location, ['latitudeDeg', 'longitudeDeg', 'altitudeM'], {
+    name: 'compass declination',
+    provenance: { kind: 'predicted', source: `World Magnetic Model at ${location.name}`, at: null },
+    uncertainty: halfWidth95(DECLINATION_SIGMA_DEG),
+    unit: '°',
+  });

@@ -13,7 +13,7 @@ import {
 import { Panoramas, Plates, Stations, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import { cameraOnPlate } from '../plates/cameraOnPlate';
 import { ApiProblem } from '../problems';
-import { compassOf, marksOf } from './setSources';
+import { compassOf, marksOf, viewsCompassOf } from './setSources';
 import { useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
 
@@ -39,6 +39,7 @@ export async function sightSources(
   panorama: Owned<StoredPanorama>,
   station: Owned<Station>,
   location: Owned<Location>,
+  shotAt: Date,
   sight: Sight,
 ): Promise<SightSources> {
   const { productionId } = panorama;
@@ -52,8 +53,11 @@ export async function sightSources(
   ];
   const marks = await marksOf(tx, panorama, station, sight.marks);
   const compass = await compassOf(tx, productionId, location, sight.compass);
-  facts.push(...marks.facts, ...compass.facts);
-  const seen = { marks: marks.sources, compass: compass.sources };
+  const ofViews = sight.viewsCompass ? await viewsCompassOf(tx, panorama, location, shotAt) : null;
+  // Both may rest on the model's declination.
+  const told = [...marks.facts, ...compass.facts, ...(ofViews?.facts ?? [])];
+  facts.push(...told.filter((f, k) => told.findIndex((g) => g.name === f.name) === k));
+  const seen = { marks: marks.sources, compass: ofViews ? [...compass.sources, ofViews.source] : compass.sources };
   if (sight.plateId === null) {
     if (sight.picks.length > 0)
       throw new ApiProblem(422, 'no-plate', 'Picks need the plate that they were made in', {
@@ -148,6 +152,7 @@ const knownWords = (k: KnownTo): string =>
 /** How the plate's proportions were read, where they leave something to be assumed. */
 const FIT_WORDS: Record<PlateOnFormat['fit'], string> = {
   whole: '',
+  enlarged: ', its plate of more pixels than its format taken as enlarged, not as overscan',
   desqueezed: ', its plate brought back to its width',
   portrait: ', on its side',
   cropped: ', its plate taken as the largest part of the middle of its format',

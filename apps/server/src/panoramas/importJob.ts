@@ -40,6 +40,7 @@ export const importPanoramaJob: JobHandler<'importPanorama'> = async (context) =
     checks,
     levelDeg,
     learned: null,
+    viewsCompass: null,
     uncoveredSr: 0,
     seamStops: null,
     framesPerView: 0,

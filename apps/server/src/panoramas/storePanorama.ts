@@ -33,6 +33,7 @@ export interface FinishedPanorama {
   checks: Check[];
   levelDeg: number | null;
   learned: Panorama['learned'];
+  viewsCompass: Panorama['viewsCompass'];
   uncoveredSr: number;
   seamStops: number | null;
   framesPerView: number;
@@ -102,6 +103,7 @@ export async function storePanorama(
     moved: finished.moved,
     levelDeg: finished.levelDeg,
     learned: finished.learned,
+    viewsCompass: finished.viewsCompass,
     log: finished.log,
     buildSeconds: finished.buildSeconds(),
     version: 1,

@@ -51,6 +51,8 @@ export async function readFrame(
       headingDeg: metadata.attitude?.headingDeg ?? null,
       tiltDeg: metadata.attitude?.tiltDeg ?? null,
       rollDeg: metadata.attitude?.rollDeg ?? null,
+      compassDeg: metadata.compass?.bearingDeg ?? null,
+      compassNorth: metadata.compass?.north ?? null,
     };
   } finally {
     await received.discard();

@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import { fieldOfViewScaled, inSpace, type Provenance } from '@tawny/core';
+import { compassOfViews, fieldOfViewScaled, inSpace, type Provenance } from '@tawny/core';
 import { UNSTATED_RIG, type LightRound, type Panorama } from '@tawny/contract';
 import { buildPanorama, checkInThread, type BuildResult, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
@@ -88,6 +88,24 @@ function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learne
   };
 }
 
+/** The compass of the camera, where the first frames of views told bearings by one and the same north. */
+function compassOf(
+  frames: readonly Pick<ReadFrame, 'name' | 'compassDeg' | 'compassNorth'>[],
+  { views, attitudes }: BuildResult,
+): Panorama['viewsCompass'] {
+  const lenses = attitudes.length / views.length;
+  const told = views.flatMap((v, k) => {
+    const frame = frames.find((f) => f.name === v.frames[0]);
+    return frame && frame.compassDeg !== null && frame.compassNorth !== null
+      ? [{ attitude: attitudes[k * lenses], bearingDeg: frame.compassDeg, north: frame.compassNorth }]
+      : [];
+  });
+  const north = told[0]?.north;
+  if (!north || told.some((t) => t.north !== north)) return null;
+  const joined = compassOfViews(told);
+  return joined && { ...joined, north };
+}
+
 /** Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged. */
 export const buildJob: JobHandler<'build'> = async (context) => {
   const { db, files, job, control } = context;
@@ -151,6 +169,7 @@ export const buildJob: JobHandler<'build'> = async (context) => {
         checks,
         levelDeg,
         learned: learnedOf(round.rig, built),
+        viewsCompass: compassOf(frames, built),
         uncoveredSr: built.uncoveredSr,
         seamStops: built.seamStops,
         framesPerView: built.bracketFrames,

@@ -1,8 +1,8 @@
 import type { Distortion } from './distortion';
 import type { PlateCamera, PlateOptics } from './plateCamera';
 
-/** How a plate's picture lies on its recording format: all of it, brought back to its width, on its side, or a part of it. */
-export type PlateFit = 'whole' | 'desqueezed' | 'portrait' | 'cropped';
+/** How a plate's picture lies on its recording format: all of it, all of it on more pixels than it has, brought back to its width, on its side, or a part of it. */
+export type PlateFit = 'whole' | 'enlarged' | 'desqueezed' | 'portrait' | 'cropped';
 
 /** A camera on the pixels of one of its plates. */
 export interface PlateOnFormat {
@@ -38,8 +38,11 @@ export function onPlate(
 ): PlateOnFormat {
   const { widthPx, heightPx } = plate;
   const [aspect, own] = [widthPx / heightPx, camera.widthPx / camera.heightPx];
+  const more = widthPx > camera.widthPx * (1 + SAME_ASPECT);
   const fit: PlateFit = same(aspect, own)
-    ? 'whole'
+    ? more
+      ? 'enlarged'
+      : 'whole'
     : camera.squeeze !== 1 && same(aspect, own * camera.squeeze)
       ? 'desqueezed'
       : same(aspect, 1 / own)

@@ -28,6 +28,8 @@ export interface ImageMetadata {
   colourSpace: 'srgb' | 'dcfOptional' | null;
   /** Where the camera looked, when the file says so (GPano pose of its XMP): degrees, heading from true north. */
   attitude: { headingDeg: number; tiltDeg: number; rollDeg: number } | null;
+  /** Bearing along which the camera's own compass says that it looked (Exif's direction of the image), and by whose north; null where it names none. */
+  compass: { bearingDeg: number; north: 'true' | 'magnetic' } | null;
 }
 
 /** A file that says nothing. */
@@ -49,6 +51,7 @@ export const EMPTY_METADATA: ImageMetadata = {
   cameraMatrix: null,
   colourSpace: null,
   attitude: null,
+  compass: null,
 };
 
 const positive = (v: unknown) => (typeof v === 'number' && Number.isFinite(v) && v > 0 ? v : null);
@@ -60,7 +63,7 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
   try {
     tags = await exifr.parse(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), {
       reviveValues: false,
-      gps: false,
+      gps: { pick: ['GPSImgDirection', 'GPSImgDirectionRef'] },
       interop: true,
       translateValues: false,
       xmp: true,
@@ -94,6 +97,7 @@ export async function readMetadata(bytes: Uint8Array): Promise<ImageMetadata> {
     cameraMatrix: nine(tags.ColorMatrix2) ?? nine(tags.ColorMatrix1),
     colourSpace: tags.ColorSpace === 1 ? 'srgb' : text(tags.InteropIndex) === 'R03' ? 'dcfOptional' : null,
     attitude: pose(tags),
+    compass: compass(tags),
   };
 }
 
@@ -105,6 +109,12 @@ function nine(v: unknown): number[] | null {
 function neutral(v: unknown): ImageMetadata['asShotNeutral'] {
   const values = v instanceof Object && 'length' in v ? Array.from(v as ArrayLike<number>) : [];
   return values.length === 3 && values.every((x) => x > 0) ? [values[0], values[1], values[2]] : null;
+}
+
+function compass({ GPSImgDirection, GPSImgDirectionRef }: Record<string, unknown>): ImageMetadata['compass'] {
+  const north = ({ T: 'true', M: 'magnetic' } as const)[text(GPSImgDirectionRef) ?? ''];
+  const told = typeof GPSImgDirection === 'number' && GPSImgDirection >= 0 && GPSImgDirection <= 360;
+  return north && told ? { bearingDeg: GPSImgDirection, north } : null;
 }
 
 function pose(tags: Record<string, unknown>): ImageMetadata['attitude'] {

@@ -44,6 +44,8 @@ export const Frames = table<StoredFrame>(
     headingDeg: 'float8?',
     tiltDeg: 'float8?',
     rollDeg: 'float8?',
+    compassDeg: 'float8?',
+    compassNorth: 'text?',
   },
   { versioned: false },
 );
@@ -74,6 +76,7 @@ export const Panoramas = table<StoredPanorama>('panoramas', {
   moved: 'jsonb',
   levelDeg: 'float8?',
   learned: 'jsonb?',
+  viewsCompass: 'jsonb?',
   log: 'jsonb',
   buildSeconds: 'float8',
 });
