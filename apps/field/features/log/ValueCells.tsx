@@ -1,6 +1,7 @@
 import type { CameraBody, FilterRecord, LensRecord, Take, TakeInput } from '@tawny/contract';
 import { SUPPORTS } from '@tawny/contract';
 import { View } from 'react-native';
+import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Row } from '../../ui/Panel';
 import { Many } from '../../ui/RecordForm';
@@ -165,6 +166,10 @@ const SUPPORT_TITLES: Record<(typeof SUPPORTS)[number], string> = {
   car: 'Car',
 };
 
+const pacedWords = ({ aheadM, rightM, upM, withinM }: NonNullable<TakeInput['stationOffset']>): string =>
+  `The station lay ${side(aheadM, 'ahead', 'behind')}, ${side(rightM, 'to the right', 'to the left')}, ${side(upM, 'higher', 'lower')}, paced within ${withinM} m.`;
+const side = (m: number, more: string, less: string) => `${Math.abs(m)} m ${m < 0 ? less : more}`;
+
 export function PlaceCells(cells: CellProps) {
   const { take, change } = cells;
   return (
@@ -184,6 +189,18 @@ export function PlaceCells(cells: CellProps) {
         <MaybeCell {...cells} field="eastM" label="East of origin" unit="m" step={0.1} start={0} />
         <MaybeCell {...cells} field="northM" label="North of origin" unit="m" step={0.1} start={0} />
       </Row>
+      {take.stationOffset ? (
+        <Row wrap style={{ justifyContent: 'space-between' }}>
+          <Text size="small" tone="quietInk" testID="paced-words">
+            {pacedWords(take.stationOffset)}
+          </Text>
+          <Action
+            title="The camera moved"
+            hint="Forgets what was paced"
+            onPress={() => change({ stationOffset: null })}
+          />
+        </Row>
+      ) : null}
       <Choice
         label="Heading is"
         options={[

@@ -97,8 +97,11 @@ export function TurnPanel({
       )}
       {near ? (
         <>
+          <Text size="small" tone="quietInk">
+            The things that it was laid on are
+          </Text>
           <Choice
-            label="It was laid on things"
+            label="The things that it was laid on are"
             options={[
               { value: 'far', title: 'Far away' },
               { value: 'near', title: `About ${near.distanceM} m away` },
