@@ -264,8 +264,8 @@ test('how far camera and station stood apart is paced in the sight, kept with th
   await expect.poll(async () => (await calibrationOf(request, s.panorama.id))?.orientation?.sight?.hand?.distanceM).toBe(20); // prettier-ignore
   const take = await getJson<{ stationOffset: object }>(request, `/takes/${s.take.id}`);
   expect(take.stationOffset).toMatchObject({ stationId: s.station.id, rightM: 2 });
-  // The next take of a camera that stood still keeps it, in sight, until somebody says that it moved.
-  await page.goto(`/HERN/log/new?setup=${s.setupId}`);
+  // The log shows it until somebody says that the camera moved.
+  await page.goto(`/HERN/log/new?setup=${s.setupId}&take=${s.take.id}`);
   await expect(page.getByTestId('paced-words')).toHaveText(/^The station lay 0 m ahead, 2 m to the right, 0 m higher, paced within 0\.3 m\.$/); // prettier-ignore
   await page.getByRole('button', { name: 'The camera moved' }).click();
   await expect(page.getByTestId('paced-words')).toHaveCount(0);
