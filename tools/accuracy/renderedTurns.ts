@@ -15,8 +15,8 @@ import {
   type Quaternion,
   type SolvedOrientation,
 } from '@tawny/core';
-import { createScene, DEMO_PLACE, DEMO_STATION } from '@tawny/pipeline';
-import { createRandom, latlongRays, renderRows, toWorld, type RayMap } from '@tawny/simset';
+import { createScene, DEMO_PLACE, DEMO_STATION, discAt } from '@tawny/pipeline';
+import { addSunDisc, createRandom, latlongRays, renderRows, toWorld, type RayMap } from '@tawny/simset';
 
 /** A turn that was solved from a picture, about the vertical: its error, and what was stated of it (95 %). */
 export interface RenderedTurn {
@@ -58,9 +58,12 @@ export function sunTurns(sets: number): RenderedTurn[] {
     };
     const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
     renderRows({ scene, origin: toWorld(DEMO_STATION), width: WIDTH, height: WIDTH / 2, ray, pixelAngle: (2 * Math.PI) / WIDTH }, 0, WIDTH / 2, image.data); // prettier-ignore
-    const found = detectSun(image);
+    const disc = discAt(scene, DEMO_STATION);
     // Behind a house of the quay.
-    if (!found) continue;
+    if (disc.radiance[1] === 0) continue;
+    addSunDisc(image, { ...disc, direction: rotate(conjugate(turn), disc.direction) });
+    const found = detectSun(image);
+    if (!found) throw new Error(`the sun of ${utc.toISOString()} was not found`);
     const stated = new Date(utc.getTime() + 1000 * off(CLOCK_S));
     const sun = { ...found, place: DEMO_PLACE, utc: stated, clockS: CLOCK_S };
     turns.push(
