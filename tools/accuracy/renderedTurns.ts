@@ -2,6 +2,7 @@ import {
   createImage,
   DEG,
   detectSun,
+  expectedHeight,
   fromRotationVector,
   multiply,
   conjugate,
@@ -63,13 +64,15 @@ export function sunTurns(sets: number): { turns: RenderedTurn[]; missed: number 
     // Behind a house of the quay, or partly so.
     if (disc.radiance[1] < 0.9 * scene.sky.sunRadiance[1]) continue;
     addSunDisc(image, { ...disc, direction: rotate(conjugate(turn), disc.direction) });
-    const found = detectSun(image);
+    const stated = new Date(utc.getTime() + 1000 * off(CLOCK_S));
+    // Place and time are known: they are asked, as a build asks them.
+    const expected = expectedHeight({ place: DEMO_PLACE, utc: stated, levelDeg: LEVEL_DEG, clockS: CLOCK_S });
+    const found = detectSun(image, { clipped: false, expected });
     if (!found) {
       process.stderr.write(`    the sun of ${utc.toISOString()} is not found\n`);
       missed++;
       continue;
     }
-    const stated = new Date(utc.getTime() + 1000 * off(CLOCK_S));
     const sun = { ...found, place: DEMO_PLACE, utc: stated, clockS: CLOCK_S };
     turns.push(
       againstTruth(solveOrientation({ ...noSources(WIDTH), level: { uncertaintyDeg: LEVEL_DEG }, sun }), turn),
