@@ -12,7 +12,7 @@ import {
 } from '@tawny/core';
 import type { CameraBody, LensRecord, LightRound, Location, Station } from '@tawny/contract';
 import { getJson, newTake, postJson } from '../support/api';
-import { addPlate, calibrationOf, litSetup, TAKE } from '../support/lit';
+import { addPlate, calibrationOf, litSetup, SUN_AT, TAKE } from '../support/lit';
 
 const HEADING = 40;
 
@@ -300,4 +300,43 @@ test('of an even plate nothing is proposed, and it says what to do', async ({ pa
   await page.getByRole('radio', { name: 'Pick' }).click();
   await page.getByRole('button', { name: 'Propose picks' }).click();
   await expect(page.getByTestId('proposal-words')).toContainText(/Nothing is proposed: .*pick by hand/, { timeout: 60000 }); // prettier-ignore
+});
+
+test('before there is a take the panorama is looked at through a lens of the kit, wherever one wants to look', async ({
+  page,
+  request,
+}) => {
+  const lit = await litSetup(request);
+  await page.goto(`/HERN/sight?setup=${lit.setupId}&panorama=${lit.panorama.id}`);
+  await expect(page.getByTestId('sight-picture').locator('canvas')).toBeVisible();
+  await expect(page.getByText('Reading the panorama ...')).toHaveCount(0);
+  const words = page.getByTestId('planning-words');
+  await expect(words).toHaveText(/^No take yet: .* sees \d+° across\.$/);
+  const before = await words.textContent();
+  const lenses = page.getByRole('radiogroup', { name: 'Lens', exact: true }).getByRole('radio');
+  await lenses.last().click();
+  await expect(words).not.toHaveText(before!);
+  // Towards the sun of the panorama: it stands in the picture, no longer behind.
+  await expect(page.getByText(/^Sun of the panorama: behind/)).toBeVisible();
+  await page.getByLabel('It looks along in °').fill(String(SUN_AT));
+  await page.getByLabel('It looks along in °').press('Enter');
+  await expect(page.getByText(/^Sun of the panorama: ahead, 0° to the/)).toBeVisible();
+});
+
+test('points of the sea’s horizon are marked and removed like everything else', async ({ page, request }) => {
+  const s = await greySet(request);
+  await open(page, s);
+  await page.getByRole('radio', { name: 'Mark', exact: true }).click();
+  await page.getByRole('radio', { name: 'The sea’s horizon' }).click();
+  await expect(page.getByTestId('mark-words')).toHaveText(/open sea meets the sky/);
+  const strip = page.getByTestId('panorama-strip');
+  await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+  const box = (await strip.boundingBox())!;
+  for (const share of [0.2, 0.8]) await page.mouse.click(box.x + share * box.width, box.y + box.height / 2);
+  await expect(page.getByText(/^Horizon 2: .* in the picture, -?0\.\d° up$/)).toBeVisible();
+  await page
+    .getByRole('button', { name: /^Remove/ })
+    .first()
+    .click();
+  await expect(page.getByText(/^Horizon 2: /)).toHaveCount(0);
 });

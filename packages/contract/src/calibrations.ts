@@ -89,6 +89,11 @@ export const sightInput = z.object({
     .array(z.tuple([z.number(), elevation, z.number(), elevation]))
     .max(60, 'At most 60 upright edges')
     .default([]),
+  /** Points on the open horizon of the sea: azimuth, elevation. */
+  horizon: z
+    .array(z.tuple([z.number(), elevation]))
+    .max(60, 'At most 60 points of the horizon')
+    .default([]),
   /** Compass readings of the log, and what in the panorama the compass pointed at. */
   compass: z
     .array(z.object({ panoramaAzimuthDeg: inPanorama.panoramaAzimuthDeg, readingId: uuid }))

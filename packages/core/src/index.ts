@@ -65,6 +65,7 @@ export * from './lights/sunLight';
 export * from './lights/sunOfTake';
 export * from './lights/turnKeepingFlux';
 export * from './orient/compassOfViews';
+export * from './orient/horizonDip';
 export * from './camera/fieldOfView';
 export * from './camera/distortion';
 export * from './camera/plateCamera';

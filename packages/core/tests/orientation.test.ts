@@ -3,6 +3,7 @@ import {
   conjugate,
   anglesFromDirection,
   directionFromAngles,
+  horizonDipDeg,
   multiply,
   noSources,
   quaternionFromAttitude,
@@ -120,6 +121,25 @@ describe('each source by itself', () => {
     expect(arcDeg(rotate(conjugate(solved.turn), [0, 1, 0]), rotate(conjugate(TURN), [0, 1, 0]))).toBeLessThan(0.2);
     expect(solved.uncertaintyTiltDeg).toBeLessThan(0.8);
     expect(() => solveOrientation({ ...NOTHING, verticals })).toThrow(/nothing tells the turn about the vertical/);
+  });
+
+  test('points of the sea’s horizon tell the level, below level by the eye’s height over the water', () => {
+    // 4 m over the water it lies 0.059 degrees down, with the standard refraction (1.76 minutes of arc by the root of the metres).
+    expect(horizonDipDeg(4) * 60).toBeCloseTo(3.5, 1);
+    const points = [0, 70, 150, 260].map((az): [number, number] => {
+      const at = seen(TURN, directionFromAngles(az, -horizonDipDeg(4)));
+      return [at.panoramaAzimuthDeg, at.panoramaElevationDeg];
+    });
+    const horizon = { points, heightM: 4 };
+    const solved = solveOrientation({ ...NOTHING, horizon, compass: [compass(TURN, 'c', 200, 12)] });
+    expect(arcDeg(rotate(conjugate(solved.turn), [0, 1, 0]), rotate(conjugate(TURN), [0, 1, 0]))).toBeLessThan(0.02);
+    expect(solved.uncertaintyTiltDeg).toBeLessThan(0.6);
+    expect(() => solveOrientation({ ...NOTHING, horizon })).toThrow(/nothing tells the turn about the vertical/);
+    // A point on a hill is named among the others.
+    const hill = { points: [...points, [200, points[0][1] + 8] as [number, number]], heightM: 4 };
+    const odd = solveOrientation({ ...NOTHING, horizon: hill, compass: [compass(TURN, 'c', 200, 12)] });
+    expect(odd.verdict).toBe('disagrees');
+    expect(odd.sources.filter((s) => s.cause === 'pick').map((s) => s.name)).toEqual(['horizon 5']);
   });
 });
 

@@ -13,10 +13,11 @@ const MARKINGS = [
   { value: 'sun', title: 'Sun' },
   { value: 'mark', title: 'A mark' },
   { value: 'edge', title: 'An upright edge' },
+  { value: 'horizon', title: 'The sea’s horizon' },
   { value: 'compass', title: 'A compass bearing' },
 ] as const;
 
-/** What is marked in the panorama: the sun by a ring, marks of the plan, upright edges, what a compass pointed at; and solving from all of it. */
+/** What is marked in the panorama: the sun by a ring, marks of the plan, upright edges, the open horizon, what a compass pointed at; and solving from all of it. */
 export function MarksPanel({
   marked,
   set,
@@ -111,6 +112,8 @@ function wordsOf(marking: Marking, begun: boolean, marks: number, readings: numb
       ? 'There is no mark on the plan of this set yet: measure some there, and they tell the turn in any weather.'
       : 'Choose a mark of the plan, then tap its foot on the ground.';
   if (marking === 'edge') return begun ? 'Now tap its other end.' : 'Tap one end of an edge that stands upright: edges tell how the panorama leans.'; // prettier-ignore
+  if (marking === 'horizon')
+    return 'Tap the line where the open sea meets the sky, in places far apart: it tells how the panorama leans. A coast or a hill does not.';
   return readings === 0
     ? 'There is no compass bearing in the log of this set yet.'
     : 'Choose a bearing of the log, then tap what the compass pointed at.';
@@ -136,6 +139,10 @@ function listed(seen: Seen): { words: string; without: Seen }[] {
     ...seen.compass.map((c, k) => ({
       words: `Compass ${k + 1}: ${c.panoramaAzimuthDeg.toFixed(1)}° in the picture`,
       without: { ...seen, compass: seen.compass.filter((_, i) => i !== k) },
+    })),
+    ...seen.horizon.map(([a, e], k) => ({
+      words: `Horizon ${k + 1}: ${at(a, e)}`,
+      without: { ...seen, horizon: seen.horizon.filter((_, i) => i !== k) },
     })),
     ...seen.verticals.map(([a, e], k) => ({
       words: `Edge ${k + 1}: from ${at(a, e)}`,

@@ -1,6 +1,6 @@
 import { apartM, mostShiftDeg } from '@tawny/core';
 import { router } from 'expo-router';
-import { useState, type ComponentProps } from 'react';
+import { useMemo, useState, type ComponentProps } from 'react';
 import { View } from 'react-native';
 import type {
   Calibration,
@@ -21,12 +21,12 @@ import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
-import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
 import { MarksPanel } from './MarksPanel';
 import { NearThings } from './NearThings';
+import { PlanningLens } from './PlanningLens';
 import { PicksPanel, type SightPick } from './PicksPanel';
 import { pointsOf } from './seenMarks';
 import type { PlateTap, SightHand } from './SightPicture';
@@ -37,9 +37,11 @@ import {
   handTurnOf,
   headingOf,
   offsetSeen,
+  plannedFrom,
   quaternionOf,
   shiftAt,
   sightOf,
+  sightOfPlanned,
   type HandTurn,
 } from './sightMath';
 import { useTakeKeys } from './sightHooks';
@@ -80,6 +82,7 @@ export function SightWork({
   const [plateId, setPlateId] = useState<string | null>(null);
   const [tool, setTool] = useState<SightHand>('turn');
   const [distanceM, setDistanceM] = useState(10);
+  const [planned, setPlanned] = useState(() => plannedFrom(kit));
   // Picks belong to the plate that they were made in.
   const [picksOf, setPicksOf] = useState<Record<string, SightPick[]>>({});
   const [tapped, setTapped] = useState<({ plateId: string } & PlateTap) | null>(null);
@@ -93,14 +96,21 @@ export function SightWork({
   const picks = plate ? (picksOf[plate.id] ?? kept) : [];
   const setPicks = (changed: SightPick[]) => plate && setPicksOf((all) => ({ ...all, [plate.id]: changed }));
   const waiting = tapped && tapped.plateId === plate?.id ? tapped : null;
-  const view = sightOf(take, plate, kit, location);
+  const view = useMemo(
+    () => (take ? sightOf(take, plate, kit, location) : planned && sightOfPlanned(planned)),
+    [take, plate, kit.bodies, kit.lenses, location, planned],
+  );
   useTakeKeys(takes, take, onTake);
   if (!view || (take && !kit.lenses.some((l) => l.id === take.lensId)))
     return (
       <Notice
         state="doubtful"
-        title="The take's camera is not in the kit"
-        detail="Choose its recording format and lens in the log: the sight looks through them."
+        title={take ? 'The take’s camera is not in the kit' : 'The kit holds no camera or no lens'}
+        detail={
+          take
+            ? 'Choose its recording format and lens in the log: the sight looks through them.'
+            : 'Add a body and a lens to the kit: the sight looks through them.'
+        }
       />
     );
   const failed = orient.error instanceof ApiError ? orient.error : null;
@@ -168,7 +178,7 @@ export function SightWork({
       {take ? (
         <TakeChoice label="Take" takes={takes} value={take.id} onChange={onTake} />
       ) : (
-        <Text tone="quietInk">No take yet: a lens of 54° across.</Text>
+        planned && <PlanningLens kit={kit} planned={planned} onChange={setPlanned} />
       )}
       {plates.length > 1 ? (
         <Choice

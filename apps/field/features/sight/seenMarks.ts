@@ -3,21 +3,21 @@ import { sightInput } from '@tawny/contract';
 import type { StripPoint } from '../../ui/panorama/StripOverlay';
 
 /** What was marked in the panorama itself. */
-export type Seen = Pick<Sight, 'marks' | 'verticals' | 'compass' | 'sunAt' | 'viewsCompass'>;
+export type Seen = Pick<Sight, 'marks' | 'verticals' | 'horizon' | 'compass' | 'sunAt' | 'viewsCompass'>;
 
 /** What the next tap in the panorama marks. */
-export type Marking = 'sun' | 'mark' | 'edge' | 'compass';
+export type Marking = 'sun' | 'mark' | 'edge' | 'horizon' | 'compass';
 
 /** The sun's mean diameter, degrees: a ring of it is laid on the disc. */
 const SUN_DEG = 0.533;
 
 export function seenOf(sight: Partial<SightInput> | null | undefined): Seen {
-  const { marks, verticals, compass, sunAt, viewsCompass } = sightInput.parse({ plateId: null, ...sight });
-  return { marks, verticals, compass, sunAt, viewsCompass };
+  const { marks, verticals, horizon, compass, sunAt, viewsCompass } = sightInput.parse({ plateId: null, ...sight });
+  return { marks, verticals, horizon, compass, sunAt, viewsCompass };
 }
 
 export const seenCount = (s: Seen): number =>
-  s.marks.length + s.verticals.length + s.compass.length + (s.sunAt ? 1 : 0);
+  s.marks.length + s.verticals.length + s.horizon.length + s.compass.length + (s.sunAt ? 1 : 0);
 
 /** What was marked as the strip draws it. */
 export function pointsOf(seen: Seen, begun: { azimuthDeg: number; elevationDeg: number } | null): StripPoint[] {
@@ -44,6 +44,7 @@ export function pointsOf(seen: Seen, begun: { azimuthDeg: number; elevationDeg: 
       elevationDeg,
       to: { azimuthDeg: a, elevationDeg: e },
     })),
+    ...seen.horizon.map(([azimuthDeg, elevationDeg], k) => ({ name: `horizon ${k + 1}`, azimuthDeg, elevationDeg })),
     ...(begun ? [{ name: 'edge', ...begun }] : []),
   ];
 }
@@ -66,6 +67,7 @@ export function withTap(
   const own = { panoramaAzimuthDeg: azimuthDeg, panoramaElevationDeg: elevationDeg, withinDeg };
   const { mark, reading, begun } = chosen;
   if (marking === 'sun') return { ...seen, sunAt: { ...own, partly: seen.sunAt?.partly ?? false } };
+  if (marking === 'horizon') return { ...seen, horizon: [...seen.horizon, [azimuthDeg, elevationDeg]] };
   if (marking === 'mark') {
     if (!mark) return null;
     // Its direction is worked out where the plan is.

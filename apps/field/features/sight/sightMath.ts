@@ -8,6 +8,7 @@ import {
   DEG,
   directionFromAngles,
   onPlate,
+  plateCamera,
   projectToPlate,
   quaternionFromAttitude,
   rotate,
@@ -40,8 +41,36 @@ export interface SightView extends Pick<PlateOnFormat, 'optics' | 'widthPx' | 'h
   tiltKnown: boolean;
 }
 
-/** A lens for planning, where there is no take yet: 54 degrees wide. */
-const PLANNING = { widthPx: 1920, heightPx: 1080, focalPx: 1884 };
+/** A camera for planning, where there is no take yet. */
+export interface PlannedCamera {
+  format: CameraBody['formats'][number];
+  lens: LensRecord;
+  focalLengthMm: number;
+  headingDeg: number;
+  tiltDeg: number;
+}
+
+/** The first format and lens of a kit, straight ahead; null of a kit that has neither. */
+export function plannedFrom(kit: {
+  bodies: readonly CameraBody[];
+  lenses: readonly LensRecord[];
+}): PlannedCamera | null {
+  const format = kit.bodies[0]?.formats[0];
+  const lens = kit.lenses.find((l) => l.kind !== 'fisheye');
+  return format && lens ? { format, lens, focalLengthMm: lens.focalMinMm, headingDeg: 0, tiltDeg: 0 } : null;
+}
+
+/** The sight through a planned camera: its heading is where one wants to look, in the panorama's own frame until that is turned. */
+export function sightOfPlanned({ format, lens, focalLengthMm, headingDeg, tiltDeg }: PlannedCamera): SightView {
+  const nowhere = { focusM: null, eastM: null, northM: null, heightM: null, tiltDeg: null, headingDeg: null };
+  const camera = plateCamera({ ...nowhere, focalLengthMm, tStop: lens.tMin }, format, lens);
+  return {
+    ...onPlate(camera, camera),
+    attitude: quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg: 0 }),
+    headingKnown: false,
+    tiltKnown: false,
+  };
+}
 
 export const quaternionOf = (t: HandTurn): Quaternion =>
   quaternionFromAttitude({ headingDeg: t.yawDeg, tiltDeg: t.tiltDeg, rollDeg: t.rollDeg });
@@ -56,25 +85,11 @@ export type SeenTake = Omit<Take, 'pictureCamera'> & { pictureCamera: PictureCam
 
 /** The sight of a take: its camera on the pixels of the plate (of its recording format without one). Null when the kit does not know its format or lens. */
 export function sightOf(
-  take: SeenTake | undefined,
+  take: SeenTake,
   plate: Plate | undefined,
   kit: { bodies: readonly CameraBody[]; lenses: readonly LensRecord[] },
   place: Location,
 ): SightView | null {
-  if (!take) {
-    const { widthPx, heightPx, focalPx } = PLANNING;
-    const optics = { focalXPx: focalPx, focalYPx: focalPx, centreXPx: widthPx / 2, centreYPx: heightPx / 2 };
-    return {
-      optics: { ...optics, distortion: null },
-      widthPx,
-      heightPx,
-      squeeze: 1,
-      fit: 'whole',
-      attitude: quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 0 }),
-      headingKnown: false,
-      tiltKnown: false,
-    };
-  }
   const body = kit.bodies.find((b) => b.id === take.bodyId);
   const lens = kit.lenses.find((l) => l.id === take.lensId);
   const camera = cameraOfTake(take, body, lens, place);

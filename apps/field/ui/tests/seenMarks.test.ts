@@ -54,6 +54,7 @@ test('what was kept before there were edges and bearings is read as having none'
   expect(seenOf({ plateId: null, picks: [] })).toEqual({
     marks: [],
     verticals: [],
+    horizon: [],
     compass: [],
     sunAt: null,
     viewsCompass: true,

@@ -51,6 +51,10 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     level: panorama.levelDeg === null ? null : { uncertaintyDeg: panorama.levelDeg },
     ...seen.sources,
     verticals: sight.verticals,
+    horizon:
+      sight.horizon.length === 0
+        ? null
+        : { points: sight.horizon, heightM: Math.max(0, location.altitudeM + station.heightM) },
     sun: time && sun && { ...sun, place: location, utc: time.utc, clockS: time.clockS },
   };
   const solved = toldOr(() => solveOrientation(sources));

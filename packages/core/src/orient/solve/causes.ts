@@ -43,6 +43,7 @@ const WRONG: Record<SourceKind, { sigmaDeg: number; odds: number; cause: Orienta
   pick: { sigmaDeg: 30, odds: 1, cause: 'pick' },
   mark: { sigmaDeg: 30, odds: 1, cause: 'pick' },
   vertical: { sigmaDeg: 10, odds: 1, cause: 'pick' },
+  horizon: { sigmaDeg: 3, odds: 1, cause: 'pick' },
   compass: { sigmaDeg: 25, odds: 0.5, cause: 'compass' },
   sun: { sigmaDeg: 60, odds: 0.3, cause: 'cannotTell' },
   level: { sigmaDeg: 15, odds: 0.5, cause: 'cannotTell' },

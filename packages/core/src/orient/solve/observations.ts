@@ -13,6 +13,7 @@ import {
 } from '../../sphere/direction';
 import { sunPosition } from '../../sun/ephemeris';
 import { quaternionFromAttitude } from '../attitude';
+import { horizonDipDeg } from '../horizonDip';
 import { UNKNOWN_CLOCK_S, UNKNOWN_LEVEL_DEG } from '../north';
 import { conjugate, multiply, rotate, toRotationVector, type Quaternion } from '../quaternion';
 import type { CompassSource, OrientationSources, PickSource, PlateSource, SourceKind } from './sources';
@@ -60,6 +61,9 @@ const REFRACTION_DEG = [0.02, 0.1] as const;
 const BUILT_LEAN_DEG = 0.1;
 /** Ends of an edge are marked this well in the panorama, pixels. */
 const END_SIGMA_PX = 1.5;
+/** Haze and swell hide where the horizon truly lies, one sigma, degrees; and how high the eye was over the water, with the refraction, this share of its dip. */
+const HORIZON_SIGMA_DEG = 0.03;
+const DIP_SHARE = 0.5;
 /** Where nobody measured how far the camera stood from the station: one sigma of each axis, metres. */
 const UNKNOWN_OFFSET_M = 1;
 /** Inverse of a distance that nobody knows, 1/m: from 3.5 m to the horizon. */
@@ -76,6 +80,7 @@ export const nameOf = {
   assumedLevel: 'level (assumed)',
   hand: 'hand',
   vertical: (k: number) => `vertical ${k + 1}`,
+  horizon: (k: number) => `horizon ${k + 1}`,
 } as const;
 
 /**
@@ -193,6 +198,14 @@ export function problemOf(s: OrientationSources, assumeLevel: boolean, variant: 
     const sigma = Math.hypot((END_SIGMA_PX * grown * 360) / s.panoramaWidthPx, BUILT_LEAN_DEG);
     add(nameOf.vertical(k), 'vertical', [sigma], (turn) => [
       Math.asin(Math.max(-1, Math.min(1, rotate(turn, normal)[1]))),
+    ]);
+  });
+  const dip = horizonDipDeg(s.horizon?.heightM ?? 0);
+  s.horizon?.points.forEach(([az, el], k) => {
+    const seen = flip(directionFromAngles(az, el));
+    const sigma = Math.hypot((END_SIGMA_PX * 360) / s.panoramaWidthPx, DIP_SHARE * dip, HORIZON_SIGMA_DEG);
+    add(nameOf.horizon(k), 'horizon', [sigma], (turn) => [
+      Math.asin(Math.max(-1, Math.min(1, rotate(turn, seen)[1]))) + dip * DEG,
     ]);
   });
   const ownNorth =

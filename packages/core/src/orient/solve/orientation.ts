@@ -165,7 +165,7 @@ function misplaced(fit: Fit): boolean {
 const unchecked = (s: OrientationSources): boolean =>
   !s.sun && (s.hand ? 1 : 0) + s.compass.length + s.marks.length + s.picks.length === 1;
 
-/** Sources that could stand for themselves: upright edges speak together. */
+/** Sources that could stand for themselves: upright edges speak together, and so do points of the horizon. */
 function count(s: OrientationSources): number {
   const one = (there: unknown) => (there ? 1 : 0);
   return (
@@ -175,7 +175,8 @@ function count(s: OrientationSources): number {
     s.compass.length +
     s.marks.length +
     s.picks.length +
-    one(s.verticals.length)
+    one(s.verticals.length) +
+    one(s.horizon?.points.length)
   );
 }
 
@@ -190,6 +191,10 @@ function without(s: OrientationSources, names: readonly string[]): OrientationSo
     marks: s.marks.filter(stays),
     picks: s.picks.filter(stays),
     verticals: s.verticals.filter((_, k) => !names.includes(nameOf.vertical(k))),
+    horizon: s.horizon && {
+      ...s.horizon,
+      points: s.horizon.points.filter((_, k) => !names.includes(nameOf.horizon(k))),
+    },
   };
 }
 

@@ -104,6 +104,8 @@ export interface OrientationSources {
   /** Where the panorama was shot; null when nobody measured it. */
   station: Stand | null;
   verticals: readonly VerticalSource[];
+  /** Points on the open horizon (of the sea), azimuth and elevation in the panorama's own axes; `heightM` is the eye's over the water. */
+  horizon?: { points: readonly (readonly [number, number])[]; heightM: number } | null;
 }
 
 /** Nothing said yet of a panorama of some width. */
@@ -121,7 +123,7 @@ export const noSources = (panoramaWidthPx: number): OrientationSources => ({
 });
 
 /** What kind of source spoke. */
-export type SourceKind = 'sun' | 'level' | 'hand' | 'compass' | 'mark' | 'pick' | 'vertical';
+export type SourceKind = 'sun' | 'level' | 'hand' | 'compass' | 'mark' | 'pick' | 'vertical' | 'horizon';
 
 /** Why a source differs, as hypotheses tested against each other say. */
 export type OrientationCause =
