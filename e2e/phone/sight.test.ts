@@ -10,8 +10,8 @@ import {
   sunPosition,
   yawQuaternion,
 } from '@tawny/core';
-import type { CameraBody, LensRecord, LightRound, Location, Station } from '@tawny/contract';
-import { getJson, newTake, postJson } from '../support/api';
+import type { CameraBody, LensRecord, LightRound, Location, Station, Take } from '@tawny/contract';
+import { getJson, newTake, postJson, removeJson } from '../support/api';
 import { addPlate, calibrationOf, litSetup, SUN_AT, TAKE } from '../support/lit';
 
 const HEADING = 40;
@@ -307,6 +307,8 @@ test('before there is a take the panorama is looked at through a lens of the kit
   request,
 }) => {
   const lit = await litSetup(request);
+  for (const t of (await getJson<{ items: Take[] }>(request, `/takes?setupId=${lit.setupId}`)).items)
+    expect((await removeJson(request, `/takes/${t.id}?version=${t.version}`)).status).toBe(200);
   await page.goto(`/HERN/sight?setup=${lit.setupId}&panorama=${lit.panorama.id}`);
   await expect(page.getByTestId('sight-picture').locator('canvas')).toBeVisible();
   await expect(page.getByText('Reading the panorama ...')).toHaveCount(0);
