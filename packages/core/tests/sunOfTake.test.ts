@@ -28,6 +28,8 @@ test('over the length of a take, told by its timecode, the sun and its shadow go
   const take = { timecodeIn: '15:40:00:00', timecodeOut: '15:44:59:23', timecodeRate: 24 };
   expect(lengthOfTakeS(take)).toBeCloseTo(300, 9);
   expect(lengthOfTakeS({ ...take, timecodeOut: null })).toBeNull();
+  // Drop-frame counting skips this one.
+  expect(lengthOfTakeS({ timecodeIn: '10:01:00;00', timecodeOut: '10:02:00;10', timecodeRate: 29.97 })).toBeNull();
   const end = sunOverTake(QUAY, at('15:40:00'), 300);
   const [a, b] = [sunPosition(QUAY, at('15:40:00')), sunPosition(QUAY, at('15:45:00'))];
   expect(end.movesDeg).toBeCloseTo(arcDeg(a.direction, b.direction), 9);

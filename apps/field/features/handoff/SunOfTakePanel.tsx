@@ -6,6 +6,7 @@ import { Choice } from '../../ui/Choice';
 import { Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
+import { durationWords } from '../../ui/words';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 
@@ -97,7 +98,3 @@ export function SunOfTakePanel({
     </View>
   );
 }
-
-/** 75 s: 1 min 15 s. */
-const durationWords = (s: number): string =>
-  [Math.floor(s / 60) > 0 ? `${Math.floor(s / 60)} min` : '', `${Math.round(s % 60)} s`].filter(Boolean).join(' ');

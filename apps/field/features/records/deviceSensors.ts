@@ -101,7 +101,7 @@ export function watchAttitude(onLook: (look: DeviceLook) => void, onError: (erro
       onLook({ ...attitudeOfDevice(alpha, beta, gamma), knowsNorth: absolute });
   };
   orientation().then(
-    // The sensor that answered first: one that knows north where there is one.
+    // The sensor that answered first, and no other: headings of two would not be counted from one place.
     (o) => !stopped && window.addEventListener((heard = o.type), tell),
     (e: Error) => !stopped && onError(e),
   );

@@ -8,7 +8,7 @@ import {
   withStroke,
 } from '../../features/plateCamera/plateStrokes';
 import { surveyedFrom } from '../../features/sight/surveyedFrom';
-import { sentence } from '../words';
+import { durationWords, sentence } from '../words';
 import type { PlanMark, Station } from '@tawny/contract';
 
 describe('strokes that are drawn', () => {
@@ -59,3 +59,9 @@ test('surveyed things lie where the measures put them, from the pupil, in the ax
 test('reasons become sentences', () => {
   expect(sentence('the lens sends no ray there')).toBe('The lens sends no ray there.');
 });
+
+test.each([
+  [8.4, '8 s'],
+  [75, '1 min 15 s'],
+  [119.7, '2 min 0 s'],
+])('%s seconds are said as %s', (seconds, words) => expect(durationWords(seconds)).toBe(words));

@@ -18,6 +18,7 @@ import { ApiProblem, toldOr } from '../problems';
 import type { UsedFact } from '../records/facts';
 import { setPlace } from '../records/place';
 import { originOf } from './latest';
+import { horizonOf } from './setSources';
 import { sightSources } from './sightSources';
 import { storeCalibration } from './store';
 import { seenSun, sunFacts, timeOfSun, type SeenSun } from './timeOfSun';
@@ -44,6 +45,7 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
   const { round, station } = await originOf(tx, panorama);
   const { location } = await setPlace(tx, panorama.productionId, station.setupId);
   const seen = await sightSources(tx, panorama, station, location, new Date(round.shotAt), sight);
+  const horizon = await horizonOf(tx, station, location, sight.horizon);
   const sun = sight.sun ? seenSun(panorama, sight.sunAt) : null;
   const time = sun && (await timeOfSun(tx, panorama, round, undefined));
   const sources: OrientationSources = {
@@ -51,10 +53,7 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     level: panorama.levelDeg === null ? null : { uncertaintyDeg: panorama.levelDeg },
     ...seen.sources,
     verticals: sight.verticals,
-    horizon:
-      sight.horizon.length === 0
-        ? null
-        : { points: sight.horizon, heightM: Math.max(0, location.altitudeM + station.heightM) },
+    horizon: horizon.source,
     sun: time && sun && { ...sun, place: location, utc: time.utc, clockS: time.clockS },
   };
   const solved = toldOr(() => solveOrientation(sources));
@@ -66,6 +65,7 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     throw new ApiProblem(422, 'sources-differ', `${differWords(alone)}${causeWords(solved)}. Choose which one counts`);
   const facts: UsedFact[] = [
     ...seen.facts,
+    ...horizon.facts,
     ...(time && sun ? await sunFacts(tx, panorama, round, location, time, sun) : []),
   ];
   const found: Found = {

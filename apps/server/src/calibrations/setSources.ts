@@ -10,6 +10,7 @@ import {
   UNKNOWN_SIGMA,
   type CompassSource,
   type MarkSource,
+  type OrientationSources,
   type Provenance,
 } from '@tawny/core';
 import {
@@ -173,7 +174,7 @@ export async function viewsCompassOf(
       name: 'compass of the views',
       provenance: {
         kind: 'fromFile',
-        source: `the camera's own, ${seen.views} ${seen.views === 1 ? 'view' : 'views'} that differ by ${seen.spreadDeg.toFixed(1)}°, ${seen.north} north`,
+        source: `the camera's own, ${seen.views} ${seen.views === 1 ? 'view' : 'views'} that differ by ${seen.spreadDeg.toFixed(1)}°, ${seen.north} north, taken as good to ${seen.uncertaintyDeg.toFixed(0)}°`,
         at: null,
       },
       uncertainty: seen.uncertaintyDeg,
@@ -204,3 +205,29 @@ const declinationFact = (tx: EntityManager, location: Owned<Location>) =>
     uncertainty: halfWidth95(DECLINATION_SIGMA_DEG),
     unit: '°',
   });
+
+/** Points on the sea's horizon, with the eye's height over the water that their dip is worked out from. */
+export async function horizonOf(
+  tx: EntityManager,
+  station: Owned<Station>,
+  location: Owned<Location>,
+  points: Sight['horizon'],
+): Promise<{ source: OrientationSources['horizon']; facts: UsedFact[] }> {
+  if (points.length === 0) return { source: null, facts: [] };
+  const heightM = Math.max(0, location.altitudeM + station.heightM);
+  const provenance: Provenance = {
+    kind: 'assumed',
+    source: `the eye ${heightM.toFixed(1)} m over the water: altitude of ${location.name} and height of ${station.name}`,
+    at: null,
+  };
+  return {
+    source: { points, heightM },
+    facts: [
+      await useFact(tx, Locations, location, ['altitudeM'], { name: 'horizon: altitude over the water', provenance }),
+      await useFact(tx, Stations, station, ['heightM'], {
+        name: 'horizon: height of the rig',
+        provenance: { kind: 'logged', source: station.name, at: null },
+      }),
+    ],
+  };
+}

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { EntityManager } from 'typeorm';
 import type { PictureCameraRecord, PlateCameraRecord, PlateStrokes, Take } from '@tawny/contract';
-import { cameraOfPlate, carriedOf, LOGGED_WITHIN } from '@tawny/core';
+import { BARREL, BUILT_DEG, cameraOfPlate, carriedOf, LOGGED_WITHIN } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
 import {
   Bodies,
@@ -57,7 +57,7 @@ export async function measureCamera(
   await recordFacts(tx, productionId, KIND, id, [
     await useFact(tx, Plates, plate, ['hash'], {
       name: 'plate with the strokes',
-      provenance: { kind: 'measured', source: plate.name, at: null },
+      provenance: { kind: 'measured', source: `${plate.name}, edges taken as built true to about ${BUILT_DEG}°${on.optics.distortion ? '' : `, the unmeasured lens as bending by about ${BARREL}`}`, at: null }, // prettier-ignore
     }),
     await useFact(tx, Takes, take, ['focalLengthMm', 'focalMeasured', 'tiltDeg', 'heightM', 'formatName', 'bodyId', 'lensId', 'flopped'], {
       name: 'logged camera',

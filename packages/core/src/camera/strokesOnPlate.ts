@@ -22,9 +22,9 @@ interface LoggedHere {
 const END_SHARE = 0.7 / 1920;
 const LEAST_END_PX = 0.5;
 /** Edges are built off their way by this much (one sigma about each axis), degrees: a plumb line's part and a mason's. */
-const BUILT_DEG = 0.15;
+export const BUILT_DEG = 0.15;
 /** A lens that nobody measured bends by this much (one sigma of the first radial term). */
-const BARREL = 0.005;
+export const BARREL = 0.005;
 /** 95 % half widths of what is logged: a focal length by lens data or read off the barrel (share), a tilt, a lens height. */
 export const LOGGED_WITHIN = { focalMeasured: 0.01, focalRead: 0.04, tiltDeg: 0.5, heightM: 0.05 } as const;
 

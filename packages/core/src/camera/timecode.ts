@@ -71,7 +71,7 @@ export function timecodeDurationS(tcIn: string, tcOut: string, rate: number): nu
   return frames / rate;
 }
 
-/** How long a take ran by its timecode, seconds; null while it is not logged whole. @throws RangeError for timecode that this rate has not */
+/** How long a take ran by its timecode, seconds; null while it is not logged whole, or where it holds a timecode that its rate does not have. */
 export function lengthOfTakeS(take: {
   timecodeIn: string | null;
   timecodeOut: string | null;
@@ -79,5 +79,11 @@ export function lengthOfTakeS(take: {
 }): number | null {
   const { timecodeIn, timecodeOut, timecodeRate } = take;
   if (timecodeIn === null || timecodeOut === null || timecodeRate === null) return null;
-  return timecodeDurationS(timecodeIn, timecodeOut, timecodeRate);
+  try {
+    return timecodeDurationS(timecodeIn, timecodeOut, timecodeRate);
+  } catch (error) {
+    // Such as a frame that drop-frame counting skips: a length cannot be said, and the rest of the take stands.
+    if (error instanceof RangeError) return null;
+    throw error;
+  }
 }
