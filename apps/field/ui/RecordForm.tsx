@@ -2,6 +2,7 @@ import { Input } from '@rneui/themed';
 import { View } from 'react-native';
 import type { z } from 'zod';
 import { Choice } from './Choice';
+import { Either } from './Either';
 import { Row } from './Panel';
 import { PickerField } from './PickerField';
 import { OptionalStepper, Stepper } from './Stepper';
@@ -160,15 +161,7 @@ function OtherField<T>({
     return (
       <View>
         {head}
-        <Choice
-          label={field.label}
-          options={[
-            { value: 'no', title: 'No' },
-            { value: 'yes', title: 'Yes' },
-          ]}
-          value={value ? 'yes' : 'no'}
-          onChange={(v) => onChange(v === 'yes')}
-        />
+        <Either label={field.label} yes="Yes" no="No" noFirst value={Boolean(value)} onChange={onChange} />
         {note}
       </View>
     );

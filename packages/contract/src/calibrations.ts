@@ -29,7 +29,8 @@ const inPanorama = {
   panoramaElevationDeg: elevation,
 };
 /** How well it was pointed at (95 %), as far as the screen allowed: degrees. Null of what nobody tapped. */
-const tapped = { withinDeg: z.number().gt(0).max(20).nullable().default(null) };
+const pointed = z.number().gt(0).max(20);
+const tapped = { withinDeg: pointed.nullable().default(null) };
 /** What was seen of a panorama through a plate's lens. Directions in the panorama's own frame; uncertainties are 95 % half widths. */
 export const sightInput = z.object({
   /** The plate that it was laid over; null: the panorama alone. */
@@ -84,14 +85,14 @@ export const sightInput = z.object({
     )
     .max(60, 'At most 60 marks')
     .default([]),
-  /** Ends of upright edges in the panorama: azimuth, elevation, azimuth, elevation. */
+  /** Ends of upright edges in the panorama: azimuth, elevation, azimuth, elevation, and how well they were pointed at (95 %), degrees. */
   verticals: z
-    .array(z.tuple([z.number(), elevation, z.number(), elevation]))
+    .array(z.tuple([z.number(), elevation, z.number(), elevation, pointed.optional()]))
     .max(60, 'At most 60 upright edges')
     .default([]),
-  /** Points on the open horizon of the sea: azimuth, elevation. */
+  /** Points on the open horizon of the sea: azimuth, elevation, and how well it was pointed at (95 %), degrees. */
   horizon: z
-    .array(z.tuple([z.number(), elevation]))
+    .array(z.tuple([z.number(), elevation, pointed.optional()]))
     .max(60, 'At most 60 points of the horizon')
     .default([]),
   /** Compass readings of the log, and what in the panorama the compass pointed at. */

@@ -2,7 +2,7 @@ import { lengthOfTakeS, sunOfTake, sunOverTake } from '@tawny/core';
 import { View } from 'react-native';
 import type { Location, Setup, Take } from '@tawny/contract';
 import { clockSeconds } from '../../data/time';
-import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
@@ -75,15 +75,7 @@ export function SunOfTakePanel({
           />
         </Reading>
       </Row>
-      <Choice
-        label="The sun's light"
-        options={[
-          { value: 'take', title: 'Aimed as at the take' },
-          { value: 'round', title: 'As photographed' },
-        ]}
-        value={aim ? 'take' : 'round'}
-        onChange={(v) => onAim(v === 'take')}
-      />
+      <Either label="The sun's light" yes="Aimed as at the take" no="As photographed" value={aim} onChange={onAim} />
       <Text size="small" tone="quietInk">
         {aim
           ? 'Its brightness and colour, the sky and the shadows in the panorama stay those of the round.'

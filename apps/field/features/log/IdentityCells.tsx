@@ -3,6 +3,7 @@ import { View } from 'react-native';
 import { nextSlate, slateParts, type Setup, type TakeInput } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
@@ -104,14 +105,13 @@ export function IdentityCells({ take, last, change, fault, setup }: CellProps & 
           />
         )}
       </Row>
-      <Choice
+      <Either
         label="Flopped"
-        options={[
-          { value: 'no', title: 'Not flopped' },
-          { value: 'yes', title: 'Flopped' },
-        ]}
-        value={take.flopped ? 'yes' : 'no'}
-        onChange={(v) => change({ flopped: v === 'yes' })}
+        yes="Flopped"
+        no="Not flopped"
+        noFirst
+        value={take.flopped}
+        onChange={(v) => change({ flopped: v })}
       />
       <Input
         label="Notes"

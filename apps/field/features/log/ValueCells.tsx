@@ -3,6 +3,7 @@ import { SUPPORTS } from '@tawny/contract';
 import { View } from 'react-native';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Row } from '../../ui/Panel';
 import { Many } from '../../ui/RecordForm';
 import { OptionalStepper, Stepper } from '../../ui/Stepper';
@@ -144,14 +145,13 @@ export function LensCells({
         <MaybeCell {...cells} field="focusM" label="Focus" unit="m" step={0.1} start={lens.closeFocusM * 4} />
       </Row>
       {lens.kind === 'zoom' ? (
-        <Choice
+        <Either
           label="Focal length known from"
-          options={[
-            { value: 'barrel', title: 'Read off the barrel' },
-            { value: 'measured', title: 'Measured or lens data' },
-          ]}
-          value={take.focalMeasured ? 'measured' : 'barrel'}
-          onChange={(v) => change({ focalMeasured: v === 'measured' })}
+          yes="Measured or lens data"
+          no="Read off the barrel"
+          noFirst
+          value={take.focalMeasured}
+          onChange={(v) => change({ focalMeasured: v })}
         />
       ) : null}
     </>

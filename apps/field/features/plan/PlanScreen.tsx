@@ -25,6 +25,7 @@ import {
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
@@ -273,14 +274,13 @@ function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) 
           onChange={(northM) => setMark({ ...mark, northM })}
         />
       </Row>
-      <Choice
+      <Either
         label="Position"
-        options={[
-          { value: 'solve', title: 'From measures' },
-          { value: 'hold', title: 'Hold it' },
-        ]}
-        value={mark.fixed ? 'hold' : 'solve'}
-        onChange={(v) => setMark({ ...mark, fixed: v === 'hold' })}
+        yes="Hold it"
+        no="From measures"
+        noFirst
+        value={mark.fixed}
+        onChange={(v) => setMark({ ...mark, fixed: v })}
       />
       {save.error ? <Notice state="lost" title="The mark was not saved" detail={save.error.message} /> : null}
       <NotRemoved error={removal.error} />

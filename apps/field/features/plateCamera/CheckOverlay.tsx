@@ -3,7 +3,8 @@ import { checkShapes, wrap360 } from '@tawny/core';
 import Svg, { Path } from 'react-native-svg';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, type SightView } from '../sight/sightMath';
-import { pathOnScreen, placeOnScreen, SurveyedSticks } from '../sight/SurveyedSticks';
+import { pathOnScreen, placeOnScreen } from '../sight/onScreen';
+import { SurveyedSticks } from '../sight/SurveyedSticks';
 import type { SurveyedThing } from '../sight/surveyedFrom';
 
 /** Grid, poles, metre cube, horizon with bearings and surveyed things as the camera must show them: do they sit? */

@@ -3,6 +3,7 @@ import { View } from 'react-native';
 import type { CameraBody, LensRecord, Location, Plate, PlateCameraRecord, Take } from '@tawny/contract';
 import { useOperation } from '../../data/queries';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -113,24 +114,8 @@ export function PlateCameraWork({
       </StrokesPicture>
       <Choice label="What a drag draws" options={TOOLS} value={tool} onChange={setTool} />
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-        <Choice
-          label="Over the plate"
-          options={[
-            { value: 'strokes', title: 'Strokes' },
-            { value: 'check', title: 'Does it sit?' },
-          ]}
-          value={check ? 'check' : 'strokes'}
-          onChange={(v) => setCheck(v === 'check')}
-        />
-        <Choice
-          label="A stroke is"
-          options={[
-            { value: 'laid', title: 'Laid on its edge' },
-            { value: 'drawn', title: 'As drawn' },
-          ]}
-          value={snapping ? 'laid' : 'drawn'}
-          onChange={(v) => setSnapping(v === 'laid')}
-        />
+        <Either label="Over the plate" yes="Does it sit?" no="Strokes" noFirst value={check} onChange={setCheck} />
+        <Either label="A stroke is" yes="Laid on its edge" no="As drawn" value={snapping} onChange={setSnapping} />
       </Row>
       {missed ? (
         <Text size="small" tone="quietInk">

@@ -4,6 +4,7 @@ import { buildInput, type BuildInput, type Panorama } from '@tawny/contract';
 import { useOperation } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
@@ -66,14 +67,12 @@ export function BuildAction({
         <Text size="small" tone="quietInk">
           Things that moved within a bracket
         </Text>
-        <Choice
+        <Either
           label="Moving things"
-          options={[
-            { value: 'out', title: 'Take out' },
-            { value: 'keep', title: 'Keep' },
-          ]}
-          value={input.moved ? 'out' : 'keep'}
-          onChange={(v) => set({ moved: v === 'out' })}
+          yes="Take out"
+          no="Keep"
+          value={input.moved}
+          onChange={(v) => set({ moved: v })}
         />
         {input.moved ? (
           <>
@@ -126,15 +125,7 @@ export function BuildAction({
         <Text size="small" tone="quietInk">
           Level, told by what stands upright
         </Text>
-        <Choice
-          label="Level"
-          options={[
-            { value: 'on', title: 'Mend' },
-            { value: 'off', title: 'Leave' },
-          ]}
-          value={input.level ? 'on' : 'off'}
-          onChange={(v) => set({ level: v === 'on' })}
-        />
+        <Either label="Level" yes="Mend" no="Leave" value={input.level} onChange={(v) => set({ level: v })} />
         <Text size="small" tone="quietInk">
           {`Width of the panorama${detailPx === null ? '' : `; by the rig’s angle the frames show about ${(Math.round(detailPx / 100) / 10).toFixed(1)}K around`}`}
         </Text>

@@ -7,6 +7,7 @@ import { useProductionCode, useRenew } from '../../data/queries';
 import { sendFrames } from '../../data/sendFrames';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -76,15 +77,7 @@ export function GuidedRound({ round }: { round: LightRound }) {
         near things stay in place.
       </Text>
       <Choice label="Camera" options={SOURCES} value={source} onChange={setSource} />
-      <Choice
-        label="How much"
-        options={[
-          { value: 'whole', title: 'Whole sphere' },
-          { value: 'horizon', title: 'Around the horizon' },
-        ]}
-        value={whole ? 'whole' : 'horizon'}
-        onChange={(v) => setWhole(v === 'whole')}
-      />
+      <Either label="How much" yes="Whole sphere" no="Around the horizon" value={whole} onChange={setWhole} />
       <Row wrap>
         <Stepper
           label="Field of view, upright"

@@ -2,6 +2,7 @@ import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Panel, Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
@@ -60,14 +61,13 @@ export function MarksPanel({
       </Text>
       {marking === 'sun' && seen.sunAt ? (
         <Row wrap>
-          <Choice
+          <Either
             label="How much of the disc is seen"
-            options={[
-              { value: 'whole', title: 'The whole disc' },
-              { value: 'partly', title: 'Partly hidden' },
-            ]}
-            value={seen.sunAt.partly ? 'partly' : 'whole'}
-            onChange={(v) => change({ ...seen, sunAt: { ...seen.sunAt!, partly: v === 'partly' } })}
+            yes="Partly hidden"
+            no="The whole disc"
+            noFirst
+            value={seen.sunAt.partly}
+            onChange={(v) => change({ ...seen, sunAt: { ...seen.sunAt!, partly: v } })}
           />
         </Row>
       ) : null}
@@ -76,14 +76,12 @@ export function MarksPanel({
           <Text size="small" tone="quietInk" testID="views-compass">
             {`The camera’s own compass, in ${viewsCompass.views} ${viewsCompass.views === 1 ? 'view' : 'views'}: turned by ${viewsCompass.turnDeg.toFixed(0)}° to ${viewsCompass.north} north, ± ${viewsCompass.uncertaintyDeg.toFixed(0)}°.`}
           </Text>
-          <Choice
+          <Either
             label="The camera's compass"
-            options={[
-              { value: 'counts', title: 'Counts' },
-              { value: 'out', title: 'Left out' },
-            ]}
-            value={seen.viewsCompass ? 'counts' : 'out'}
-            onChange={(v) => change({ ...seen, viewsCompass: v === 'counts' })}
+            yes="Counts"
+            no="Left out"
+            value={seen.viewsCompass}
+            onChange={(v) => change({ ...seen, viewsCompass: v })}
           />
         </>
       ) : null}

@@ -1,4 +1,4 @@
-import { apartM, pacedTo } from '@tawny/core';
+import { pacedTo, type apartM, type StationOffset } from '@tawny/core';
 import { useState } from 'react';
 import type { Station, Take } from '@tawny/contract';
 import { useSave } from '../../data/queries';
@@ -7,7 +7,7 @@ import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
 import { DISTANCES_M } from './PicksPanel';
-import { directionAt, offsetSeen, shiftAt, type SightView } from './sightMath';
+import { directionAt, shiftAt, type SightView } from './sightMath';
 
 /** An offset that somebody paces is good to this, metres. */
 const PACED_M = 0.3;
@@ -17,23 +17,27 @@ export function NearThings({
   take,
   station,
   view,
+  apart,
+  offset,
   distanceM,
   onDistance,
 }: {
   take: Take;
   station: Station;
   view: SightView;
+  apart: ReturnType<typeof apartM>;
+  /** Where the station lies from the lens, as far as that is known. */
+  offset: StationOffset | null;
   distanceM: number;
   onDistance: (m: number) => void;
 }) {
   const [editing, setEditing] = useState(false);
-  const apart = apartM(take, station);
   return (
     <Panel title="Near things">
       <Text size="small" tone="quietInk" testID="near-words">
         {apart === null
           ? 'How far the camera stood from the station is not known: nearer things shift, and nobody can say by how much. Pace it, or fit what is far away.'
-          : `The camera stood ${apart.metres.toFixed(1)} m from the station, ${FROM[apart.from]}.${shiftWords(take, station, view, distanceM)}`}
+          : `The camera stood ${apart.metres.toFixed(1)} m from the station, ${FROM[apart.from]}.${shiftWords(offset, view, distanceM)}`}
       </Text>
       {apart === null || apart.metres < 0.05 ? null : (
         <Row>
@@ -48,7 +52,7 @@ export function NearThings({
         </Row>
       )}
       {editing ? (
-        <PaceOffset take={take} station={station} view={view} onDone={() => setEditing(false)} />
+        <PaceOffset take={take} station={station} known={offset} onDone={() => setEditing(false)} />
       ) : (
         <Row wrap>
           <Action
@@ -65,8 +69,7 @@ export function NearThings({
 const FROM = { paced: 'as it was paced', plan: 'by their places on the plan' } as const;
 
 /** What things at a distance shift by, seen from the station instead: in the middle of the picture and at its sides. */
-function shiftWords(take: Take, station: Station, view: SightView, distanceM: number): string {
-  const offset = offsetSeen(take, station, view);
+function shiftWords(offset: StationOffset | null, view: SightView, distanceM: number): string {
   if (!offset) return ' Which way is not known without the camera’s heading and height: pace it.';
   const at = (share: number) => {
     const ray = directionAt(view, share * view.widthPx, view.heightPx / 2);
@@ -81,16 +84,15 @@ function shiftWords(take: Take, station: Station, view: SightView, distanceM: nu
 function PaceOffset({
   take,
   station,
-  view,
+  known,
   onDone,
 }: {
   take: Take;
   station: Station;
-  view: SightView;
+  known: StationOffset | null;
   onDone: () => void;
 }) {
   const save = useSave<Take>('takes');
-  const known = offsetSeen(take, station, view);
   const [offset, setOffset] = useState(
     () =>
       pacedTo(take, station) ?? {

@@ -4,7 +4,7 @@ import { Choice } from '../../ui/Choice';
 import { Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
-import type { PlannedCamera } from './sightMath';
+import type { PlannedCamera } from './plannedCamera';
 
 /** The camera that a panorama is looked at through before there is a take: a recording format and a lens of the kit, and where it looks. */
 export function PlanningLens({

@@ -26,6 +26,7 @@ import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
 import { MarksPanel } from './MarksPanel';
 import { NearThings } from './NearThings';
+import { plannedFrom, sightOfPlanned } from './plannedCamera';
 import { PlanningLens } from './PlanningLens';
 import { PicksPanel, type SightPick } from './PicksPanel';
 import { pointsOf } from './seenMarks';
@@ -37,11 +38,9 @@ import {
   handTurnOf,
   headingOf,
   offsetSeen,
-  plannedFrom,
   quaternionOf,
   shiftAt,
   sightOf,
-  sightOfPlanned,
   type HandTurn,
 } from './sightMath';
 import { useTakeKeys } from './sightHooks';
@@ -261,7 +260,7 @@ export function SightWork({
           onKeep={keep}
         />
       )}
-      {take ? <NearThings {...{ take, station, view, distanceM }} onDistance={setDistanceM} /> : null}
+      {take ? <NearThings {...{ take, station, view, apart, offset, distanceM }} onDistance={setDistanceM} /> : null}
     </>
   );
   return wide ? (

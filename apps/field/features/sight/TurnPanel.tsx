@@ -2,7 +2,7 @@ import { signed, turnApartDeg, wrap180 } from '@tawny/core';
 import { memo, useState } from 'react';
 import type { Calibration } from '@tawny/contract';
 import { Action } from '../../ui/Action';
-import { Choice } from '../../ui/Choice';
+import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
@@ -100,14 +100,13 @@ export function TurnPanel({
           <Text size="small" tone="quietInk">
             The things that it was laid on are
           </Text>
-          <Choice
+          <Either
             label="The things that it was laid on are"
-            options={[
-              { value: 'far', title: 'Far away' },
-              { value: 'near', title: `About ${near.distanceM} m away` },
-            ]}
-            value={onNear ? 'near' : 'far'}
-            onChange={(v) => setOnNear(v === 'near')}
+            yes={`About ${near.distanceM} m away`}
+            no="Far away"
+            noFirst
+            value={onNear}
+            onChange={setOnNear}
           />
           {onNear ? (
             <Text size="small" tone="ochre" testID="near-hand">

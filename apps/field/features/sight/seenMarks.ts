@@ -67,7 +67,7 @@ export function withTap(
   const own = { panoramaAzimuthDeg: azimuthDeg, panoramaElevationDeg: elevationDeg, withinDeg };
   const { mark, reading, begun } = chosen;
   if (marking === 'sun') return { ...seen, sunAt: { ...own, partly: seen.sunAt?.partly ?? false } };
-  if (marking === 'horizon') return { ...seen, horizon: [...seen.horizon, [azimuthDeg, elevationDeg]] };
+  if (marking === 'horizon') return { ...seen, horizon: [...seen.horizon, [azimuthDeg, elevationDeg, withinDeg]] };
   if (marking === 'mark') {
     if (!mark) return null;
     // Its direction is worked out where the plan is.
@@ -81,5 +81,7 @@ export function withTap(
     return { ...seen, compass: [...seen.compass.filter((c) => c.readingId !== reading.id), added] };
   }
   if (!begun) return null;
-  return { ...seen, verticals: [...seen.verticals, [begun.azimuthDeg, begun.elevationDeg, azimuthDeg, elevationDeg]] };
+  // The worse of both ends.
+  const ends: Seen['verticals'][number] = [begun.azimuthDeg, begun.elevationDeg, azimuthDeg, elevationDeg, Math.max(begun.withinDeg, withinDeg)]; // prettier-ignore
+  return { ...seen, verticals: [...seen.verticals, ends] };
 }

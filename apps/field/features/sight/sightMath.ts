@@ -1,6 +1,5 @@
 import {
   anglesFromDirection,
-  arcDeg,
   attitudeFromQuaternion,
   cameraOfTake,
   carriedCamera,
@@ -8,7 +7,6 @@ import {
   DEG,
   directionFromAngles,
   onPlate,
-  plateCamera,
   projectToPlate,
   quaternionFromAttitude,
   rotate,
@@ -39,37 +37,6 @@ export interface SightView extends Pick<PlateOnFormat, 'optics' | 'widthPx' | 'h
   attitude: Quaternion;
   headingKnown: boolean;
   tiltKnown: boolean;
-}
-
-/** A camera for planning, where there is no take yet. */
-export interface PlannedCamera {
-  format: CameraBody['formats'][number];
-  lens: LensRecord;
-  focalLengthMm: number;
-  headingDeg: number;
-  tiltDeg: number;
-}
-
-/** The first format and lens of a kit, straight ahead; null of a kit that has neither. */
-export function plannedFrom(kit: {
-  bodies: readonly CameraBody[];
-  lenses: readonly LensRecord[];
-}): PlannedCamera | null {
-  const format = kit.bodies[0]?.formats[0];
-  const lens = kit.lenses.find((l) => l.kind !== 'fisheye');
-  return format && lens ? { format, lens, focalLengthMm: lens.focalMinMm, headingDeg: 0, tiltDeg: 0 } : null;
-}
-
-/** The sight through a planned camera: its heading is where one wants to look, in the panorama's own frame until that is turned. */
-export function sightOfPlanned({ format, lens, focalLengthMm, headingDeg, tiltDeg }: PlannedCamera): SightView {
-  const nowhere = { focusM: null, eastM: null, northM: null, heightM: null, tiltDeg: null, headingDeg: null };
-  const camera = plateCamera({ ...nowhere, focalLengthMm, tStop: lens.tMin }, format, lens);
-  return {
-    ...onPlate(camera, camera),
-    attitude: quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg: 0 }),
-    headingKnown: false,
-    tiltKnown: false,
-  };
 }
 
 export const quaternionOf = (t: HandTurn): Quaternion =>
@@ -158,10 +125,6 @@ export function shiftAt(view: SightView, offset: StationOffset, direction: Vec3,
   const { azimuthDeg, elevationDeg } = anglesFromDirection(direction);
   return shiftSeen(offset, directionFromAngles(azimuthDeg - headingOf(view), elevationDeg), distanceM);
 }
-
-/** The narrowest of the angles between the view and where a direction lies. */
-export const offAxisDeg = (view: SightView, direction: Vec3): number =>
-  arcDeg(rotate(view.attitude, [0, 0, -1]), direction);
 
 /** Azimuth from the foot to the tip of a shadow that was drawn on level ground, degrees; null where an end is not on the ground. */
 export function shadowAzimuthDeg(

@@ -21,6 +21,7 @@ const PARTS = {
     'mark %',
     'mark: %',
     'compass %',
+    'horizon: %',
   ],
   scale: [
     'card in the panorama',

@@ -182,7 +182,9 @@ export function problemOf(s: OrientationSources, assumeLevel: boolean, variant: 
       );
     }
   }
-  s.verticals.forEach(([az1, el1, az2, el2], k) => {
+  const pointedDeg = (withinDeg: number | undefined) =>
+    Math.max((END_SIGMA_PX * 360) / s.panoramaWidthPx, sigmaOf95(withinDeg ?? 0));
+  s.verticals.forEach(([az1, el1, az2, el2, withinDeg], k) => {
     const [a, b] = [flip(directionFromAngles(az1, el1)), flip(directionFromAngles(az2, el2))];
     const across = cross(a, b);
     const length = Math.asin(Math.min(1, Math.hypot(...across)));
@@ -195,15 +197,15 @@ export function problemOf(s: OrientationSources, assumeLevel: boolean, variant: 
     // Across an upright edge a pixel is the smaller the higher it lies.
     const [ea, eb] = [Math.cos(el1 * DEG) * Math.sin(tb), Math.cos(el2 * DEG) * Math.sin(ta)];
     const grown = Math.hypot(ea, eb) / Math.abs(Math.sin(tb - ta));
-    const sigma = Math.hypot((END_SIGMA_PX * grown * 360) / s.panoramaWidthPx, BUILT_LEAN_DEG);
+    const sigma = Math.hypot(grown * pointedDeg(withinDeg), BUILT_LEAN_DEG);
     add(nameOf.vertical(k), 'vertical', [sigma], (turn) => [
       Math.asin(Math.max(-1, Math.min(1, rotate(turn, normal)[1]))),
     ]);
   });
   const dip = horizonDipDeg(s.horizon?.heightM ?? 0);
-  s.horizon?.points.forEach(([az, el], k) => {
+  s.horizon?.points.forEach(([az, el, withinDeg], k) => {
     const seen = flip(directionFromAngles(az, el));
-    const sigma = Math.hypot((END_SIGMA_PX * 360) / s.panoramaWidthPx, DIP_SHARE * dip, HORIZON_SIGMA_DEG);
+    const sigma = Math.hypot(pointedDeg(withinDeg), DIP_SHARE * dip, HORIZON_SIGMA_DEG);
     add(nameOf.horizon(k), 'horizon', [sigma], (turn) => [
       Math.asin(Math.max(-1, Math.min(1, rotate(turn, seen)[1]))) + dip * DEG,
     ]);

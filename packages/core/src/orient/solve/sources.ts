@@ -87,8 +87,10 @@ export interface PlateSource {
   };
 }
 
-/** An upright edge in the panorama: azimuth and elevation of its ends, degrees. */
-export type VerticalSource = readonly [number, number, number, number];
+/** An upright edge in the panorama: azimuth and elevation of its ends, degrees, and how well they were pointed at (95 %), where the screen said so. */
+export type VerticalSource = readonly [number, number, number, number, number?];
+/** A point on the sea's horizon in the panorama: azimuth and elevation, degrees, and how well it was pointed at (95 %). */
+export type HorizonSource = readonly [number, number, number?];
 
 /** Everything that may speak of how a panorama lies. All uncertainties are 95 % half widths. */
 export interface OrientationSources {
@@ -104,8 +106,8 @@ export interface OrientationSources {
   /** Where the panorama was shot; null when nobody measured it. */
   station: Stand | null;
   verticals: readonly VerticalSource[];
-  /** Points on the open horizon (of the sea), azimuth and elevation in the panorama's own axes; `heightM` is the eye's over the water. */
-  horizon?: { points: readonly (readonly [number, number])[]; heightM: number } | null;
+  /** Points on the open horizon of the sea; `heightM` is the eye's over the water. */
+  horizon?: { points: readonly HorizonSource[]; heightM: number } | null;
 }
 
 /** Nothing said yet of a panorama of some width. */
