@@ -34,6 +34,7 @@ import type {
 } from '@tawny/contract';
 import { ended, getJson, HERN, newRound, newTake, patchJson, postJson, sendFiles, sendFrames } from '../support/api';
 import { latlongBracket, panoramaFile } from '../support/frames';
+import { fileIn, pack } from '../support/packages';
 import { addPlate, calibrationOf, litSet, litSetup, SUN_AT, TAKE } from '../support/lit';
 
 const orient = (request: APIRequestContext, panoramaId: string, body: SightInput) =>
@@ -223,6 +224,47 @@ test('the compass of the camera, written into its frames, tells north where noth
   const without = await orient(request, panorama.id, { plateId: null, sun: false, viewsCompass: false });
   expect(without.status).toBe(422);
   expect(without.body.detail).toMatch(/Nothing tells the turn/);
+});
+
+test('points of the sea’s horizon hold the lean; how high the eye was over the water is a fact that the turn rests on', async ({
+  request,
+}) => {
+  const s = await setOf(request, null, 'grey');
+  const mark = { name: 'mill', azimuthDeg: 35, elevationDeg: 2, uncertaintyDeg: 0.4, panoramaAzimuthDeg: 20, panoramaElevationDeg: 2 }; // prettier-ignore
+  const loose = (await orient(request, s.panorama.id, { plateId: null, marks: [mark], sun: false }))
+    .body as Calibration;
+  const horizon = [0, 90, 200, 300].map((az): [number, number, number] => [az, -0.07, 0.3]);
+  const { body, status } = await orient(request, s.panorama.id, { plateId: null, marks: [mark], horizon, sun: false });
+  expect(status, JSON.stringify(body)).toBe(201);
+  const { orientation, basis } = body as Calibration;
+  expect(orientation!.tiltUncertaintyDeg!).toBeLessThan(0.5 * loose.orientation!.tiltUncertaintyDeg!);
+  expect(orientation!.adopted.value).toBeCloseTo(15, 0);
+  const fact = basis.facts.find((f) => f.name === 'horizon: altitude over the water')!;
+  expect(fact.kind).toBe('assumed');
+  expect(fact.source).toMatch(/m over the water: altitude of Gannet Staithe/);
+  // The rig stood higher than was said: what rests on its height is stale.
+  const { station } = s;
+  await patchJson(request, `/stations/${station.id}`, { heightM: station.heightM + 3, version: station.version });
+  expect((await calibrationOf(request, s.panorama.id)).basis.changed).toContain('horizon: height of the rig');
+  const far = await orient(request, s.panorama.id, { plateId: null, marks: [mark], horizon: [[0, 95]], sun: false });
+  expect(far.status).toBe(422);
+});
+
+test('a camera that nobody placed is in the package, at the origin, and its page says so', async ({ request }) => {
+  const s = await setOf(request, 120);
+  const gone = (await patchJson(request, `/takes/${s.take.id}`, { eastM: null, northM: null, version: s.take.version })).body as Take; // prettier-ignore
+  const hand = { rotation: [...yawQuaternion(10)] as [number, number, number, number], uncertaintyDeg: 1 };
+  expect((await orient(request, s.panorama.id, { plateId: s.plate.id, hand, sun: false })).status).toBe(201);
+  const packed = await pack(request, { panorama: s.panorama, setupId: s.setupId, take: gone });
+  const page = await fs.readFile(path.join(packed.folder, 'readme.txt'), 'utf8');
+  const stage = await fs.readFile(await fileIn(packed.folder, /_stage_.*\.usda$/), 'utf8');
+  await fs.rm(packed.folder, { recursive: true });
+  expect(page).toMatch(
+    /heading 120 deg true, tilt -3 deg, height 1\.5 m \(where on the plan was not logged: the stage has it at the origin\)/,
+  );
+  expect(stage).toMatch(/Camera_A/);
+  // Its translation: the origin of the plan, at the height of the lens.
+  expect(stage).toMatch(/\(0, 1\.5, -?0, 1\)/);
 });
 
 test('a hand turn that was laid on near things is as good as they shift', async ({ request }) => {

@@ -124,3 +124,34 @@ test('a database of the first release with a record of every kind is upgraded, a
     await again.destroy();
   });
 });
+
+test('takes of old whose camera nobody placed stand nowhere; one that stood at the origin and is otherwise logged stays there', async () => {
+  await trialDatabase(async (url) => {
+    const first = await openDatabase(url, FIRST);
+    await first.destroy();
+    const insert = (table: string, row: Record<string, unknown>) =>
+      sql(
+        `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.keys(row)
+          .map((_, i) => `$${i + 1}`)
+          .join(', ')})`,
+        Object.values(row).map((v) => (typeof v === 'object' && v !== null ? JSON.stringify(v) : v)),
+        url,
+      );
+    const owned = (table: string) => ({ production_id: ids.production, ...RECORDS.find(([t]) => t === table)![1] });
+    await insert('productions', RECORDS[0][1]);
+    for (const table of ['locations', 'shoot_days', 'setups', 'camera_bodies', 'lenses'])
+      await insert(table, owned(table));
+    const at = (id: string, take: number, more: Record<string, unknown>) =>
+      insert('takes', { ...owned('takes'), id, take, east_m: 0, north_m: 0, ...more });
+    const [never, logged] = [randomUUID(), randomUUID()];
+    await at(never, 1, { height_m: null, tilt_deg: null, heading_deg: null });
+    await at(logged, 2, {});
+    const now = await openDatabase(url);
+    const places = await now.query('SELECT id, east_m, north_m, station_offset FROM takes ORDER BY take');
+    await now.destroy();
+    expect(places).toEqual([
+      { id: never, east_m: null, north_m: null, station_offset: null },
+      { id: logged, east_m: 0, north_m: 0, station_offset: null },
+    ]);
+  });
+});

@@ -212,6 +212,8 @@ describe('tables of a package', () => {
     expect(Number(cell('sun_elevation_deg'))).toBeCloseTo(sunPosition(location, new Date(take.shotAt)).elevationDeg, 2);
     expect(Number(cell('sun_drift_from_round_deg'))).toBe(0);
     expect(cell('changes')).toBe('focusM@1=3');
+    // Its timecode is not logged whole: nobody says how far the sun went on over it.
+    expect(cell('sun_moves_over_take_deg')).toBe('');
     // A take's own camera and its own gain.
     expect(Number(cell('f_number'))).toBeCloseTo(0.8 * take.tStop, 3);
     expect(Number(cell('squeeze'))).toBe(2);
@@ -222,6 +224,26 @@ describe('tables of a package', () => {
       'carried',
     ]);
     expect(cell('notes')).not.toMatch(/^"?=/);
+  });
+  test('where it stood is empty until somebody says it; what was paced and the length of the take are told', () => {
+    const body = { id: 'b', name: 'Corrie 35', formats: [] } as unknown as CameraBody;
+    const told = (more: Partial<Take>) => {
+      const [head, row] = rows(takesCsv([{ ...take, ...more }], location, [body], [], null));
+      return (name: string) => row[head.indexOf(name)];
+    };
+    const nowhere = told({ eastM: null, northM: null, stationOffset: null });
+    expect(['east_m', 'north_m', 'station_ahead_m', 'station_up_m'].map(nowhere)).toEqual(['', '', '', '']);
+    const stationOffset = { stationId: 's', aheadM: 2.5, rightM: -1, upM: 0.1, withinM: 0.2 };
+    const paced = told({
+      stationOffset,
+      timecodeIn: '15:40:00:00',
+      timecodeOut: '15:49:59:23',
+      timecodeRate: 24,
+    });
+    expect(['station_ahead_m', 'station_right_m', 'station_up_m'].map(paced)).toEqual(['2.5', '-1', '0.1']);
+    // Ten minutes: two and a half degrees of the sky, less off its equator.
+    expect(Number(paced('sun_moves_over_take_deg'))).toBeGreaterThan(2.2);
+    expect(Number(paced('sun_moves_over_take_deg'))).toBeLessThan(2.51);
   });
   test('a list of a day, which no round belongs to, has no gains and no drift', () => {
     const body = { id: 'b', name: 'Corrie 35', formats: [] } as unknown as CameraBody;

@@ -126,6 +126,13 @@ describe('the plate camera', () => {
     expect(worldToPlate(camera, { eastM: 1, upM: 1.5, northM: -20 })).toBeNull();
   });
 
+  it('that nobody placed on the plan still knows where it looks, and cannot say where a thing of the plan stands', () => {
+    const unplaced = plateCamera({ ...TAKE, northM: null }, FORMAT, LENS);
+    expect(unplaced.pose).toMatchObject({ position: null, heightM: TAKE.heightM });
+    const placed = plateCamera(TAKE, FORMAT, LENS);
+    expect(plateToWorld(unplaced, 100, 200)).toEqual(plateToWorld(placed, 100, 200));
+    expect(() => worldToPlate(unplaced, { eastM: 0, upM: 0, northM: 30 })).toThrow(/log its place on the plan/);
+  });
   it('has no pose when the log lacks one, and says what is missing', () => {
     const nowhere = plateCamera({ ...TAKE, headingDeg: null }, FORMAT, LENS);
     expect(nowhere.pose).toBeNull();

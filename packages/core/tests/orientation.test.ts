@@ -120,6 +120,9 @@ describe('each source by itself', () => {
     const solved = solveOrientation({ ...NOTHING, verticals, compass: [compass(TURN, 'c', 200, 12)] });
     expect(arcDeg(rotate(conjugate(solved.turn), [0, 1, 0]), rotate(conjugate(TURN), [0, 1, 0]))).toBeLessThan(0.2);
     expect(solved.uncertaintyTiltDeg).toBeLessThan(0.8);
+    const fingered = verticals.map(([a, e, b, f]) => [a, e, b, f, 0.9] as const);
+    const loose = solveOrientation({ ...NOTHING, verticals: fingered, compass: [compass(TURN, 'c', 200, 12)] });
+    expect(loose.uncertaintyTiltDeg).toBeGreaterThan(1.5 * solved.uncertaintyTiltDeg);
     expect(() => solveOrientation({ ...NOTHING, verticals })).toThrow(/nothing tells the turn about the vertical/);
   });
 
@@ -135,6 +138,15 @@ describe('each source by itself', () => {
     expect(arcDeg(rotate(conjugate(solved.turn), [0, 1, 0]), rotate(conjugate(TURN), [0, 1, 0]))).toBeLessThan(0.02);
     expect(solved.uncertaintyTiltDeg).toBeLessThan(0.6);
     expect(() => solveOrientation({ ...NOTHING, horizon })).toThrow(/nothing tells the turn about the vertical/);
+    // Pointed at by a finger they tell less than by a mouse.
+    const by = (withinDeg: number) =>
+      solveOrientation({
+        ...NOTHING,
+        horizon: { points: points.map(([a, e]) => [a, e, withinDeg] as const), heightM: 4 },
+        compass: [compass(TURN, 'c', 200, 12)],
+      }).uncertaintyTiltDeg;
+    expect(by(0.05)).toBeCloseTo(solved.uncertaintyTiltDeg, 6);
+    expect(by(0.9)).toBeGreaterThan(1.5 * by(0.3));
     // A point on a hill is named among the others.
     const hill = { points: [...points, [200, points[0][1] + 8] as [number, number]], heightM: 4 };
     const odd = solveOrientation({ ...NOTHING, horizon: hill, compass: [compass(TURN, 'c', 200, 12)] });

@@ -138,6 +138,48 @@ describe('with what was logged', () => {
   });
 });
 
+describe('edges and lenses that are not as drawings are', () => {
+  const at = camera(POSE, 1500);
+  const families = building(at);
+  const exact = cameraFromStrokes({ ...EMPTY, families });
+
+  test('the truer edges are said to be built, the more surely they tell; where they lie plays no part', () => {
+    const halves = [0.05, 0.15, 0.5].map((builtDeg) => cameraFromStrokes({ ...EMPTY, families, builtDeg }));
+    for (const found of halves) expect(found.tiltDeg).toBeCloseTo(POSE.tiltDeg, 1);
+    const tilt = [exact, ...halves].map((f) => f.uncertainty.tiltDeg);
+    expect([...tilt].sort((a, b) => a - b)).toEqual(tilt);
+    // Nine edges, each half a degree off: their mean is off by a sixth of a degree and more.
+    expect(tilt[3]).toBeGreaterThan(0.3);
+    expect(tilt[1]).toBeLessThan(1.5 * tilt[0]);
+  });
+
+  test('an edge that leans by a degree is no stray where walls lean by half of one, and one where they stand true', () => {
+    const leaning = stroke(at, [1.2, 0, -9], rotate(quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 1 }), [0, 1, 0]), 3); // prettier-ignore
+    const upright = { ...families[0], strokes: [...families[0].strokes, leaning] };
+    const strays = (builtDeg: number) =>
+      cameraFromStrokes({ ...EMPTY, builtDeg, families: [upright, ...families.slice(1)] }).strokes.filter(
+        (s) => s.outlier,
+      ).length;
+    expect(strays(0)).toBe(1);
+    expect(strays(0.5)).toBe(0);
+  });
+
+  test('a bend that nobody measured is taken into the interval, and found where the strokes show it', () => {
+    const bent = building(camera(POSE, 1500, { lens: [0.04, 0, 0, 0, 0] }));
+    const straight = cameraFromStrokes({ ...EMPTY, families: bent });
+    const free = cameraFromStrokes({ ...EMPTY, families: bent, barrel: 0.03 });
+    const off = (f: typeof free) => Math.hypot(f.tiltDeg - POSE.tiltDeg, f.rollDeg - POSE.rollDeg);
+    expect(off(free)).toBeLessThan(off(straight));
+    expect(Math.abs(free.tiltDeg - POSE.tiltDeg)).toBeLessThan(free.uncertainty.tiltDeg);
+    expect(free.uncertainty.tiltDeg).toBeGreaterThan(straight.uncertainty.tiltDeg);
+    // A lens that was measured is not bent a second time.
+    const lens = { focalXPx: 1500, focalYPx: 1500, centreXPx: 960, centreYPx: 540, distortion: [0.04, 0, 0, 0, 0] as Distortion }; // prettier-ignore
+    const measured = [0, 0.03].map((barrel) => cameraFromStrokes({ ...EMPTY, families: bent, lens, barrel }));
+    expect(measured[1].tiltDeg).toBe(measured[0].tiltDeg);
+    expect(measured[0].tiltDeg).toBeCloseTo(POSE.tiltDeg, 3);
+  });
+});
+
 describe('strokes that do not tell', () => {
   test('upright edges of a level camera tell the level, not the focal length', () => {
     const level = camera({ headingDeg: 30, tiltDeg: 0, rollDeg: 0 }, FOCAL);

@@ -42,10 +42,16 @@ describe('a tap in the panorama', () => {
 
   test('ends an edge that was begun, and points a bearing', () => {
     const edge = withTap(NOTHING, 'edge', tap(30, -8), { ...none, begun: tap(30, 12) })!;
-    expect(edge.verticals).toEqual([[30, 12, 30, -8]]);
+    expect(edge.verticals).toEqual([[30, 12, 30, -8, 0.4]]);
+    const coarse = { ...tap(30, 12), withinDeg: 0.9 };
+    expect(withTap(NOTHING, 'edge', tap(30, -8), { ...none, begun: coarse })!.verticals[0][4]).toBe(0.9);
     const both = withTap(edge, 'compass', tap(55), { ...none, reading: bearing })!;
     expect(both.compass).toEqual([{ panoramaAzimuthDeg: 55, readingId: bearing.id }]);
     expect(seenCount(both)).toBe(2);
+    const sea = withTap(both, 'horizon', tap(80, -0.1), none)!;
+    expect(sea.horizon).toEqual([[80, -0.1, 0.4]]);
+    expect(pointsOf(sea, null).map((p) => p.name)).toContain('horizon 1');
+    expect(seenCount(sea)).toBe(3);
     expect(pointsOf(both, tap(1, 2)).map((p) => p.name)).toEqual(['compass 1', 'edge 1', 'edge']);
   });
 });
