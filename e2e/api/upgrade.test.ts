@@ -6,6 +6,8 @@ import { sql, trialDatabase } from '../support/database';
 import { withServer } from '../support/server';
 
 const FIRST = 'FirstSlice1700000000001';
+/** The last in which every camera stood somewhere. */
+const LAST_WITH_PLACES = 'PlateCameras1700000000016';
 const names = 'production location day setup body lens take station round frame panorama calibration plate handoff job'
   .split(' ')
   .map((name) => [name, randomUUID()] as const);
@@ -141,11 +143,12 @@ test('takes of old whose camera nobody placed stand nowhere; one that stood at t
     await insert('productions', RECORDS[0][1]);
     for (const table of ['locations', 'shoot_days', 'setups', 'camera_bodies', 'lenses'])
       await insert(table, owned(table));
-    const at = (id: string, take: number, more: Record<string, unknown>) =>
-      insert('takes', { ...owned('takes'), id, take, east_m: 0, north_m: 0, ...more });
     const [never, logged] = [randomUUID(), randomUUID()];
-    await at(never, 1, { height_m: null, tilt_deg: null, heading_deg: null });
-    await at(logged, 2, {});
+    for (const [k, id] of [never, logged].entries())
+      await insert('takes', { ...owned('takes'), id, take: k + 1, east_m: 0, north_m: 0 });
+    const before = await openDatabase(url, LAST_WITH_PLACES);
+    await before.query('UPDATE takes SET height_m = NULL, tilt_deg = NULL, heading_deg = NULL WHERE id = $1', [never]);
+    await before.destroy();
     const now = await openDatabase(url);
     const places = await now.query('SELECT id, east_m, north_m, station_offset FROM takes ORDER BY take');
     await now.destroy();

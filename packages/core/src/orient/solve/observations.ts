@@ -61,7 +61,7 @@ const REFRACTION_DEG = [0.02, 0.1] as const;
 const BUILT_LEAN_DEG = 0.1;
 /** Ends of an edge are marked this well in the panorama, pixels. */
 const END_SIGMA_PX = 1.5;
-/** Haze and swell hide where the horizon truly lies, one sigma, degrees; and how high the eye was over the water, with the refraction, this share of its dip. */
+/** Haze and swell hide where the horizon truly lies, one sigma, degrees; nobody knows how high the eye was over the water, with the refraction, but by this share of its dip. */
 const HORIZON_SIGMA_DEG = 0.03;
 const DIP_SHARE = 0.5;
 /** Where nobody measured how far the camera stood from the station: one sigma of each axis, metres. */
@@ -202,14 +202,18 @@ export function problemOf(s: OrientationSources, assumeLevel: boolean, variant: 
       Math.asin(Math.max(-1, Math.min(1, rotate(turn, normal)[1]))),
     ]);
   });
-  const dip = horizonDipDeg(s.horizon?.heightM ?? 0);
-  s.horizon?.points.forEach(([az, el, withinDeg], k) => {
-    const seen = flip(directionFromAngles(az, el));
-    const sigma = Math.hypot(pointedDeg(withinDeg), DIP_SHARE * dip, HORIZON_SIGMA_DEG);
-    add(nameOf.horizon(k), 'horizon', [sigma], (turn) => [
-      Math.asin(Math.max(-1, Math.min(1, rotate(turn, seen)[1]))) + dip * DEG,
-    ]);
-  });
+  if (s.horizon) {
+    const dip = DEG * horizonDipDeg(s.horizon.heightM);
+    // The eye's height is the same for every point: it lowers the whole horizon and leans nothing.
+    const eye = unknown();
+    s.horizon.points.forEach(([az, el, withinDeg], k) => {
+      const seen = flip(directionFromAngles(az, el));
+      const sigma = Math.hypot(pointedDeg(withinDeg), HORIZON_SIGMA_DEG);
+      add(nameOf.horizon(k), 'horizon', [sigma], (turn, h) => [
+        Math.asin(Math.max(-1, Math.min(1, rotate(turn, seen)[1]))) + dip * (1 + DIP_SHARE * h[eye]),
+      ]);
+    });
+  }
   const ownNorth =
     north || (s.plate !== null && s.plate.headingDeg !== null && (s.picks.length > 0 || s.hand !== null));
   return { observations, hidden, freeHeading, frame: ownNorth ? 'trueNorth' : 'set' };
