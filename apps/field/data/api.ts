@@ -1,15 +1,6 @@
-import {
-  addressOf,
-  answerOf,
-  ApiError,
-  ARRIVED_PART,
-  createClient,
-  requestOf,
-  type Answered,
-  type ApiRequest,
-  type Asked,
-  type OperationName,
-} from '@tawny/contract';
+import type { Answered, ApiRequest, Asked, OperationName } from '@tawny/contract';
+import { addressOf, answerOf, ApiError, createClient, requestOf } from '@tawny/contract/client';
+import { ARRIVED_PART } from '@tawny/contract/operation';
 import { IN_PIECES_FROM, sendInPieces, type Arrived } from './sendInPieces';
 
 export { ApiError };
@@ -41,8 +32,10 @@ export function holdCalls(): void {
     setTimeout(resolve, 2000);
   });
 }
-/** The screen stands: what was held back is asked now. */
-export const releaseCalls = (): void => show();
+/** The screen stands: what was held back is asked as soon as it has been painted. */
+export const releaseCalls = (): void => {
+  requestAnimationFrame(() => setTimeout(show));
+};
 
 /** Does an operation of the API. A write that is sent again with the same key gives the same answer. */
 export async function call<N extends OperationName>(name: N, asked: Asked<N>): Promise<Answered<N>> {

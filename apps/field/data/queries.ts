@@ -1,17 +1,9 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query';
 import { useLocalSearchParams } from 'expo-router';
 import { useMemo } from 'react';
-import {
-  JOB_KINDS,
-  operationOf,
-  type Answered,
-  type Api,
-  type Asked,
-  type Job,
-  type NewProduction,
-  type Operation,
-  type OperationName,
-} from '@tawny/contract';
+import type { Job, Api, OperationName, Answered, Asked, NewProduction, Operation } from '@tawny/contract';
+import { operationOf } from '@tawny/contract/api';
+import { JOB_KINDS } from '@tawny/contract/jobs';
 import { ApiError, call } from './api';
 import { keepsLastKnown } from './lastKnown';
 

@@ -1,4 +1,4 @@
-import { API_BASE, CLIENT_HEADER, ApiError } from '@tawny/contract';
+import { API_BASE, CLIENT_HEADER, ApiError } from '@tawny/contract/client';
 
 /** Files from here on are sent in pieces, so that one that breaks off goes on from where it was. */
 export const IN_PIECES_FROM = 8 * 1024 * 1024;

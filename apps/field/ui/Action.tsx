@@ -1,4 +1,4 @@
-import { Button } from '@rneui/themed';
+import Button from '@rneui/themed/dist/Button';
 import { useTheme, useWide } from './theme';
 import { FONT, RADIUS, TARGET } from './tokens';
 

@@ -1,4 +1,4 @@
-import { signed } from '@tawny/core';
+import { signed } from '@tawny/core/text/signed';
 import { memo, useCallback } from 'react';
 import { Action } from './Action';
 import { Row } from './Panel';

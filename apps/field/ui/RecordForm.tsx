@@ -1,4 +1,4 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { View } from 'react-native';
 import type { z } from 'zod';
 import { Choice } from './Choice';

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { PROVENANCE_WORDS, type Basis } from '@tawny/contract';
+import type { Basis } from '@tawny/contract';
+import { PROVENANCE_WORDS } from '@tawny/core/estimate/provenance';
 import { Notice } from './Notice';
 import { Text } from './Text';
 import { SPACE, TARGET } from './tokens';

@@ -1,4 +1,4 @@
-import { createTheme, ThemeProvider as ElementsProvider } from '@rneui/themed';
+import { createTheme, ThemeProvider as ElementsProvider } from '@rneui/themed/dist/config';
 import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react';
 import { useWindowDimensions } from 'react-native';
 import { DAYLIGHT, FONT, LAMPLIGHT, RADIUS, TARGET, WIDE, type Palette } from './tokens';

@@ -58,6 +58,7 @@ export * from './stitch/match';
 export * from './stitch/outOfPlace';
 export * from './stitch/refine';
 export * from './sun/ephemeris';
+export * from './sun/day';
 export * from './sun/solidAngle';
 export * from './sun/detect';
 export type { ExpectedHeight } from './sun/surroundings';

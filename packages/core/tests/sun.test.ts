@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import {
   expectedHeight,
   arcDeg,
@@ -16,6 +17,7 @@ import {
   sunDay,
   sunPosition,
   sunRates,
+  sunTrack,
   DEG,
   type RgbImage,
 } from '../src';
@@ -84,6 +86,26 @@ describe('sun position', () => {
       new Date('2026-12-11T00:00:00Z'),
     );
     expect(polar.rise).toBeNull();
+  });
+
+  test('a track of many times is the position at each of them, wherever and whenever', () => {
+    const place = fc.record({
+      latitudeDeg: fc.double({ min: -89, max: 89, noNaN: true }),
+      longitudeDeg: fc.double({ min: -180, max: 180, noNaN: true }),
+      altitudeM: fc.double({ min: 0, max: 4000, noNaN: true }),
+    });
+    const time = fc.date({ min: new Date('1950-01-01'), max: new Date('2100-01-01'), noInvalidDate: true });
+    fc.assert(
+      fc.property(place, time, (at, utc) => {
+        const [track, alone] = [sunTrack(at)(utc), sunPosition(at, utc)];
+        expect(arcDeg(track.direction, alone.direction)).toBeLessThan(1e-4);
+        expect(track.trueElevationDeg).toBeCloseTo(alone.trueElevationDeg, 4);
+        expect(track.diameterDeg).toBeCloseTo(alone.diameterDeg, 8);
+      }),
+      { numRuns: 300 },
+    );
+    expect(() => sunTrack({ ...PLACE, latitudeDeg: 91 })).toThrow(/latitude 91/);
+    expect(() => sunTrack(PLACE)(new Date('x'))).toThrow(/valid UTC/);
   });
 
   test('shadow of a stick points away from the sun', () => {

@@ -1,7 +1,8 @@
 import { router } from 'expo-router';
 import { DateTime } from 'luxon';
 import { useState } from 'react';
-import { dayInput, locationInput, type Location, type ShootDay } from '@tawny/contract';
+import type { Location, ShootDay } from '@tawny/contract';
+import { dayInput, locationInput } from '@tawny/contract/days';
 import { useLocations, useProductionCode, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

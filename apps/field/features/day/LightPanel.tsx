@@ -1,17 +1,11 @@
 import { useEffect, useMemo, useState } from 'react';
 import { View } from 'react-native';
-import {
-  cameraOfTake,
-  magneticDeclinationDeg,
-  stickShadow,
-  sunDay,
-  sunEvents,
-  sunPosition,
-  trueHeadingDeg,
-  viewAnglesDeg,
-  type SunDay,
-  type SunSpan,
-} from '@tawny/core';
+import type { SunSpan } from '@tawny/core';
+import { cameraOfTake, viewAnglesDeg } from '@tawny/core/camera/plateCamera';
+import { magneticDeclinationDeg, trueHeadingDeg } from '@tawny/core/orient/declination';
+import { sunDay, type SunDay } from '@tawny/core/sun/day';
+import { stickShadow, sunPosition } from '@tawny/core/sun/ephemeris';
+import { sunEvents } from '@tawny/core/sun/events';
 import type { Location, Setup } from '@tawny/contract';
 import { useBodies, useDayMarks, useLenses, useNewestTakes } from '../../data/queries';
 import { clock, clockShort, dayBounds } from '../../data/time';

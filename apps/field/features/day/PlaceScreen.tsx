@@ -1,8 +1,9 @@
 import { router } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { magneticDeclinationDeg } from '@tawny/core';
-import { dayInput, locationInput, RIG_CLOCK, type CameraClock, type Location, type ShootDay } from '@tawny/contract';
+import { magneticDeclinationDeg } from '@tawny/core/orient/declination';
+import type { CameraClock, Location, ShootDay } from '@tawny/contract';
+import { dayInput, locationInput, RIG_CLOCK } from '@tawny/contract/days';
 import { useClocks, useDays, useProductionCode, useSave, useSetups } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { shortDate } from '../../data/time';

@@ -1,9 +1,11 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { router, useLocalSearchParams } from 'expo-router';
 import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { NEEDS, NEEDS_OF_KIND, SETUP_KINDS, setupInput, type Need, type Setup } from '@tawny/contract';
+import type { Need, Setup } from '@tawny/contract';
+import { NEEDS_OF_KIND, SETUP_KINDS, setupInput } from '@tawny/contract/days';
+import { NEEDS } from '@tawny/contract/needs';
 import { ApiError } from '../../data/api';
 import { useDays, useLocations, useProductionCode, useSave, useSetups } from '../../data/queries';
 import { Action } from '../../ui/Action';

@@ -1,4 +1,5 @@
-import { nextSlate, type Setup } from '@tawny/contract';
+import type { Setup } from '@tawny/contract';
+import { nextSlate } from '@tawny/contract/takeRules';
 
 /** What a new setup needs to be stored; the rest has defaults. */
 export type NewSetup = Pick<

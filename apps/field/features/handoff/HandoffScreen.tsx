@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Linking, View } from 'react-native';
 import type { Calibration, Handoff, LightRound, Location, Panorama, Setup, Take } from '@tawny/contract';
-import { signed } from '@tawny/core';
+import { signed } from '@tawny/core/text/signed';
 import { fileAddress } from '../../data/api';
 import {
   useCalibration,

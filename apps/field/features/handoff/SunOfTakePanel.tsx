@@ -1,4 +1,5 @@
-import { lengthOfTakeS, sunOfTake, sunOverTake } from '@tawny/core';
+import { lengthOfTakeS } from '@tawny/core/camera/timecode';
+import { sunOfTake, sunOverTake } from '@tawny/core/lights/sunOfTake';
 import { View } from 'react-native';
 import type { Location, Setup, Take } from '@tawny/contract';
 import { clockSeconds } from '../../data/time';

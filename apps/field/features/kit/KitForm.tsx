@@ -1,4 +1,4 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
 import type {
@@ -9,7 +9,7 @@ import type {
   PictureDecoding,
   RecordingFormat,
 } from '@tawny/contract';
-import { cropFactor } from '@tawny/core';
+import { cropFactor } from '@tawny/core/camera/depthOfField';
 import { ApiError } from '../../data/api';
 import { useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';

@@ -1,6 +1,8 @@
 import { View } from 'react-native';
-import { PROJECTIONS, type FilterRecord, type LensRecord, type PanoramaRig, type RigStatement } from '@tawny/contract';
-import { cropFactor, depthOfFieldOf, plateCamera, squeezeOf, viewAnglesDeg } from '@tawny/core';
+import type { FilterRecord, LensRecord, PanoramaRig, RigStatement } from '@tawny/contract';
+import { PROJECTIONS } from '@tawny/contract/kit';
+import { cropFactor } from '@tawny/core/camera/depthOfField';
+import { depthOfFieldOf, plateCamera, squeezeOf, viewAnglesDeg } from '@tawny/core/camera/plateCamera';
 import { useBodies, useLenses } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

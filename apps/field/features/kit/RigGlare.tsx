@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { PanoramaRig } from '@tawny/contract';
-import { glarePerSr, glareShare } from '@tawny/core';
+import { glarePerSr, glareShare } from '@tawny/core/merge/glare';
 import { upload } from '../../data/api';
 import { useJob, useProductionCode, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';

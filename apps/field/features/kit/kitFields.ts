@@ -1,3 +1,12 @@
+import type {
+  CameraBody,
+  FilterRecord,
+  InstrumentRecord,
+  LensRecord,
+  PanoramaRig,
+  ReferenceObject,
+  KitKind as ResourceName,
+} from '@tawny/contract';
 import {
   bodyInput,
   filterInput,
@@ -7,15 +16,9 @@ import {
   panoramaRigInput,
   PROJECTIONS,
   referenceObjectInput,
-  type CameraBody,
-  type KitKind as ResourceName,
-  type FilterRecord,
-  type InstrumentRecord,
-  type LensRecord,
-  type PanoramaRig,
-  type ReferenceObject,
-} from '@tawny/contract';
-import { DENSITY_PER_STOP, fieldOfViewDeg } from '@tawny/core';
+} from '@tawny/contract/kit';
+import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
+import { DENSITY_PER_STOP } from '@tawny/core/photometry/exposure';
 import type { z } from 'zod';
 import type { FieldSpec } from '../../ui/RecordForm';
 

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { KEYED_FIELDS, type TakeChange, type TakeInput } from '@tawny/contract';
+import type { TakeChange, TakeInput } from '@tawny/contract';
+import { KEYED_FIELDS } from '@tawny/contract/takes';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Row } from '../../ui/Panel';

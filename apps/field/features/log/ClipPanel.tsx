@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Image, Pressable, ScrollView, View } from 'react-native';
-import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core';
+import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core/camera/timecode';
 import type { Clip } from '@tawny/contract';
 import { ApiError, fileAddress, upload } from '../../data/api';
 import { useClips, useCurves, useJob, usePlates, useProductionCode, useOperation, stageOf } from '../../data/queries';

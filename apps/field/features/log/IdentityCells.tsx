@@ -1,6 +1,7 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { View } from 'react-native';
-import { nextSlate, slateParts, type Setup, type TakeInput } from '@tawny/contract';
+import type { Setup, TakeInput } from '@tawny/contract';
+import { nextSlate, slateParts } from '@tawny/contract/takeRules';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Either } from '../../ui/Either';

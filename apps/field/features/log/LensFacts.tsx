@@ -1,4 +1,6 @@
-import { cropFactor, depthOfFieldOf, ev100, plateCamera, shutterSeconds, viewAnglesDeg } from '@tawny/core';
+import { cropFactor } from '@tawny/core/camera/depthOfField';
+import { depthOfFieldOf, plateCamera, viewAnglesDeg } from '@tawny/core/camera/plateCamera';
+import { ev100, shutterSeconds } from '@tawny/core/photometry/exposure';
 import type { CameraBody, LensRecord, TakeInput } from '@tawny/contract';
 import { Row, Reading } from '../../ui/Panel';
 import { Figure } from '../../ui/Text';

@@ -1,7 +1,7 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { sunPosition } from '@tawny/core';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
 import type { Location, Take } from '@tawny/contract';
 import {
   useAllRounds,

@@ -1,17 +1,9 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import {
-  takeFaults,
-  takeInput,
-  type CameraBody,
-  type FilterRecord,
-  type LensRecord,
-  type Location,
-  type Setup,
-  type Take,
-  type TakeInput,
-} from '@tawny/contract';
+import type { Take, TakeInput, CameraBody, FilterRecord, LensRecord, Location, Setup } from '@tawny/contract';
+import { takeFaults } from '@tawny/contract/takeRules';
+import { takeInput } from '@tawny/contract/takes';
 import { ApiError } from '../../data/api';
 import { useBodies, useFilters, useLenses, useProductionCode, useRemove, useSave, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';

@@ -1,4 +1,4 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import {
   getCoreRowModel,
   getExpandedRowModel,
@@ -14,7 +14,8 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { router } from 'expo-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { changedByHand, takeFaults, type Take } from '@tawny/contract';
+import type { Take } from '@tawny/contract';
+import { changedByHand, takeFaults } from '@tawny/contract/takeRules';
 import { useProductionCode, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

@@ -1,5 +1,5 @@
 import type { CameraBody, FilterRecord, LensRecord, Take, TakeInput } from '@tawny/contract';
-import { SUPPORTS } from '@tawny/contract';
+import { SUPPORTS } from '@tawny/contract/takes';
 import { View } from 'react-native';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

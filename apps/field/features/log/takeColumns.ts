@@ -1,12 +1,7 @@
-import { arcDeg, sunPosition } from '@tawny/core';
-import {
-  TAKE_STATUS,
-  type CameraBody,
-  type LensRecord,
-  type LightRound,
-  type Location,
-  type Take,
-} from '@tawny/contract';
+import { arcDeg } from '@tawny/core/sphere/direction';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
+import type { Take, CameraBody, LensRecord, LightRound, Location } from '@tawny/contract';
+import { TAKE_STATUS } from '@tawny/contract/takes';
 import { clock } from '../../data/time';
 
 /** What a column of the table shows, and how a typed text becomes its value. */

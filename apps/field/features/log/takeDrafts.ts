@@ -1,14 +1,6 @@
 import { useEffect, useState } from 'react';
-import {
-  changedByHand,
-  nextTake,
-  SHARED_CELLS,
-  type CameraBody,
-  type LensRecord,
-  type Setup,
-  type Take,
-  type TakeInput,
-} from '@tawny/contract';
+import type { CameraBody, LensRecord, Setup, Take, TakeInput } from '@tawny/contract';
+import { changedByHand, nextTake, SHARED_CELLS } from '@tawny/contract/takeRules';
 
 /** What is being written: one draft a camera. */
 export interface Drafts {

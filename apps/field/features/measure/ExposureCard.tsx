@@ -1,7 +1,7 @@
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Scale, Calibration, Panorama, Plate, Take } from '@tawny/contract';
-import { signed } from '@tawny/core';
+import { signed } from '@tawny/core/text/signed';
 import { upload } from '../../data/api';
 import { useJob, usePlates, useProductionCode, useOperation, useRenew, stageOf } from '../../data/queries';
 import { Action } from '../../ui/Action';

@@ -1,8 +1,9 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { calibrationChoice, type Calibration, type Panorama } from '@tawny/contract';
-import { signed } from '@tawny/core';
+import type { Calibration, Panorama } from '@tawny/contract';
+import { calibrationChoice } from '@tawny/contract/calibrations';
+import { signed } from '@tawny/core/text/signed';
 import { useCalibrations, useOperation } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';

@@ -1,15 +1,12 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
-import {
-  cameraOfTake,
-  parseLengthM,
-  solvePlan,
-  sunPosition,
-  trueHeadingDeg,
-  viewAnglesDeg,
-  type SurveySolution,
-} from '@tawny/core';
+import type { SurveySolution } from '@tawny/core';
+import { cameraOfTake, viewAnglesDeg } from '@tawny/core/camera/plateCamera';
+import { solvePlan } from '@tawny/core/geometry/survey';
+import { trueHeadingDeg } from '@tawny/core/orient/declination';
+import { parseLengthM } from '@tawny/core/photometry/units';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
 import type { PlanMark, PlanMeasure } from '@tawny/contract';
 import {
   useBodies,

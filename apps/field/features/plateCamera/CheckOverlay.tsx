@@ -1,5 +1,6 @@
 import type { Vec3 } from '@tawny/core';
-import { checkShapes, wrap360 } from '@tawny/core';
+import { checkShapes } from '@tawny/core/camera/checkShapes';
+import { wrap360 } from '@tawny/core/sphere/direction';
 import Svg, { Path } from 'react-native-svg';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, type SightView } from '../sight/sightMath';

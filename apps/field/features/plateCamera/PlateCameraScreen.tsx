@@ -1,7 +1,7 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { solvePlan } from '@tawny/core';
+import { solvePlan } from '@tawny/core/geometry/survey';
 import {
   useBodies,
   useLenses,

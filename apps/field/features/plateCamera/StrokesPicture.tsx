@@ -1,7 +1,8 @@
 import { useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { Plate } from '@tawny/contract';
-import { snapStroke, type Stroke } from '@tawny/core';
+import type { Stroke } from '@tawny/core';
+import { snapStroke } from '@tawny/core/camera/snapStroke';
 import { useProductionCode } from '../../data/queries';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';

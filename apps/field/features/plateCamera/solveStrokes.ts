@@ -1,4 +1,7 @@
-import { cameraOfPlate, cameraOfTake, carriedOf, onPlate, type CameraOfPlate } from '@tawny/core';
+import type { CameraOfPlate } from '@tawny/core';
+import { onPlate } from '@tawny/core/camera/onPlate';
+import { cameraOfTake } from '@tawny/core/camera/plateCamera';
+import { cameraOfPlate, carriedOf } from '@tawny/core/camera/strokesOnPlate';
 import type { CameraBody, LensRecord, Location, Plate, Take } from '@tawny/contract';
 import { sentence } from '../../ui/words';
 import type { SeenTake } from '../sight/sightMath';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { plateStrokesInput } from '@tawny/contract';
+import { plateStrokesInput } from '@tawny/contract/plateCamera';
 import { drawnOf, NOTHING_DRAWN, type Drawn } from './plateStrokes';
 
 /** Steps back that are kept. */

@@ -1,7 +1,8 @@
 import { Link, router } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
-import { codeOf, productionInput, type NewProduction, type Production } from '@tawny/contract';
+import type { NewProduction, Production } from '@tawny/contract';
+import { codeOf, productionInput } from '@tawny/contract/days';
 import { useBeginProduction, useProductions } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

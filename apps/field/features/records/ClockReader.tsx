@@ -1,8 +1,9 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { clockOffset, signed } from '@tawny/core';
+import { clockOffset } from '@tawny/core/camera/clockOffset';
+import { signed } from '@tawny/core/text/signed';
 import type { CameraClock, Reference } from '@tawny/contract';
 import { useClocks, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';

@@ -1,7 +1,8 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { sighting, targetHeightM, type SetPosition } from '@tawny/core';
+import type { SetPosition } from '@tawny/core';
+import { sighting, targetHeightM } from '@tawny/core/orient/eyeLine';
 import type { EyeLine, Location, Setup, Take } from '@tawny/contract';
 import { useEyeLines, useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';

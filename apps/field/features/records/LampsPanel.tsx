@@ -1,7 +1,9 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { sighting, trueHeadingDeg } from '@tawny/core';
-import { lampInput, type LampRecord, type Location, type Setup, type Take } from '@tawny/contract';
+import { trueHeadingDeg } from '@tawny/core/orient/declination';
+import { sighting } from '@tawny/core/orient/eyeLine';
+import type { LampRecord, Location, Setup, Take } from '@tawny/contract';
+import { lampInput } from '@tawny/contract/setRecords';
 import { useLamps, useRemove, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';

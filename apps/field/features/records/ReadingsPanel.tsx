@@ -1,29 +1,21 @@
-import { Input } from '@rneui/themed';
+import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
-import {
-  correctReading,
-  DECLINATION_SIGMA_DEG,
-  feetFromMetres,
-  LUX_PER_FOOTCANDLE,
-  magneticDeclinationDeg,
-  parseLengthM,
-  parseLux,
-} from '@tawny/core';
-import {
-  READING_KINDS,
-  readingInput,
-  REFERENCE_KINDS,
-  type InstrumentKind,
-  type InstrumentRecord,
-  type Location,
-  type Reading,
-  type ReadingKind,
-  type Reference,
-  type Setup,
-  type Station,
-  type Take,
+import { DECLINATION_SIGMA_DEG, magneticDeclinationDeg } from '@tawny/core/orient/declination';
+import { correctReading } from '@tawny/core/photometry/reading';
+import { feetFromMetres, LUX_PER_FOOTCANDLE, parseLengthM, parseLux } from '@tawny/core/photometry/units';
+import type {
+  Reading,
+  ReadingKind,
+  Reference,
+  InstrumentKind,
+  InstrumentRecord,
+  Location,
+  Setup,
+  Station,
+  Take,
 } from '@tawny/contract';
+import { READING_KINDS, readingInput, REFERENCE_KINDS } from '@tawny/contract/setRecords';
 import { ApiError } from '../../data/api';
 import {
   useInstruments,

@@ -1,16 +1,8 @@
 import { useState } from 'react';
 import { Image, View } from 'react-native';
-import {
-  REFERENCE_KINDS,
-  type Comparison,
-  type Location,
-  type PictureDecoding,
-  type Reference,
-  type ReferenceKind,
-  type Setup,
-  type Take,
-} from '@tawny/contract';
-import { signed } from '@tawny/core';
+import type { Comparison, Reference, ReferenceKind, Location, Setup, PictureDecoding, Take } from '@tawny/contract';
+import { REFERENCE_KINDS } from '@tawny/contract/setRecords';
+import { signed } from '@tawny/core/text/signed';
 import { call, fileAddress, upload } from '../../data/api';
 import {
   useJob,

@@ -1,4 +1,5 @@
-import { attitudeOfDevice, type Attitude } from '@tawny/core';
+import type { Attitude } from '@tawny/core';
+import { attitudeOfDevice } from '@tawny/core/orient/device';
 
 const WAIT_MS = 1500;
 

@@ -1,15 +1,9 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import {
-  DENSITY_PER_STOP,
-  engravedShutterSeconds,
-  exactShutterSeconds,
-  planBracket,
-  planViews,
-  roundTime,
-  tStopFromFNumber,
-  type BracketCamera,
-} from '@tawny/core';
+import type { BracketCamera } from '@tawny/core';
+import { planBracket, planViews, roundTime } from '@tawny/core/photometry/bracketPlan';
+import { DENSITY_PER_STOP, tStopFromFNumber } from '@tawny/core/photometry/exposure';
+import { engravedShutterSeconds, exactShutterSeconds } from '@tawny/core/photometry/nominal';
 import type { LightRound, Location, Setup, TestFrameResult } from '@tawny/contract';
 import { upload } from '../../data/api';
 import { usePanoramas, useProductionCode, useReadings } from '../../data/queries';

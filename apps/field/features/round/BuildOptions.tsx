@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { buildInput, type BuildInput, type Panorama } from '@tawny/contract';
+import type { BuildInput, Panorama } from '@tawny/contract';
+import { buildInput } from '@tawny/contract/results';
 import { useOperation } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';

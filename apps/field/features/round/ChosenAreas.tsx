@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ChosenArea, Panorama } from '@tawny/contract';
-import { arcDeg, directionFromAngles, wrap360 } from '@tawny/core';
+import { arcDeg, directionFromAngles, wrap360 } from '@tawny/core/sphere/direction';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { MOST_NUMBERED } from '../../ui/panorama/StripOverlay';

@@ -1,6 +1,9 @@
 import { View } from 'react-native';
 import type { LightRound, Panorama, PanoramaRig } from '@tawny/contract';
-import { logVignetting, radiusOfAngle, type Projection, signed } from '@tawny/core';
+import type { Projection } from '@tawny/core';
+import { radiusOfAngle } from '@tawny/core/optics/lens';
+import { logVignetting } from '@tawny/core/stitch/view';
+import { signed } from '@tawny/core/text/signed';
 import { useAllRounds, usePanoramas, useRigs, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';

@@ -1,16 +1,9 @@
 import { router } from 'expo-router';
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
-import { sunPosition } from '@tawny/core';
-import {
-  UNSTATED_RIG,
-  type LightRound,
-  type Location,
-  type PanoramaRig,
-  type RigStatement,
-  type Setup,
-  type Station,
-} from '@tawny/contract';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
+import type { PanoramaRig, RigStatement, LightRound, Station, Location, Setup } from '@tawny/contract';
+import { UNSTATED_RIG } from '@tawny/contract/kit';
 import { useAllRounds, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock, clockShort } from '../../data/time';

@@ -1,4 +1,6 @@
-import { planViews, turnDeg, type Attitude, type ViewRow } from '@tawny/core';
+import type { ViewRow, Attitude } from '@tawny/core';
+import { turnDeg } from '@tawny/core/orient/device';
+import { planViews } from '@tawny/core/photometry/bracketPlan';
 
 export interface Aim {
   headingDeg: number;

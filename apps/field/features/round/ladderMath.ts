@@ -1,4 +1,4 @@
-import { SUN_SOLID_ANGLE } from '@tawny/core';
+import { SUN_SOLID_ANGLE } from '@tawny/core/sun/solidAngle';
 
 export interface Extent {
   /** log2 radiance at which the frame clips. */

@@ -1,10 +1,7 @@
-import {
-  clearSunLuminance,
-  NOMINAL_LUMINANCE_PER_UNIT,
-  sunPosition,
-  type BracketNeed,
-  type BracketPlan,
-} from '@tawny/core';
+import type { BracketNeed, BracketPlan } from '@tawny/core';
+import { clearSunLuminance } from '@tawny/core/photometry/bracketPlan';
+import { NOMINAL_LUMINANCE_PER_UNIT } from '@tawny/core/photometry/exposure';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
 import type { Location, Panorama, Reading, TestFrameResult } from '@tawny/contract';
 
 /** What tells the light that the bracket has to hold. */

@@ -1,4 +1,5 @@
-import { pacedTo, type apartM, type StationOffset } from '@tawny/core';
+import type { apartM, StationOffset } from '@tawny/core';
+import { pacedTo } from '@tawny/core/camera/stationFromCamera';
 import { useState } from 'react';
 import type { Station, Take } from '@tawny/contract';
 import { useSave } from '../../data/queries';

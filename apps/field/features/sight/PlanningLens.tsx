@@ -1,4 +1,5 @@
-import { fieldOfViewDeg, squeezeOf } from '@tawny/core';
+import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
+import { squeezeOf } from '@tawny/core/camera/plateCamera';
 import type { CameraBody, LensRecord } from '@tawny/contract';
 import { Choice } from '../../ui/Choice';
 import { Row } from '../../ui/Panel';

@@ -1,5 +1,6 @@
 import { memo } from 'react';
-import { wrap360, type Vec3 } from '@tawny/core';
+import type { Vec3 } from '@tawny/core';
+import { wrap360 } from '@tawny/core/sphere/direction';
 import Svg, { Circle, G, Line, Path } from 'react-native-svg';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, whereInSight, type SightView } from './sightMath';

@@ -1,4 +1,6 @@
-import { directionFromAngles, rotate, signed } from '@tawny/core';
+import { rotate } from '@tawny/core/orient/quaternion';
+import { directionFromAngles } from '@tawny/core/sphere/direction';
+import { signed } from '@tawny/core/text/signed';
 import { useEffect, useRef, useState, type ComponentProps, type PointerEvent } from 'react';
 import { View } from 'react-native';
 import type { Panorama, Plate } from '@tawny/contract';

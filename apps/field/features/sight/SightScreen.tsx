@@ -1,4 +1,5 @@
-import { carriedCamera, solvePlan } from '@tawny/core';
+import { carriedCamera } from '@tawny/core/camera/plateCamera';
+import { solvePlan } from '@tawny/core/geometry/survey';
 import { useLocalSearchParams } from 'expo-router';
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';

@@ -1,4 +1,7 @@
-import { directionFromAngles, rotate, signed, sunPosition, wrap180 } from '@tawny/core';
+import { rotate } from '@tawny/core/orient/quaternion';
+import { directionFromAngles, wrap180 } from '@tawny/core/sphere/direction';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
+import { signed } from '@tawny/core/text/signed';
 import { View } from 'react-native';
 import type { Location, Panorama, Plate, Take } from '@tawny/contract';
 import { Text } from '../../ui/Text';

@@ -1,4 +1,4 @@
-import { apartM, mostShiftDeg } from '@tawny/core';
+import { apartM, mostShiftDeg } from '@tawny/core/camera/stationFromCamera';
 import { router } from 'expo-router';
 import { useMemo, useState, type ComponentProps } from 'react';
 import { View } from 'react-native';

@@ -1,4 +1,6 @@
-import { signed, turnApartDeg, wrap180 } from '@tawny/core';
+import { turnApartDeg } from '@tawny/core/orient/quaternion';
+import { wrap180 } from '@tawny/core/sphere/direction';
+import { signed } from '@tawny/core/text/signed';
 import { memo, useState } from 'react';
 import type { Calibration } from '@tawny/contract';
 import { Action } from '../../ui/Action';

@@ -1,4 +1,4 @@
-import { wrap180 } from '@tawny/core';
+import { wrap180 } from '@tawny/core/sphere/direction';
 
 /** Where the turn was seen to fail on either side; null while it was not tried. */
 export interface Felt {

@@ -1,4 +1,6 @@
-import { conjugate, projectToPlate, rotate, type Vec3 } from '@tawny/core';
+import type { Vec3 } from '@tawny/core';
+import { projectToPlate } from '@tawny/core/camera/plateCamera';
+import { conjugate, rotate } from '@tawny/core/orient/quaternion';
 import type { SightView } from './sightMath';
 
 /** Pieces that a line is drawn in, so that what lies behind the camera is left out and a lens bends the rest. */

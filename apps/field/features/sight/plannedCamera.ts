@@ -1,4 +1,6 @@
-import { onPlate, plateCamera, quaternionFromAttitude } from '@tawny/core';
+import { onPlate } from '@tawny/core/camera/onPlate';
+import { plateCamera } from '@tawny/core/camera/plateCamera';
+import { quaternionFromAttitude } from '@tawny/core/orient/attitude';
 import type { CameraBody, LensRecord } from '@tawny/contract';
 import type { SightView } from './sightMath';
 

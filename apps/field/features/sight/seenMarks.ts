@@ -1,5 +1,5 @@
 import type { PlanMark, Reading, Sight, SightInput } from '@tawny/contract';
-import { sightInput } from '@tawny/contract';
+import { sightInput } from '@tawny/contract/calibrations';
 import type { StripPoint } from '../../ui/panorama/StripOverlay';
 
 /** What was marked in the panorama itself. */

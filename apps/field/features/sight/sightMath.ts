@@ -1,25 +1,10 @@
-import {
-  anglesFromDirection,
-  attitudeFromQuaternion,
-  cameraOfTake,
-  carriedCamera,
-  conjugate,
-  DEG,
-  directionFromAngles,
-  onPlate,
-  projectToPlate,
-  quaternionFromAttitude,
-  rotate,
-  shiftSeen,
-  stationFromCamera,
-  unprojectFromPlate,
-  wrap180,
-  type PictureCamera,
-  type PlateOnFormat,
-  type Quaternion,
-  type StationOffset,
-  type Vec3,
-} from '@tawny/core';
+import type { Vec3, PictureCamera, Quaternion, PlateOnFormat, StationOffset } from '@tawny/core';
+import { onPlate } from '@tawny/core/camera/onPlate';
+import { cameraOfTake, carriedCamera, projectToPlate, unprojectFromPlate } from '@tawny/core/camera/plateCamera';
+import { shiftSeen, stationFromCamera } from '@tawny/core/camera/stationFromCamera';
+import { attitudeFromQuaternion, quaternionFromAttitude } from '@tawny/core/orient/attitude';
+import { conjugate, rotate } from '@tawny/core/orient/quaternion';
+import { anglesFromDirection, DEG, directionFromAngles, wrap180 } from '@tawny/core/sphere/direction';
 import type { CameraBody, LensRecord, Location, Plate, Station, Take } from '@tawny/contract';
 
 /** How a panorama lies against the plate's frame, as it is turned by hand: degrees. */

@@ -1,12 +1,7 @@
-import {
-  conjugate,
-  multiply,
-  toMatrix,
-  toWorkingSpace,
-  WORKING_SPACES,
-  type Quaternion,
-  type WorkingSpace,
-} from '@tawny/core';
+import type { Quaternion, WorkingSpace } from '@tawny/core';
+import { toWorkingSpace } from '@tawny/core/colour/convert';
+import { WORKING_SPACES } from '@tawny/core/colour/primaries';
+import { conjugate, multiply, toMatrix } from '@tawny/core/orient/quaternion';
 import { buildProgram, drawQuad } from '../../ui/panorama/glProgram';
 import type { FloatPicture } from '../../ui/panorama/floatPicture';
 import type { SightView } from './sightMath';

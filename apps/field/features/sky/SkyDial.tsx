@@ -1,6 +1,8 @@
 import { useMemo } from 'react';
 import Svg, { Circle, G, Line, Path, Text as SvgText } from 'react-native-svg';
-import { skylineElevationDeg, sunDay, sunPosition } from '@tawny/core';
+import { sunCurve } from '@tawny/core/sun/day';
+import { sunPosition } from '@tawny/core/sun/ephemeris';
+import { skylineElevationDeg } from '@tawny/core/sun/events';
 import type { Location } from '@tawny/contract';
 import { dayBounds } from '../../data/time';
 import { useTheme } from '../../ui/theme';
@@ -24,7 +26,7 @@ export function SkyDial({ location, at, date, views, firstHeadingDeg, wedge, siz
   const { palette } = useTheme();
   const path = useMemo(() => {
     const { start, end } = dayBounds(date, location.zone);
-    return sunDay(location, start, end, 15).curve.filter((p) => p.elevationDeg > 0);
+    return sunCurve(location, start, end, 15).filter((p) => p.elevationDeg > 0);
   }, [date, location]);
   const sun = sunPosition(location, at);
   const c = size / 2;

@@ -1,4 +1,6 @@
-import { luminance, wrap360, type WorkingSpace } from '@tawny/core';
+import type { WorkingSpace } from '@tawny/core';
+import { luminance } from '@tawny/core/colour/primaries';
+import { wrap360 } from '@tawny/core/sphere/direction';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { View } from 'react-native';

@@ -1,4 +1,4 @@
-import { wrap360 } from '@tawny/core';
+import { wrap360 } from '@tawny/core/sphere/direction';
 import { useMemo } from 'react';
 import { View } from 'react-native';
 import Svg, { Circle, Line } from 'react-native-svg';

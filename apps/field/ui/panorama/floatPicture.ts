@@ -1,4 +1,6 @@
-import { luminance, median, type WorkingSpace } from '@tawny/core';
+import type { WorkingSpace } from '@tawny/core';
+import { luminance } from '@tawny/core/colour/primaries';
+import { median } from '@tawny/core/estimate/robust';
 
 /** A float picture as the server sends it: RGB halves with a scale. */
 export interface FloatPicture {

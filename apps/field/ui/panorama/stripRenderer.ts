@@ -1,4 +1,6 @@
-import { toWorkingSpace, WORKING_SPACES, type WorkingSpace } from '@tawny/core';
+import type { WorkingSpace } from '@tawny/core';
+import { toWorkingSpace } from '@tawny/core/colour/convert';
+import { WORKING_SPACES } from '@tawny/core/colour/primaries';
 import type { FloatPicture } from './floatPicture';
 import { SCALE_GLSL } from './falseColour';
 import { buildProgram, drawQuad } from './glProgram';

@@ -1,5 +1,6 @@
 import { useEffect, type RefObject } from 'react';
-import { PANORAMA_TILE, type Panorama } from '@tawny/contract';
+import type { Panorama } from '@tawny/contract';
+import { PANORAMA_TILE } from '@tawny/contract/results';
 import { fileAddress } from '../../data/api';
 import { parseFloatPicture } from './floatPicture';
 import type { StripRenderer } from './stripRenderer';

@@ -1,4 +1,4 @@
-import { wrap360 } from '@tawny/core';
+import { wrap360 } from '@tawny/core/sphere/direction';
 import { useRef, useState, type PointerEvent, type WheelEvent } from 'react';
 import { anglesAt, tame, type StripRect, type StripView } from './stripView';
 

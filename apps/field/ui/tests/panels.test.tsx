@@ -1,8 +1,9 @@
 import { fireEvent, render, screen } from '@testing-library/react-native';
 import { useState, type ReactElement } from 'react';
 import type { CameraBody, FilterRecord, Gap, LensRecord, Setup, TakeInput } from '@tawny/contract';
-import { bodyInput, lensInput, takeInput } from '@tawny/contract';
-import { fieldOfViewDeg } from '@tawny/core';
+import { bodyInput, lensInput } from '@tawny/contract/kit';
+import { takeInput } from '@tawny/contract/takes';
+import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
 import { GapList } from '../../features/day/GapList';
 import { EntrancePupil, MeasuredDensity, SolvedDistortion } from '../../features/kit/KitTables';
 import { KIT } from '../../features/kit/kitFields';

@@ -1,4 +1,5 @@
-import { directionFromAngles, fieldOfViewDeg } from '@tawny/core';
+import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
+import { directionFromAngles } from '@tawny/core/sphere/direction';
 import type { CameraBody, LensRecord } from '@tawny/contract';
 import { pathOnScreen, placeOnScreen } from '../../features/sight/onScreen';
 import { plannedFrom, sightOfPlanned } from '../../features/sight/plannedCamera';

@@ -1,6 +1,6 @@
 import exifr from 'exifr';
 import sharp from 'sharp';
-import { planBracket } from '@tawny/core';
+import { planBracket } from '@tawny/core/photometry/bracketPlan';
 import type { GroupingResult, ViewCheck } from '@tawny/contract';
 import { aimsOf, aimWords, rowsOf, toGo, upDegOf } from '../../features/round/aims';
 import {

@@ -1,5 +1,6 @@
 import { createHash, webcrypto } from 'node:crypto';
-import { CLIENT_HEADER, type Frame, type UploadResult } from '@tawny/contract';
+import type { Frame, UploadResult } from '@tawny/contract';
+import { CLIENT_HEADER } from '@tawny/contract/client';
 import { sendFrames, type Sending } from '../../data/sendFrames';
 
 /** A server and a connection, as the browser sees them: `fetch` for questions, `XMLHttpRequest` for files. */

@@ -1,11 +1,6 @@
-import {
-  anglesFromDirection,
-  directionFromAngles,
-  quaternionFromAttitude,
-  rotate,
-  turnApartDeg,
-  wrap180,
-} from '@tawny/core';
+import { quaternionFromAttitude } from '@tawny/core/orient/attitude';
+import { rotate, turnApartDeg } from '@tawny/core/orient/quaternion';
+import { anglesFromDirection, directionFromAngles, wrap180 } from '@tawny/core/sphere/direction';
 import { feltTurn } from '../../features/sight/feltTurn';
 import {
   directionAt,

@@ -1,4 +1,4 @@
-import { Body, Equator, Horizon, Observer, SearchHourAngle, SearchRiseSet } from 'astronomy-engine';
+import { Body, Equator, Horizon, Observer } from 'astronomy-engine';
 import { DEG, directionFromAngles, type Vec3 } from '../sphere/direction';
 
 export interface Place {
@@ -58,18 +58,72 @@ export function refractionDeg(trueElevationDeg: number, air: Air): number {
  * @throws RangeError for a place or time that cannot be
  */
 export function sunPosition(place: Place, utc: Date, air: Air = standardAir(place.altitudeM)): SunPosition {
+  const observer = observerAt(place);
+  return seenFrom(observer, utc, Equator(Body.Sun, validated(utc), observer, true, true), air);
+}
+
+/** Knots of a track lie this far apart, milliseconds: over an hour the sun's place bends by less than a hundredth of an arc second. */
+const KNOT_MS = 3600000;
+
+/**
+ * `sunPosition` for many times of one place: the sun's place among the stars is worked out once an hour and drawn through as a cubic, the turn
+ * of the earth is exact. Within 0.0001 degrees of `sunPosition`.
+ * @throws RangeError for a place or time that cannot be
+ */
+export function sunTrack(place: Place, air: Air = standardAir(place.altitudeM)): (utc: Date) => SunPosition {
+  const observer = observerAt(place);
+  const knots = new Map<number, Vec3>();
+  const knot = (k: number): Vec3 => {
+    let at = knots.get(k);
+    if (!at) {
+      const { x, y, z } = Equator(Body.Sun, new Date(k * KNOT_MS), observer, true, true).vec;
+      knots.set(k, (at = [x, y, z]));
+    }
+    return at;
+  };
+  return (utc) => {
+    const hours = validated(utc).getTime() / KNOT_MS;
+    const first = Math.floor(hours);
+    const t = hours - first;
+    const weights = [
+      (-t * (t - 1) * (t - 2)) / 6,
+      ((t + 1) * (t - 1) * (t - 2)) / 2,
+      (-(t + 1) * t * (t - 2)) / 2,
+      ((t + 1) * t * (t - 1)) / 6,
+    ];
+    const [x, y, z] = [0, 1, 2].map((axis) => weights.reduce((sum, w, i) => sum + w * knot(first - 1 + i)[axis], 0));
+    const dist = Math.hypot(x, y, z);
+    const ra = ((Math.atan2(y, x) / DEG + 360) % 360) / 15;
+    return seenFrom(observer, utc, { ra, dec: Math.asin(z / dist) / DEG, dist }, air);
+  };
+}
+
+/** @throws RangeError naming the coordinate that cannot be. */
+export function observerAt(place: Place): Observer {
   assertPlace(place);
+  return new Observer(place.latitudeDeg, place.longitudeDeg, place.altitudeM);
+}
+
+function validated(utc: Date): Date {
   if (Number.isNaN(utc.getTime())) throw new RangeError('the time is not a valid UTC time');
-  const observer = new Observer(place.latitudeDeg, place.longitudeDeg, place.altitudeM);
-  const equator = Equator(Body.Sun, utc, observer, true, true);
-  const horizon = Horizon(utc, observer, equator.ra, equator.dec);
+  return utc;
+}
+
+/** The sun above an observer, by its place among the stars: right ascension in hours, declination in degrees, distance in au. */
+function seenFrom(
+  observer: Observer,
+  utc: Date,
+  { ra, dec, dist }: { ra: number; dec: number; dist: number },
+  air: Air,
+): SunPosition {
+  const horizon = Horizon(utc, observer, ra, dec);
   const elevationDeg = horizon.altitude + refractionDeg(horizon.altitude, air);
   return {
     azimuthDeg: horizon.azimuth,
     elevationDeg,
     trueElevationDeg: horizon.altitude,
-    diameterDeg: 0.5331 / equator.dist,
-    distanceAu: equator.dist,
+    diameterDeg: 0.5331 / dist,
+    distanceAu: dist,
     direction: directionFromAngles(horizon.azimuth, elevationDeg),
   };
 }
@@ -80,33 +134,6 @@ export function sunRates(place: Place, utc: Date): { azimuthDegPerS: number; ele
   const after = sunPosition(place, new Date(utc.getTime() + 30000));
   const turn = ((after.azimuthDeg - before.azimuthDeg + 540) % 360) - 180;
   return { azimuthDegPerS: turn / 60, elevationDegPerS: (after.elevationDeg - before.elevationDeg) / 60 };
-}
-
-export interface SunDay {
-  rise: Date | null;
-  transit: Date;
-  set: Date | null;
-  /** Elevation every `stepMinutes` from the start to the end, both included. */
-  curve: { utc: Date; elevationDeg: number; azimuthDeg: number }[];
-}
-
-/** The sun over a span of time (a local day): rise, transit and set inside it, and its elevation curve. */
-export function sunDay(place: Place, start: Date, end: Date, stepMinutes = 10): SunDay {
-  assertPlace(place);
-  const observer = new Observer(place.latitudeDeg, place.longitudeDeg, place.altitudeM);
-  const inside = (t: { date: Date } | null) => (t && t.date <= end ? t.date : null);
-  const days = (end.getTime() - start.getTime()) / 86400000;
-  const curve: SunDay['curve'] = [];
-  for (let t = start.getTime(); t <= end.getTime(); t += stepMinutes * 60000) {
-    const p = sunPosition(place, new Date(t));
-    curve.push({ utc: new Date(t), elevationDeg: p.elevationDeg, azimuthDeg: p.azimuthDeg });
-  }
-  return {
-    rise: inside(SearchRiseSet(Body.Sun, observer, 1, start, days)),
-    transit: SearchHourAngle(Body.Sun, observer, 0, start).time.date,
-    set: inside(SearchRiseSet(Body.Sun, observer, -1, start, days)),
-    curve,
-  };
 }
 
 /** Length in metres and azimuth of the shadow of a vertical stick; null when the sun is down. CONVENTIONS.md section 4. */

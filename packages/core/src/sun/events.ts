@@ -1,5 +1,5 @@
 import { wrap360 } from '../sphere/direction';
-import { sunPosition, type Place } from './ephemeris';
+import { sunTrack, type Place } from './ephemeris';
 
 /** Elevation of what stands before the sun at a bearing; linear between, closed over north. */
 export interface SkylinePoint {
@@ -77,8 +77,9 @@ function spans(start: Date, end: Date, holds: (t: number) => boolean): SunSpan[]
  * @param skyline what stands before the sun, in apparent elevation as seen from the place
  */
 export function sunOnSet(place: Place, start: Date, end: Date, skyline: readonly SkylinePoint[] = []): SunSpan[] {
+  const at = sunTrack(place);
   return spans(start, end, (t) => {
-    const p = sunPosition(place, new Date(t));
+    const p = at(new Date(t));
     return p.elevationDeg > skylineElevationDeg(skyline, p.azimuthDeg);
   });
 }
@@ -88,7 +89,8 @@ export function sunOnSet(place: Place, start: Date, end: Date, skyline: readonly
  * @param skyline what stands before the sun, in apparent elevation as seen from the place
  */
 export function sunEvents(place: Place, start: Date, end: Date, skyline: readonly SkylinePoint[] = []): SunEvents {
-  const at = (t: number) => sunPosition(place, new Date(t));
+  const track = sunTrack(place);
+  const at = (t: number) => track(new Date(t));
   const between = (low: number, high: number) =>
     spans(start, end, (t) => {
       const { trueElevationDeg: e } = at(t);
