@@ -28,7 +28,20 @@ export default tseslint.config(
   {
     files: ['apps/field/**/*.{ts,tsx}'],
     plugins: { 'react-hooks': reactHooks },
-    rules: { 'react-hooks/rules-of-hooks': 'error' },
+    rules: {
+      'react-hooks/rules-of-hooks': 'error',
+      // By file: a module is run when something of it is first used, and the whole of a package with its index (decision 43).
+      '@typescript-eslint/no-restricted-imports': [
+        'error',
+        {
+          paths: ['@tawny/core', '@tawny/contract', '@rneui/themed'].map((name) => ({
+            name,
+            allowTypeImports: true,
+            message: 'Import what is used by its file.',
+          })),
+        },
+      ],
+    },
   },
   {
     files: ['**/*.mjs', '**/*.js'],

@@ -32,7 +32,7 @@ function build(target) {
     entryPoints: Object.entries(ENTRIES).map(([out, file]) => ({ in: file, out })),
     outdir: made,
     outExtension: { '.js': '.mjs' },
-    alias: Object.fromEntries(PACKAGES.map((p) => [`@tawny/${p}`, path.join(root, 'packages', p, 'src/index.ts')])),
+    alias: Object.fromEntries(PACKAGES.map((p) => [`@tawny/${p}`, path.join(root, 'packages', p, 'src')])),
     packages: 'external',
     bundle: true,
     splitting: true,

@@ -2,6 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
+import zlib from 'node:zlib';
 import { root } from './modules.mjs';
 import { hashOfSources } from './sources.mjs';
 
@@ -21,5 +22,18 @@ export function ensureWeb() {
     encoding: 'utf8',
   });
   if (run.status !== 0) throw new Error(`expo export failed:\n${run.stdout}${run.stderr}`);
+  squeeze();
   fs.writeFileSync(stamp, wanted);
+}
+
+/** A squeezed copy beside every text, so that nobody waits for it to be squeezed. */
+function squeeze() {
+  const texts = fs.readdirSync(webFolder, { recursive: true }).filter((name) => /\.(js|ttf)$/.test(name));
+  for (const name of texts) {
+    const file = path.join(webFolder, name);
+    const whole = fs.readFileSync(file);
+    const params = { [zlib.constants.BROTLI_PARAM_QUALITY]: 9 };
+    fs.writeFileSync(`${file}.br`, zlib.brotliCompressSync(whole, { params }));
+    fs.writeFileSync(`${file}.gz`, zlib.gzipSync(whole, { level: 9 }));
+  }
 }

@@ -5,10 +5,11 @@ import { SplineSansMono_500Medium } from '@expo-google-fonts/spline-sans-mono/50
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { SafeAreaProvider } from 'react-native-safe-area-context';
 import { ApiError, holdCalls } from '../data/api';
 import { keepLastKnown } from '../data/lastKnown';
+import { dropLastSeen } from '../data/lastSeen';
 import { ThemeProvider } from '../ui/theme';
 
 export default function RootLayout() {
@@ -25,6 +26,12 @@ export default function RootLayout() {
     if (keepLastKnown(made, localStorage) && /\/day$/.test(window.location.pathname)) holdCalls();
     return made;
   });
+  // Whatever became of the screen that was shown last: a hand that reaches for it gets the true one.
+  useEffect(() => {
+    const timer = setTimeout(dropLastSeen, 5000);
+    window.addEventListener('pointerdown', dropLastSeen, { once: true });
+    return () => clearTimeout(timer);
+  }, []);
   // Nothing waits for them: words that can be read stand at once.
   useFonts({
     HankenGrotesk_400Regular,

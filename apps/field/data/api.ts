@@ -1,6 +1,6 @@
 import type { Answered, ApiRequest, Asked, OperationName } from '@tawny/contract';
 import { addressOf, answerOf, ApiError, createClient, requestOf } from '@tawny/contract/client';
-import { ARRIVED_PART } from '@tawny/contract/operation';
+import { ARRIVED_PART } from '@tawny/contract/arrived';
 import { IN_PIECES_FROM, sendInPieces, type Arrived } from './sendInPieces';
 
 export { ApiError };

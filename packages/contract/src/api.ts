@@ -43,9 +43,11 @@ import { jobSchema } from './jobs';
 import {
   begins,
   asks,
+  asksOfFiles,
   by,
   file,
   lists,
+  none,
   onlyBy,
   reads,
   records,
@@ -102,7 +104,7 @@ import { plateCameraSchema, plateStrokesInput } from './plateCamera';
 import { takeInput, takeSchema } from './takes';
 
 const P = '/productions/:production';
-const none = z.object({});
+
 const asked = { status: 202, changes: ['jobs'] };
 
 /** Everything that hangs on a setup and that the gap list looks at. */
@@ -114,101 +116,105 @@ const ON_A_SETUP = [
 /** What the API does: the one table that the server mounts and from which every client, test and `docs/api.md` are made. */
 export const API = {
   productions: {
-    list: lists('/productions', 'Lists the productions that one may see', productionSchema, { reads: ['productions'] }),
-    get: reads(P, 'The production itself', productionSchema, { reads: ['productions'] }),
-    create: begins('/productions', 'Begins a production', productionInput, productionSchema, {
+    list: lists('/productions', 'Lists the productions that one may see', () => productionSchema, {
+      reads: ['productions'],
+    }),
+    get: reads(P, 'The production itself', () => productionSchema, { reads: ['productions'] }),
+    create: begins('/productions', 'Begins a production', () => [productionInput, productionSchema], {
       changes: ['productions'],
     }),
   },
-  locations: writtenRecords('locations', 'location', locationSchema, locationInput),
+  locations: writtenRecords('locations', 'location', () => [locationSchema, locationInput]),
   days: {
-    ...writtenRecords('days', 'shoot day', daySchema, dayInput),
-    marks: lists(`${P}/days/:id/marks`, 'When takes and rounds of a day were shot, to the minute', dayMarkSchema, {
-      reads: ['setups', 'stations', 'takes', 'rounds'],
-    }),
+    ...writtenRecords('days', 'shoot day', () => [daySchema, dayInput]),
+    marks: lists(
+      `${P}/days/:id/marks`,
+      'When takes and rounds of a day were shot, to the minute',
+      () => dayMarkSchema,
+      {
+        reads: ['setups', 'stations', 'takes', 'rounds'],
+      },
+    ),
     takesCsv: file(`${P}/days/:id/takes.csv`, 'Takes of a day as CSV'),
     takesJson: file(`${P}/days/:id/takes.json`, 'Takes of a day as JSON'),
     report: file(`${P}/days/:id/report.pdf`, 'Camera report of a day'),
   },
-  setups: writtenRecords('setups', 'setup', setupSchema, setupInput, by('dayId')),
+  setups: writtenRecords('setups', 'setup', () => [setupSchema, setupInput], by('dayId')),
   gaps: {
-    list: lists(`${P}/gaps`, 'What every setup lacks, in order of what is lost first', gapsSchema, {
+    list: lists(`${P}/gaps`, 'What every setup lacks, in order of what is lost first', () => gapsSchema, {
       reads: ON_A_SETUP,
     }),
   },
-  clocks: writtenRecords('clocks', 'camera clock', cameraClockSchema, cameraClockInput, by('dayId'), [
+  clocks: writtenRecords('clocks', 'camera clock', () => [cameraClockSchema, cameraClockInput], by('dayId'), [
     'rounds',
     'calibrations',
   ]),
-  bodies: writtenRecords('bodies', 'camera body', bodySchema, bodyInput, {}, [
+  bodies: writtenRecords('bodies', 'camera body', () => [bodySchema, bodyInput], undefined, [
     'plates',
     'clips',
     'references',
     'calibrations',
   ]),
-  lenses: writtenRecords('lenses', 'lens', lensSchema, lensInput),
+  lenses: writtenRecords('lenses', 'lens', () => [lensSchema, lensInput]),
   rigs: {
-    ...writtenRecords('rigs', 'panorama rig', panoramaRigSchema, panoramaRigInput),
+    ...writtenRecords('rigs', 'panorama rig', () => [panoramaRigSchema, panoramaRigInput]),
     measureGlare: uploads(
       `${P}/rigs/:id/glare`,
       'Measures a rig\'s glare from two brackets: parts "seen" and "covered"',
-      jobSchema,
-      { query: measureGlareInput, ...asked },
+      () => jobSchema,
+      { query: () => measureGlareInput, ...asked },
     ),
   },
   curves: {
-    ...records('curves', 'curve', curveSchema),
-    upload: uploads(`${P}/curves`, 'Takes in curves as Common LUT Format files', takenIn(curveSchema), {
+    ...records('curves', 'curve', () => curveSchema),
+    upload: uploads(`${P}/curves`, 'Takes in curves as Common LUT Format files', () => takenIn(curveSchema), {
       changes: ['curves'],
     }),
   },
-  filters: writtenRecords('filters', 'filter', filterSchema, filterInput),
+  filters: writtenRecords('filters', 'filter', () => [filterSchema, filterInput]),
   instruments: {
-    ...writtenRecords('instruments', 'instrument', instrumentSchema, instrumentInput),
-    simulate: asks(
-      `${P}/instruments/simulate`,
-      'A reading of a simulated instrument',
+    ...writtenRecords('instruments', 'instrument', () => [instrumentSchema, instrumentInput]),
+    simulate: asks(`${P}/instruments/simulate`, 'A reading of a simulated instrument', () => [
       simulatedReadingInput,
       z.object({ shown: z.number() }),
-    ),
+    ]),
   },
-  objects: writtenRecords('objects', 'reference object', referenceObjectSchema, referenceObjectInput),
+  objects: writtenRecords('objects', 'reference object', () => [referenceObjectSchema, referenceObjectInput]),
   kit: {
     export: file(`${P}/kit/export.json`, 'All kit as JSON'),
     csv: file(`${P}/kit/:kind.csv`, 'One kind of kit as CSV'),
-    import: writes(`${P}/kit/import`, 'Takes kit from a file', kitImportInput, kitImportSchema, {
+    import: writes(`${P}/kit/import`, 'Takes kit from a file', () => [kitImportInput, kitImportSchema], {
       changes: ['bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
     }),
-    copy: writes(`${P}/kit/copy`, 'Takes kit from another production', kitCopyInput, kitImportSchema, {
+    copy: writes(`${P}/kit/copy`, 'Takes kit from another production', () => [kitCopyInput, kitImportSchema], {
       changes: ['curves', 'bodies', 'lenses', 'rigs', 'filters', 'instruments', 'objects'],
     }),
   },
   takes: {
-    ...writtenRecords('takes', 'take', takeSchema, takeInput, by('setupId')),
-    import: writes(`${P}/takes/import`, 'Takes in takes from a table', takeImportInput, importResultSchema, {
+    ...writtenRecords('takes', 'take', () => [takeSchema, takeInput], by('setupId')),
+    import: writes(`${P}/takes/import`, 'Takes in takes from a table', () => [takeImportInput, importResultSchema], {
       changes: ['takes'],
     }),
-    readFile: asks(`${P}/takes/read-file`, "Cells that a file's metadata fills", 'files', fileCellsSchema, {
-      query: z.object({ takeId: uuid.optional() }),
+    readFile: asksOfFiles(`${P}/takes/read-file`, "Cells that a file's metadata fills", () => fileCellsSchema, {
+      query: () => z.object({ takeId: uuid.optional() }),
     }),
   },
-  readings: writtenRecords('readings', 'reading', readingSchema, readingInput, by('setupId')),
-  lamps: writtenRecords('lamps', 'lamp record', lampSchema, lampInput, by('setupId')),
-  eyelines: writtenRecords('eyelines', 'eye line', eyeLineSchema, eyeLineInput, by('setupId')),
-  marks: writtenRecords('marks', 'mark', planMarkSchema, planMarkInput, by('setupId')),
-  measures: writtenRecords('measures', 'measure', planMeasureSchema, planMeasureInput, by('setupId')),
-  stations: writtenRecords('stations', 'station', stationSchema, stationInput, by('setupId')),
+  readings: writtenRecords('readings', 'reading', () => [readingSchema, readingInput], by('setupId')),
+  lamps: writtenRecords('lamps', 'lamp record', () => [lampSchema, lampInput], by('setupId')),
+  eyelines: writtenRecords('eyelines', 'eye line', () => [eyeLineSchema, eyeLineInput], by('setupId')),
+  marks: writtenRecords('marks', 'mark', () => [planMarkSchema, planMarkInput], by('setupId')),
+  measures: writtenRecords('measures', 'measure', () => [planMeasureSchema, planMeasureInput], by('setupId')),
+  stations: writtenRecords('stations', 'station', () => [stationSchema, stationInput], by('setupId')),
   references: {
-    ...records('references', 'reference', referenceSchema, by('setupId')),
-    upload: uploads(`${P}/references`, 'Takes in photographs made to be measured', takenIn(referenceSchema), {
-      query: referenceUpload,
+    ...records('references', 'reference', () => referenceSchema, by('setupId')),
+    upload: uploads(`${P}/references`, 'Takes in photographs made to be measured', () => takenIn(referenceSchema), {
+      query: () => referenceUpload,
       changes: ['references'],
     }),
     change: writes(
       `${P}/references/:id`,
       'Changes what a reference is said to show',
-      referenceChange,
-      referenceSchema,
+      () => [referenceChange, referenceSchema],
       {
         changes: ['references'],
         method: 'PATCH',
@@ -217,56 +223,55 @@ export const API = {
     simulate: writes(
       `${P}/references/simulate`,
       'The simulated plate camera photographs a reference',
-      z.object({ kind: referenceKind, takeId: uuid }),
-      jobSchema,
+      () => [z.object({ kind: referenceKind, takeId: uuid }), jobSchema],
       asked,
     ),
-    compare: asks(`${P}/references/:id/compare`, 'A clean plate against its take', none, comparisonSchema),
+    compare: asks(`${P}/references/:id/compare`, 'A clean plate against its take', () => [none(), comparisonSchema]),
     preview: file(`${P}/references/:id/preview.jpg`, 'A display picture'),
   },
   rounds: {
-    ...writtenRecords('rounds', 'round', roundSchema, roundInput, by('stationId')),
-    frames: lists(`${P}/rounds/:id/frames`, 'Frames of a round', frameSchema, { reads: ['frames'] }),
-    grouping: reads(`${P}/rounds/:id/grouping`, 'Frames of a round sorted into views', groupingSchema, {
+    ...writtenRecords('rounds', 'round', () => [roundSchema, roundInput], by('stationId')),
+    frames: lists(`${P}/rounds/:id/frames`, 'Frames of a round', () => frameSchema, { reads: ['frames'] }),
+    grouping: reads(`${P}/rounds/:id/grouping`, 'Frames of a round sorted into views', () => groupingSchema, {
       reads: ['frames', 'rounds'],
     }),
-    knownFrames: asks(
-      `${P}/rounds/:id/frames/known`,
-      'Which of some files are there already, by their hashes',
+    knownFrames: asks(`${P}/rounds/:id/frames/known`, 'Which of some files are there already, by their hashes', () => [
       knownFramesInput,
       z.object({ known: z.array(z.string()) }),
-    ),
-    addFrames: uploads(`${P}/rounds/:id/frames`, 'Takes in frames', uploadResultSchema, {
+    ]),
+    addFrames: uploads(`${P}/rounds/:id/frames`, 'Takes in frames', () => uploadResultSchema, {
       changes: ['frames', 'rounds', 'jobs'],
     }),
-    importPanorama: uploads(`${P}/rounds/:id/panoramas`, 'Takes in a panorama that was made elsewhere', jobSchema, {
-      query: importPanoramaInput,
-      ...asked,
-    }),
+    importPanorama: uploads(
+      `${P}/rounds/:id/panoramas`,
+      'Takes in a panorama that was made elsewhere',
+      () => jobSchema,
+      {
+        query: () => importPanoramaInput,
+        ...asked,
+      },
+    ),
     simulate: writes(
       `${P}/rounds/:id/simulate`,
       'The simulated camera photographs it',
-      simulateRoundInput,
-      jobSchema,
+      () => [simulateRoundInput, jobSchema],
       asked,
     ),
-    build: writes(`${P}/rounds/:id/build`, 'Builds its panorama', buildInput, jobSchema, asked),
-    testFrame: asks(`${P}/rounds/:id/test-frame`, 'What one frame says of the light', 'files', testFrameSchema),
-    phoneFrame: asks(
-      `${P}/rounds/:id/phone-frame`,
-      'A frame of the stand-in phone',
+    build: writes(`${P}/rounds/:id/build`, 'Builds its panorama', () => [buildInput, jobSchema], asked),
+    testFrame: asksOfFiles(`${P}/rounds/:id/test-frame`, 'What one frame says of the light', () => testFrameSchema),
+    phoneFrame: asks(`${P}/rounds/:id/phone-frame`, 'A frame of the stand-in phone', () => [
       simulatedPhoneInput,
       phoneFrameSchema,
-    ),
+    ]),
   },
   panoramas: {
-    list: lists(`${P}/panoramas`, 'Lists each panorama, newest first', panoramaSchema, {
+    list: lists(`${P}/panoramas`, 'Lists each panorama, newest first', () => panoramaSchema, {
       filter: by('roundId'),
       reads: ['panoramas'],
     }),
-    get: reads(`${P}/panoramas/:id`, 'One panorama', panoramaSchema, { reads: ['panoramas'] }),
-    difference: reads(`${P}/panoramas/:id/difference`, 'How far it is from another', differenceSchema, {
-      query: z.object({ against: z.uuid('State the panorama to compare with as "against"') }),
+    get: reads(`${P}/panoramas/:id`, 'One panorama', () => panoramaSchema, { reads: ['panoramas'] }),
+    difference: reads(`${P}/panoramas/:id/difference`, 'How far it is from another', () => differenceSchema, {
+      query: () => z.object({ against: z.uuid('State the panorama to compare with as "against"') }),
       reads: ['panoramas'],
     }),
     tile: file(`${P}/panoramas/:id/tiles/:column/:row`, 'Float data of a part at full size'),
@@ -277,129 +282,122 @@ export const API = {
     calibration: reads(
       `${P}/panoramas/:id/calibration`,
       'Its newest calibration',
-      z.object({ calibration: calibrationSchema.nullable() }),
+      () => z.object({ calibration: calibrationSchema.nullable() }),
       { reads: ['calibrations'] },
     ),
     calibrations: lists(
       `${P}/panoramas/:id/calibrations`,
       'What was measured of it one after the other, newest first',
-      calibrationSchema,
+      () => calibrationSchema,
       { reads: ['calibrations'] },
     ),
     choose: writes(
       `${P}/panoramas/:id/calibrations`,
       'Goes back to an earlier measurement of a part, or sets the part aside, with the reason',
-      calibrationChoice,
-      calibrationSchema,
+      () => [calibrationChoice, calibrationSchema],
       { changes: ['calibrations'] },
     ),
-    north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', northInput, calibrationSchema, {
+    north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', () => [northInput, calibrationSchema], {
       changes: ['calibrations'],
     }),
     propose: asks(
       `${P}/panoramas/:id/proposals`,
       'Proposes what a plate and the panorama both show; nothing is kept',
-      proposalsInput,
-      proposalsSchema,
+      () => [proposalsInput, proposalsSchema],
     ),
     orient: writes(
       `${P}/panoramas/:id/orientation`,
       'Solves how the panorama lies from a hand turn, picks, marks and the sun',
-      sightInput,
-      calibrationSchema,
+      () => [sightInput, calibrationSchema],
       { changes: ['calibrations'] },
     ),
     shareTurn: writes(
       `${P}/panoramas/:id/orientation/share`,
       'Uses its turn for the newest panoramas of the other rounds that were shot on the same tripod, not turned between',
-      none,
-      sharedTurnSchema,
+      () => [none(), sharedTurnSchema],
       { changes: ['calibrations'] },
     ),
-    card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', cardInput, calibrationSchema, {
+    card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', () => [cardInput, calibrationSchema], {
       changes: ['calibrations'],
     }),
   },
   plates: {
-    list: lists(`${P}/plates`, 'Plates of a take, newest first', plateSchema, {
+    list: lists(`${P}/plates`, 'Plates of a take, newest first', () => plateSchema, {
       filter: onlyBy('takeId', 'whose plates are wanted'),
       reads: ['plates'],
     }),
-    upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', takenIn(plateSchema), {
+    upload: uploads(`${P}/takes/:id/plates`, 'Takes in frames of a plate', () => takenIn(plateSchema), {
       changes: ['plates'],
     }),
-    change: writes(`${P}/plates/:id`, 'Says what the code values of a plate mean', plateChange, plateSchema, {
+    change: writes(`${P}/plates/:id`, 'Says what the code values of a plate mean', () => [plateChange, plateSchema], {
       changes: ['plates', 'calibrations', 'panoramas'],
       method: 'PATCH',
     }),
     simulate: writes(
       `${P}/takes/:id/plates/simulate`,
       'The simulated plate camera photographs it',
-      none,
-      jobSchema,
+      () => [none(), jobSchema],
       asked,
     ),
     camera: reads(
       `${P}/takes/:id/camera`,
       'The camera that was measured from a plate of the take and is carried by it',
-      z.object({ camera: plateCameraSchema.nullable() }),
+      () => z.object({ camera: plateCameraSchema.nullable() }),
       { reads: ['takes', 'plates'] },
     ),
     measureCamera: writes(
       `${P}/plates/:id/camera`,
       'Measures the camera from strokes on the plate; the take carries it from then on',
-      plateStrokesInput,
-      plateCameraSchema,
+      () => [plateStrokesInput, plateCameraSchema],
       { changes: ['takes', 'plates', 'calibrations'] },
     ),
     dropCamera: writes(
       `${P}/takes/:id/camera/logged`,
       'The take carries what is logged of its camera again',
-      none,
-      takeSchema,
+      () => [none(), takeSchema],
       { changes: ['takes', 'plates', 'calibrations'] },
     ),
     preview: file(`${P}/plates/:id/preview.jpg`, 'A display picture'),
     float: file(`${P}/plates/:id/float`, 'Its light, scene-linear Rec. 709, as the sight lays it under a panorama'),
   },
   clips: {
-    list: lists(`${P}/clips`, 'Clips of a take, newest first', clipSchema, {
+    list: lists(`${P}/clips`, 'Clips of a take, newest first', () => clipSchema, {
       filter: onlyBy('takeId', 'whose clips are wanted'),
       reads: ['clips'],
     }),
-    upload: uploads(`${P}/takes/:id/clips`, 'Takes in a video or an image sequence', clipSchema, {
-      query: z.object({
-        acceptHoles: z.enum(['true', 'false']).optional(),
-        fps: z.coerce.number().min(1).max(2000).optional(),
-        startTimecode: z.string().max(12).optional(),
-      }),
+    upload: uploads(`${P}/takes/:id/clips`, 'Takes in a video or an image sequence', () => clipSchema, {
+      query: () =>
+        z.object({
+          acceptHoles: z.enum(['true', 'false']).optional(),
+          fps: z.coerce.number().min(1).max(2000).optional(),
+          startTimecode: z.string().max(12).optional(),
+        }),
       changes: ['clips', 'jobs'],
     }),
-    strip: writes(`${P}/clips/:id/strip`, 'Makes the strip of frames anew', none, jobSchema, asked),
+    strip: writes(`${P}/clips/:id/strip`, 'Makes the strip of frames anew', () => [none(), jobSchema], asked),
     frame: file(`${P}/clips/:id/frames/:number.jpg`, 'A frame of the strip'),
     plate: writes(
       `${P}/clips/:id/plates`,
       'Makes a frame of the clip a plate of its take',
-      z.object({ frame: z.number().int().min(0) }),
-      plateSchema,
+      () => [z.object({ frame: z.number().int().min(0) }), plateSchema],
       { changes: ['plates'] },
     ),
   },
   handoffs: {
-    list: lists(`${P}/handoffs`, 'Packages, newest first', handoffSchema, {
+    list: lists(`${P}/handoffs`, 'Packages, newest first', () => handoffSchema, {
       filter: by('setupId'),
       reads: ['handoffs'],
     }),
-    create: writes(`${P}/handoffs`, 'Asks for a package', handoffInput, jobSchema, asked),
+    create: writes(`${P}/handoffs`, 'Asks for a package', () => [handoffInput, jobSchema], asked),
     download: file(`${P}/handoffs/:id/download`, 'The package'),
   },
   jobs: {
-    list: lists(`${P}/jobs`, 'Jobs about a record, newest first', jobSchema, {
-      filter: { ...onlyBy('subjectId', 'whose jobs are wanted'), kind: jobSchema.shape.kind.optional() },
+    list: lists(`${P}/jobs`, 'Jobs about a record, newest first', () => jobSchema, {
+      filter: () => ({ ...onlyBy('subjectId', 'whose jobs are wanted')(), kind: jobSchema.shape.kind.optional() }),
       reads: ['jobs'],
     }),
-    get: reads(`${P}/jobs/:id`, 'One job', jobSchema, { reads: ['jobs'] }),
-    cancel: writes(`${P}/jobs/:id/cancel`, 'Asks a job to stop', none, jobSchema, asked),
+    get: reads(`${P}/jobs/:id`, 'One job', () => jobSchema, { reads: ['jobs'] }),
+    cancel: writes(`${P}/jobs/:id/cancel`, 'Asks a job to stop', () => [none(), jobSchema], asked),
   },
 } as const satisfies Record<string, Record<string, Operation>>;
 

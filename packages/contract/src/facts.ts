@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PROVENANCE_KINDS, PROVENANCE_WORDS } from '@tawny/core';
+import { PROVENANCE_KINDS, PROVENANCE_WORDS } from '@tawny/core/estimate/provenance';
 
 export { PROVENANCE_WORDS };
 

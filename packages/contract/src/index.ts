@@ -15,5 +15,6 @@ export * from './calibrations';
 export * from './results';
 export * from './jobs';
 export * from './operation';
+export * from './arrived';
 export * from './api';
 export * from './client';

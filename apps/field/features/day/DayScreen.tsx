@@ -1,8 +1,9 @@
 import { router } from 'expo-router';
 import { DateTime } from 'luxon';
-import { useEffect, useState } from 'react';
+import { useEffect, useLayoutEffect, useState } from 'react';
 import { View } from 'react-native';
 import { releaseCalls } from '../../data/api';
+import { dropLastSeen, keepLastSeen } from '../../data/lastSeen';
 import { useGaps, useProductionCode } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { longDate } from '../../data/time';
@@ -16,6 +17,9 @@ import { GapList } from './GapList';
 import { LightPanel } from './LightPanel';
 import { SetupList } from './SetupList';
 
+/** So long after its last change a screen stands still. */
+const STILL_MS = 1500;
+
 /** Where the sun is, what is logged, what is still missing. */
 export function DayScreen() {
   const { setup, day, location, setups, error } = useSetup();
@@ -24,6 +28,16 @@ export function DayScreen() {
   const code = useProductionCode();
   const [planned, setPlanned] = useState<string | null>(null);
   useEffect(releaseCalls, []);
+  const there = Boolean(error || gaps.error || (setup && day && location && gaps.data));
+  useLayoutEffect(() => {
+    if (there) dropLastSeen();
+  }, [there]);
+  // Once it stands still, this is what the device shows first the next time.
+  useEffect(() => {
+    if (!gaps.data || planned) return;
+    const timer = setTimeout(() => keepLastSeen(localStorage), STILL_MS);
+    return () => clearTimeout(timer);
+  });
   if (!setup || !day || !location) return <Waiting error={error} what="the shoot day" />;
   const date = planned ?? day.date;
   const move = (days: number) => setPlanned(DateTime.fromISO(date).plus({ days }).toISODate());

@@ -51,6 +51,10 @@ export function SkyDial({ location, at, date, views, firstHeadingDeg, wedge, siz
     b: place(wedge.headingDeg + wedge.fovDeg / 2, rim),
     large: wedge.fovDeg > 180 ? 1 : 0,
   };
+  const ticks = Array.from({ length: 36 }, (_, i) => i * 10)
+    .map((b) => [place(b, rim), place(b, rim - (b % 90 === 0 ? 9 : b % 30 === 0 ? 6 : 3))])
+    .map(([a, e]) => `M${a.x} ${a.y} L${e.x} ${e.y}`)
+    .join(' ');
   const sunAt = onSky(sun.azimuthDeg, Math.max(0, sun.elevationDeg));
   return (
     <Svg
@@ -86,11 +90,7 @@ export function SkyDial({ location, at, date, views, firstHeadingDeg, wedge, siz
           strokeWidth={1}
         />
       ))}
-      {Array.from({ length: 36 }, (_, i) => i * 10).map((b) => {
-        const a = place(b, rim);
-        const e = place(b, rim - (b % 90 === 0 ? 9 : b % 30 === 0 ? 6 : 3));
-        return <Line key={b} x1={a.x} y1={a.y} x2={e.x} y2={e.y} stroke={palette.quietInk} strokeWidth={1} />;
-      })}
+      <Path d={ticks} stroke={palette.quietInk} strokeWidth={1} />
       {[
         ['N', 0],
         ['E', 90],

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import compression from 'compression';
 import express, { type Express } from 'express';
+import staticGzip from 'express-static-gzip';
 import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import type { Logger } from 'pino';
@@ -50,13 +51,16 @@ export function createApp(services: Services, log: Logger, { webFolder, hosts, s
     throw notFound('route');
   });
   if (webFolder) {
-    app.use(compression());
     app.use(
-      express.static(webFolder, {
+      staticGzip(webFolder, {
         index: false,
-        setHeaders: (res, file) => {
-          if (/[\\/]_expo[\\/]|[\\/]assets[\\/]/.test(file))
-            res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+        enableBrotli: true,
+        orderPreference: ['br', 'gz'],
+        serveStatic: {
+          setHeaders: (res, file) => {
+            if (/[\\/]_expo[\\/]|[\\/]assets[\\/]/.test(file))
+              res.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+          },
         },
       }),
     );
