@@ -40,16 +40,10 @@ async function untilDay(page: Page, base: string): Promise<{ readS: number; used
   const started = performance.now();
   const seconds = () => (performance.now() - started) / 1000;
   await page.goto(`${base}/HERN/day`, { waitUntil: 'commit' });
-  await page.waitForFunction(
-    "document.getElementById('last-seen') !== null || /Gap list/.test(document.body.innerText)",
-    undefined,
-    { timeout: 60000 },
-  );
+  const day = page.getByText(/^Gap list/).first();
+  await page.locator('#last-seen').or(day).first().waitFor({ timeout: 60000 });
   const readS = seconds();
-  await page
-    .getByText(/^Gap list/)
-    .first()
-    .waitFor({ timeout: 60000 });
+  await day.waitFor({ timeout: 60000 });
   return { readS, usedS: seconds() };
 }
 
