@@ -57,11 +57,12 @@ export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
     for (let k = 0; k < RUNS; k++) {
       const context = await browser.newContext({ viewport: PHONE });
       cold.push((await untilDay(await slowPage(context), stage.base)).usedS);
-      const page = await slowPage(context);
-      await untilDay(page, stage.base);
-      // As long as somebody looks at it.
-      await page.waitForTimeout(5000);
-      const { readS, usedS } = await untilDay(page, stage.base);
+      const before = await slowPage(context);
+      await untilDay(before, stage.base);
+      // As long as somebody looks at it; then it is opened anew.
+      await before.waitForTimeout(5000);
+      await before.close();
+      const { readS, usedS } = await untilDay(await slowPage(context), stage.base);
       warm.push(readS);
       used.push(usedS);
       await context.close();

@@ -26,12 +26,18 @@ export function PlanningLens({
       <Text size="small" tone="quietInk" testID="planning-words">
         {`No take yet: ${lens.name} at ${focalLengthMm} mm sees ${across.toFixed(0)}° across.`}
       </Text>
+      <Text size="small" tone="quietInk">
+        Body and recording format
+      </Text>
       <Choice
         label="Recording format"
         options={formats.map((f, k) => ({ value: String(k), title: f.name }))}
         value={String(formats.findIndex((f) => f.format === format))}
         onChange={(k) => onChange({ ...planned, format: formats[Number(k)].format })}
       />
+      <Text size="small" tone="quietInk">
+        Lens
+      </Text>
       <Choice
         label="Lens"
         options={lenses.map((l) => ({ value: l.id, title: l.name }))}

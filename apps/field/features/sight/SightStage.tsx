@@ -27,6 +27,8 @@ const HANDS: { value: SightHand; title: string }[] = [
   { value: 'mark', title: 'Mark' },
   { value: 'shadow', title: 'Shadow' },
 ];
+/** Picks are of things that a plate shows too. */
+const WITHOUT_PLATE = HANDS.filter((h) => h.value !== 'pick');
 const SHARES = [
   { value: '0', title: 'Plate' },
   { value: '0.25', title: '¼' },
@@ -70,8 +72,8 @@ export function SightStage({ hand, tool, onTool, about, ...p }: StageProps) {
         onShadow={setShadow}
       />
       <Row wrap gap={2} style={{ justifyContent: 'space-between' }}>
-        <LookChoice look={look} onLook={setLook} />
-        <ToolChoice tool={tool} onTool={onTool} />
+        {p.plate ? <LookChoice look={look} onLook={setLook} /> : null}
+        <ToolChoice plate={Boolean(p.plate)} tool={tool} onTool={onTool} />
       </Row>
       {p.plate && (look === 'opacity' || look === 'wipe') ? <ShareRow share={share} /> : null}
       <Exposure stops={stops} onChange={setStops} />
@@ -109,8 +111,8 @@ const LookChoice = memo(({ look, onLook }: { look: SightLook; onLook: (look: Sig
   <Choice label="How they lie over each other" options={LOOKS} value={look} onChange={onLook} />
 ));
 LookChoice.displayName = 'LookChoice';
-const ToolChoice = memo(({ tool, onTool }: Pick<StageProps, 'tool' | 'onTool'>) => (
-  <Choice label="A drag does" options={HANDS} value={tool} onChange={onTool} />
+const ToolChoice = memo(({ plate, tool, onTool }: Pick<StageProps, 'tool' | 'onTool'> & { plate: boolean }) => (
+  <Choice label="A drag does" options={plate ? HANDS : WITHOUT_PLATE} value={tool} onChange={onTool} />
 ));
 ToolChoice.displayName = 'ToolChoice';
 

@@ -47,7 +47,9 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
     all(Locations),
     all(Lenses),
   ]);
-  const [references, lamps, readings, eyeLines, handoffs] = await Promise.all([
+  const [takes, rounds, references, lamps, readings, eyeLines, handoffs] = await Promise.all([
+    decidingTakes(db, productionId),
+    roundFacts(db, productionId),
     all(References),
     all(Lamps),
     all(Readings),
@@ -55,8 +57,8 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
     db.getRepository(Handoffs).find({ where: { productionId }, select: { id: true, setupId: true } }),
   ]);
   const bySetup = {
-    takes: groupBy(await decidingTakes(db, productionId)),
-    rounds: groupBy(await roundFacts(db, productionId)),
+    takes: groupBy(takes),
+    rounds: groupBy(rounds),
     references: groupBy(references),
     lamps: groupBy(lamps),
     readings: groupBy(readings),
