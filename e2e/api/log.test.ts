@@ -5,6 +5,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
 import type {
+  CameraClock,
   Clip,
   Comparison,
   DayMark,
@@ -245,6 +246,9 @@ test('a video shows its frames with timecode and a chosen frame becomes a plate;
     'testsrc2=size=320x180:rate=24:duration=2',
     '-timecode',
     '10:00:00:00',
+    // The container was dated when it was closed, two seconds later, in UTC.
+    '-metadata',
+    'creation_time=2026-10-14T09:00:02Z',
     '-c:v',
     'mpeg4',
     '-y',
@@ -265,6 +269,12 @@ test('a video shows its frames with timecode and a chosen frame becomes a plate;
     frames: 48,
     startTimecode: '10:00:00:00',
   });
+  const { items: clocks } = await getJson<{ items: CameraClock[] }>(request, `/clocks?dayId=${setup.dayId}`);
+  const fastS = clocks.find((c) => c.camera === take.camera)?.offsetS ?? 0;
+  expect(Date.parse(clip.startsAt!)).toBe(Date.parse('2026-10-14T09:00:00Z') - 1000 * fastS);
+  expect(clip.startsAtFrom).toMatch(
+    /^the creation time less the length: by its timecode the file was dated when it ended/,
+  );
   const jobs = await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${clip.id}`);
   expect((await ended(request, jobs.items[0])).state).toBe('done');
   const strip = (await getJson<{ items: Clip[] }>(request, `/clips?takeId=${take.id}`)).items[0].stripFrames;

@@ -26,6 +26,16 @@ const setupOf = async (request: APIRequestContext, round: LightRound) =>
   (await getJson<Station>(request, `/stations/${round.stationId}`)).setupId;
 const LATLONG = { projection: 'latlong', fovDeg: 360, views: 1 } as const;
 
+test('frames that are sent by several at once all count for the time of their round', async ({ request }) => {
+  const round = await newRound(request, LATLONG);
+  await ownDay(request, await setupOf(request, round));
+  const frames = await Promise.all(Array.from({ length: 12 }, (_, k) => latlongFrame(`m_${k}.jpg`, 60, 10 * k)));
+  await Promise.all(frames.map((frame) => sendFrames(request, round.id, [frame])));
+  const told = await getJson<LightRound>(request, `/rounds/${round.id}`);
+  expect(told.shotAtSource).toMatch(/^12 frames, /);
+  expect(Math.abs(Date.parse(told.shotAt) - (Date.UTC(2026, 9, 14, 12, 0, 55) + 500 / 60))).toBeLessThan(20);
+});
+
 test('a round takes its time from its frames, then from the clock that was looked at later, then from a person', async ({
   request,
 }) => {

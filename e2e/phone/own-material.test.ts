@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
-import type { Calibration, LightRound, Panorama, PanoramaRig } from '@tawny/contract';
+import type { Calibration, LightRound, Panorama, PanoramaRig, Take } from '@tawny/contract';
 import { trialDatabase } from '../support/database';
 import { markAngles, markShares, turnTo } from '../support/hands';
 import {
@@ -12,6 +12,7 @@ import {
   CARD,
   CARD_IN_PLATE,
   CLOCK_FAST_S,
+  ROLLED,
   CURVE_FILE,
   GAIN_STOPS,
   OFF_STOPS,
@@ -118,6 +119,12 @@ test('a production of one’s own, from an empty database and files on disk to a
       await expect(page.getByText(/Code values: Staithe log, legal range/)).toBeVisible();
       await press(page, 'Make it a plate frame');
       await expect(page.getByText('Plate frames of this take')).toBeVisible();
+      // The take's time was that of logging it; its clip knows better.
+      await expect(page.getByTestId('clip-began')).toContainText(/^Began 15:25:00 BST: the file's creation time/);
+      await press(page, 'Take its time for the take');
+      await expect(page.getByText('The take’s time is the same.')).toBeVisible();
+      await press(page, /^Save take/);
+      await expect.poll(async () => Date.parse((await read<{ items: Take[] }>('/takes')).items[0].shotAt)).toBe(ROLLED);
 
       // The round from the card.
       await page.getByRole('link', { name: 'Round', exact: true }).click();

@@ -220,9 +220,12 @@ const FIELD = 50;
 /** Where the plate camera looks. */
 export const PLATE_HEADING = 146;
 
+/** When the plate's first frame was recorded. */
+export const ROLLED = BEGAN + 300000;
+
 /** Writes a clip of the plate: ten frames of 10 bits, legal range, and not a word of what its codes mean. Returns its path. */
 export async function recordPlate(folder: string): Promise<string> {
-  const at = almanacSun(BEGAN + 300000, PLACE.latitude, PLACE.longitude);
+  const at = almanacSun(ROLLED, PLACE.latitude, PLACE.longitude);
   const sun = toward(at.azimuth, at.elevation);
   const focal = WIDE / 2 / Math.tan((FIELD / 2) * RAD);
   const [ahead, right, up] = [toward(PLATE_HEADING, -3), toward(PLATE_HEADING + 90, 0), toward(PLATE_HEADING, 87)];
@@ -265,7 +268,7 @@ export async function recordPlate(folder: string): Promise<string> {
         '-i',
         '-',
       ],
-      ...['-c:v', 'ffv1', file],
+      ...['-metadata', `creation_time=${new Date(ROLLED).toISOString()}`, '-c:v', 'ffv1', file],
     ],
     { input: Buffer.concat(Array.from({ length: 10 }, () => frame)) },
   );

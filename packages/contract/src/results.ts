@@ -353,6 +353,9 @@ export const clipSchema = z.object({
   fps: z.number(),
   frames: z.number(),
   startTimecode: z.string().nullable(),
+  /** Instant of its first frame, and what that rests on. */
+  startsAt: z.string().nullable(),
+  startsAtFrom: z.string(),
   stripFrames: z.array(z.number()),
   decoding: statedDecodingSchema,
 });

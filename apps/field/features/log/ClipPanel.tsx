@@ -4,6 +4,7 @@ import { framesOfTimecode, parseTimecode, timecodeOfFrames } from '@tawny/core/c
 import type { Clip } from '@tawny/contract';
 import { ApiError, fileAddress, upload } from '../../data/api';
 import { useClips, useCurves, useJob, usePlates, useProductionCode, useOperation, stageOf } from '../../data/queries';
+import { clockSeconds } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Brackets } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -15,8 +16,16 @@ import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { decodingWords } from '../decodings/decodingWords';
 
-/** The plate as a clip: a video or an image sequence, scrubbed along its frames; chosen frames become plate frames. */
-export function ClipPanel({ takeId }: { takeId: string }) {
+interface ClipPanelProps {
+  takeId: string;
+  /** The take's own time, and the zone of its place. */
+  shotAt: string;
+  zone: string;
+  onTime: (at: string) => void;
+}
+
+/** The plate as a clip: a video or an image sequence, scrubbed along its frames; chosen frames become plate frames, its start the take's time. */
+export function ClipPanel({ takeId, ...time }: ClipPanelProps) {
   const code = useProductionCode();
   const clips = useClips(takeId);
   const plates = usePlates(takeId);
@@ -66,7 +75,10 @@ export function ClipPanel({ takeId }: { takeId: string }) {
         </Notice>
       ) : null}
       {(clips.data ?? []).map((c) => (
-        <ClipFrames key={c.id} clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />
+        <View key={c.id} style={{ gap: 8 }}>
+          <ClipFrames clip={c} onPlate={() => void plates.refetch()} onRead={() => void clips.refetch()} />
+          <ClipTime clip={c} {...time} />
+        </View>
       ))}
       {plates.data && plates.data.length > 0 ? (
         <Text
@@ -75,6 +87,30 @@ export function ClipPanel({ takeId }: { takeId: string }) {
         >{`Plate frames of this take: ${plates.data.map((p) => p.name).join(', ')}`}</Text>
       ) : null}
     </View>
+  );
+}
+
+/** So close a take's time is that of its clip. */
+const SAME_MS = 1000;
+
+/** When the clip began, and what that rests on; the take can take it over. */
+function ClipTime({ clip, shotAt, zone, onTime }: { clip: Clip } & Omit<ClipPanelProps, 'takeId'>) {
+  if (!clip.startsAtFrom) return null;
+  if (!clip.startsAt)
+    return <Text size="small" tone="quietInk">{`When it began is missing: ${clip.startsAtFrom}.`}</Text>;
+  const { startsAt } = clip;
+  const same = Math.abs(Date.parse(startsAt) - Date.parse(shotAt)) < SAME_MS;
+  return (
+    <>
+      <Text size="small" tone="quietInk" testID="clip-began">
+        {`Began ${clockSeconds(startsAt, zone)}: ${clip.startsAtFrom}.${same ? ' The take’s time is the same.' : ''}`}
+      </Text>
+      {same ? null : (
+        <Row>
+          <Action title="Take its time for the take" onPress={() => onTime(startsAt)} />
+        </Row>
+      )}
+    </>
   );
 }
 

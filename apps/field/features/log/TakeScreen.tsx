@@ -221,7 +221,12 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       </Fold>
       {editing ? (
         <Fold title="Plate clip" summary="A video or image sequence of this take; chosen frames become plate frames">
-          <ClipPanel takeId={editing.id} />
+          <ClipPanel
+            takeId={editing.id}
+            shotAt={take.shotAt}
+            zone={location.zone}
+            onTime={(shotAt) => change({ shotAt })}
+          />
         </Fold>
       ) : null}
       <View

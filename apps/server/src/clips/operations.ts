@@ -15,7 +15,9 @@ import { ApiProblem, notFound } from '../problems';
 import { bare } from '../records/bare';
 import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
+import { takeClock } from '../records/takeClock';
 import type { Services } from '../services';
+import { clipStart, sequenceStart } from './clipStart';
 import { holesOf, numberSequence } from './sequence';
 
 const IMAGE = /\.(jpe?g|png|tiff?|exr|hdr|dng|cr2|cr3|nef|nrw|arw|raf|rw2|orf|pef|srw|3fr|iiq)$/i;
@@ -37,15 +39,18 @@ async function publicClips(db: Queries, productionId: string, clips: readonly Ow
 }
 
 interface ClipFacts {
-  clip: Pick<Clip, 'name' | 'kind' | 'hash' | 'widthPx' | 'heightPx' | 'fps' | 'frames' | 'startTimecode'> &
+  clip: Omit<Clip, 'id' | 'version' | 'createdAt' | 'updatedAt' | 'takeId' | 'stripFrames' | 'decoding'> &
     StoredDecoding;
   /** Hashes of a sequence's frames in their order. */
   frames: string[];
 }
 
-async function videoFacts(decoder: Decoder, { name, received }: UploadedFile): Promise<ClipFacts> {
-  const { signal: _signal, meaning, ...facts } = await decoder.run('probeVideo', received.path, name);
-  return { clip: { name, kind: 'video', hash: received.hash, ...facts, ...fromFile(meaning) }, frames: [] };
+type Clock = { offsetS: number; zone: string };
+
+async function videoFacts(decoder: Decoder, { name, received }: UploadedFile, clock: Clock): Promise<ClipFacts> {
+  const { signal: _signal, meaning, time, ...facts } = await decoder.run('probeVideo', received.path, name);
+  const start = clipStart({ ...facts, ...time }, clock);
+  return { clip: { name, kind: 'video', hash: received.hash, ...facts, ...start, ...fromFile(meaning) }, frames: [] };
 }
 
 /** @throws ApiProblem naming frames that are missing, FileProblem naming a file of another size */
@@ -54,6 +59,7 @@ async function sequenceFacts(
   uploads: readonly UploadedFile[],
   query: { acceptHoles?: string },
   otherwise: Pick<Clip, 'fps' | 'startTimecode'>,
+  clock: Clock,
 ): Promise<ClipFacts> {
   const numbered = numberSequence(uploads.map((u) => u.name));
   const holes = holesOf(numbered);
@@ -75,7 +81,7 @@ async function sequenceFacts(
     'imageHeads',
     numbered.map(({ name }) => ({ name, path: of(name).path })),
   );
-  const { width, height, meaning } = heads[0];
+  const { width, height, meaning, metadata } = heads[0];
   const odd = heads.find((h) => h.width !== width || h.height !== height);
   if (odd)
     throw new FileProblem(
@@ -92,6 +98,7 @@ async function sequenceFacts(
       heightPx: height,
       frames: numbered.length,
       ...otherwise,
+      ...sequenceStart(metadata, clock),
       ...fromFile(meaning),
     },
     frames: numbered.map((f) => of(f.name).hash),
@@ -108,14 +115,18 @@ export const clipOperations = ({ db, files, decoder, uploads }: Services): Handl
   upload: async ({ production, params, query, request, background }) => {
     const productionId = production.id;
     const take = await findOwned(db, Takes, productionId, params.id, 'take');
+    const clock = await takeClock(db, take);
     return uploads.all(request, async (uploads) => {
       const { clip, frames } =
         uploads.length === 1 && !IMAGE.test(uploads[0].name)
-          ? await videoFacts(decoder, uploads[0])
-          : await sequenceFacts(decoder, uploads, query, {
-              fps: query.fps ?? take.fps,
-              startTimecode: query.startTimecode ?? take.timecodeIn,
-            });
+          ? await videoFacts(decoder, uploads[0], clock)
+          : await sequenceFacts(
+              decoder,
+              uploads,
+              query,
+              { fps: query.fps ?? take.fps, startTimecode: query.startTimecode ?? take.timecodeIn },
+              clock,
+            );
       for (const u of uploads) await u.received.keep();
       const id = randomUUID();
       return db.transaction(async (tx) => {

@@ -18,6 +18,7 @@ import { Learned1700000000014 } from './migrations/0014-learned';
 import { MeasuredBefore1700000000015 } from './migrations/0015-measured-before';
 import { PlateCameras1700000000016 } from './migrations/0016-plate-cameras';
 import { CameraPlaces1700000000017 } from './migrations/0017-camera-places';
+import { ClipStarts1700000000018 } from './migrations/0018-clip-starts';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -41,6 +42,7 @@ const MIGRATIONS = [
   MeasuredBefore1700000000015,
   PlateCameras1700000000016,
   CameraPlaces1700000000017,
+  ClipStarts1700000000018,
 ];
 
 /**

@@ -46,10 +46,10 @@ async function look(
 }
 
 async function imageHeads(list: readonly { path: string; name: string }[]) {
-  const heads: Pick<FrameHead & { name: string }, 'name' | 'width' | 'height' | 'meaning'>[] = [];
+  const heads: Pick<FrameHead & { name: string }, 'name' | 'width' | 'height' | 'meaning' | 'metadata'>[] = [];
   for (const { path, name } of list) {
-    const { width, height, meaning } = await readFrameHead(path, name);
-    heads.push({ name, width, height, meaning });
+    const { width, height, meaning, metadata } = await readFrameHead(path, name);
+    heads.push({ name, width, height, meaning, metadata });
   }
   return heads;
 }

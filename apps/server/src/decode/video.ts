@@ -13,6 +13,8 @@ export interface VideoFacts {
   fps: number;
   frames: number;
   startTimecode: string | null;
+  /** When it was recorded, as far as the file says. */
+  time: { statedMs: number | null; createdMs: number | null };
   signal: VideoSignal;
   meaning: FileDecoding;
 }
@@ -45,6 +47,9 @@ const rate = (text: string | undefined) => {
   return m && Number(m[2]) > 0 ? Number(m[1]) / Number(m[2]) : 0;
 };
 
+/** No recording of a shoot is older: containers count from 1904 or 1970. */
+const FIRST_CLOCK_MS = Date.UTC(1980, 0, 1);
+
 /** Size, rate, length and start timecode of a video file. @throws FileProblem when it does not decode */
 export async function probeVideo(path: string, name: string): Promise<VideoFacts> {
   const bad = (why: string) => new FileProblem('damaged-image', name, why);
@@ -70,6 +75,12 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
   const promised = Number(video.nb_frames ?? frames);
   if (frames < promised) throw bad(`breaks off after ${frames} of ${promised} frames; copy it again from the card`);
   const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+  const said = Object.entries({ ...format?.tags, ...video.tags });
+  const instant = (tag: RegExp) => {
+    const ms = Date.parse(said.find(([name]) => tag.test(name))?.[1] ?? '');
+    // A container without a clock counts from its own zero.
+    return Number.isNaN(ms) || ms < FIRST_CLOCK_MS ? null : ms;
+  };
   const startTimecode = streams.map((s) => s.tags?.timecode).find(Boolean) ?? format?.tags?.timecode ?? null;
   return {
     widthPx: turned ? video.height : video.width,
@@ -77,6 +88,7 @@ export async function probeVideo(path: string, name: string): Promise<VideoFacts
     fps,
     frames,
     startTimecode,
+    time: { statedMs: instant(/(^|\.)creationdate$/i), createdMs: instant(/^creation_time$/i) },
     signal: videoSignal(video),
     meaning: videoMeaning(video),
   };

@@ -81,7 +81,7 @@ export function roundOperations({ db, decoder, uploads }: Services): Handlers<'r
       const { items, problems } = await uploads.each(request, async ({ name, received }) =>
         recordFrame(db, await readFrame(decoder, found, received, name, location.zone)),
       );
-      await settleTime(db, production.id, found.id);
+      await db.transaction((tx) => settleTime(tx, production.id, found.id));
       await askForLook(production.id, found.id);
       return {
         accepted: items.flatMap((a) => ('frame' in a ? [a.frame] : [])),

@@ -56,8 +56,12 @@ export function timeOf(
   };
 }
 
-/** Sets a round's time from its frames and the rig's clock; what rests on a time that moved is stale then. */
+/**
+ * Sets a round's time from its frames and the rig's clock; what rests on a time that moved is stale then. In a transaction: of several senders at
+ * once the last to settle sees the frames of all.
+ */
 export async function settleTime(db: Queries, productionId: string, roundId: string): Promise<void> {
+  await db.query('SELECT 1 FROM rounds WHERE production_id = $1 AND id = $2 FOR UPDATE', [productionId, roundId]);
   const round = await db.getRepository(Rounds).findOneBy({ productionId, id: roundId });
   if (!round) return;
   const frames = await db.getRepository(Frames).findBy({ productionId, roundId });

@@ -1,11 +1,12 @@
 import { takeInput, type ImportResult, type Setup, type Take, type TakeInput } from '@tawny/contract';
-import { Bodies, CameraClocks, Lenses, Setups, Takes, type Owned } from '../db/entities';
+import { Bodies, Lenses, Setups, Takes, type Owned } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
 import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
 import { writtenHandlers } from '../records/recordHandlers';
+import { takeClock } from '../records/takeClock';
 import type { Services } from '../services';
 import { cellsFromFile } from './cellsFromFile';
 import { checkTake } from './checkTake';
@@ -85,18 +86,10 @@ export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'ta
       db.getRepository(Lenses).findBy({ productionId }),
     ]);
     const take = query.takeId ? await db.getRepository(Takes).findOneBy({ productionId, id: query.takeId }) : null;
-    const place = take ? await setPlace(db, productionId, take.setupId) : null;
-    // A camera's clock is known for a day, not for good.
-    const clock =
-      take && place
-        ? await db.getRepository(CameraClocks).findOneBy({ productionId, camera: take.camera, dayId: place.day.id })
-        : null;
+    const clock = take ? await takeClock(db, take) : { offsetS: 0, zone: null };
     return uploads.all(request, async ([{ name, received }]) => {
       const facts = await decoder.run('fileFacts', received.path, name);
-      return cellsFromFile(facts, name, bodies, lenses, {
-        offsetS: clock?.offsetS ?? 0,
-        zone: place?.location.zone ?? null,
-      });
+      return cellsFromFile(facts, name, bodies, lenses, clock);
     });
   },
 });

@@ -41,6 +41,8 @@ export const Clips = table<StoredClip>('clips', {
   fps: 'float8',
   frames: 'integer',
   startTimecode: 'text?',
+  startsAt: 'timestamptz?',
+  startsAtFrom: 'text',
   stripFrames: 'jsonb',
   ...DECODING,
 });
