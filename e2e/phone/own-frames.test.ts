@@ -239,3 +239,16 @@ test('an address that leads nowhere helps', async ({ page }) => {
   await page.goto('/HERN/nowhere');
   await expect(page.getByText('There is nothing at this address')).toBeVisible();
 });
+
+test('who takes long to find the file is still heard', async ({ page }) => {
+  await page.goto('/HERN/kit');
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Bring a curve' }).click();
+  const open = await chooser;
+  // The browser tidies up meanwhile.
+  await page.requestGC();
+  await page.waitForTimeout(500);
+  await page.requestGC();
+  await open.setFiles({ name: 'no-curve.clf', mimeType: 'text/xml', buffer: Buffer.from('no curve at all') });
+  await expect(page.getByText(/no-curve\.clf/).first()).toBeVisible();
+});

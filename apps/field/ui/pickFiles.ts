@@ -10,8 +10,15 @@ export function pickFiles(options: { accept?: string; multiple?: boolean; captur
     input.accept = options.accept ?? '';
     input.multiple = options.multiple ?? false;
     if (options.capture) input.setAttribute('capture', 'environment');
-    input.onchange = () => resolve([...(input.files ?? [])]);
-    input.oncancel = () => resolve([]);
+    const done = (files: File[]) => {
+      input.remove();
+      resolve(files);
+    };
+    input.onchange = () => done([...(input.files ?? [])]);
+    input.oncancel = () => done([]);
+    // One that hangs nowhere may be collected while somebody still looks for the file: what is chosen then reaches nobody.
+    input.hidden = true;
+    document.body.append(input);
     input.click();
   });
 }

@@ -1,7 +1,8 @@
 import type { Vec3 } from '@tawny/core';
 import { checkShapes } from '@tawny/core/camera/checkShapes';
 import { wrap360 } from '@tawny/core/sphere/direction';
-import Svg, { Path } from 'react-native-svg';
+import { Path } from 'react-native-svg';
+import { Overlay } from '../../ui/Overlay';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, type SightView } from '../sight/sightMath';
 import { pathOnScreen, placeOnScreen } from '../sight/onScreen';
@@ -35,12 +36,7 @@ export function CheckOverlay({
   const grid = shapes.filter((s) => s.kind === 'grid').map((s) => path(s.points)).join(' '); // prettier-ignore
   const upright = shapes.filter((s) => s.kind !== 'grid').map((s) => path(s.points)).join(' '); // prettier-ignore
   return (
-    <Svg
-      width={width}
-      height={height}
-      style={{ position: 'absolute', top: 0, left: 0, pointerEvents: 'none' }}
-      aria-hidden
-    >
+    <Overlay width={width} height={height}>
       <Path d={grid} stroke="#000" strokeOpacity={0.45} strokeWidth={2} fill="none" />
       <Path d={grid} stroke="#fff" strokeOpacity={0.75} strokeWidth={0.8} fill="none" />
       <Path d={upright} {...HALO} fill="none" />
@@ -73,6 +69,6 @@ export function CheckOverlay({
           ) : null;
         })}
       <SurveyedSticks view={view} width={width} height={height} surveyed={surveyed} />
-    </Svg>
+    </Overlay>
   );
 }

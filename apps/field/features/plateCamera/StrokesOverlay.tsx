@@ -1,6 +1,7 @@
-import Svg, { Circle, G, Line, Path, Rect } from 'react-native-svg';
+import { Circle, G, Line, Path, Rect } from 'react-native-svg';
 import type { Plate } from '@tawny/contract';
 import type { Stroke } from '@tawny/core';
+import { Overlay } from '../../ui/Overlay';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import type { Drawn } from './plateStrokes';
 
@@ -35,12 +36,7 @@ export function StrokesOverlay({
   };
   const { knownLength: known } = drawn;
   return (
-    <Svg
-      width={width}
-      height={height}
-      style={{ position: 'absolute', top: 0, left: 0, pointerEvents: 'none' }}
-      aria-hidden
-    >
+    <Overlay width={width} height={height}>
       {drawn.families.map((f, family) =>
         f.strokes.map((s, stroke) => {
           const middle = { x: ((s[0] + s[2]) / 2) * sx, y: ((s[1] + s[3]) / 2) * sy };
@@ -77,7 +73,7 @@ export function StrokesOverlay({
         </G>
       ) : null}
       {draft ? line(draft, false) : null}
-    </Svg>
+    </Overlay>
   );
 }
 

@@ -1,7 +1,8 @@
 import { memo } from 'react';
 import type { Vec3 } from '@tawny/core';
 import { wrap360 } from '@tawny/core/sphere/direction';
-import Svg, { Circle, G, Line, Path } from 'react-native-svg';
+import { Circle, G, Line, Path } from 'react-native-svg';
+import { Overlay } from '../../ui/Overlay';
 import { HALO, PictureLabel } from '../../ui/PictureLabel';
 import { horizonLine, whereInSight, type SightView } from './sightMath';
 import { SurveyedSticks } from './SurveyedSticks';
@@ -46,12 +47,7 @@ export function SightOverlay({
   const [sx, sy] = [width / view.widthPx, height / view.heightPx];
   const where = sun && whereInSight(view, sun);
   return (
-    <Svg
-      width={width}
-      height={height}
-      style={{ position: 'absolute', top: 0, left: 0, pointerEvents: 'none' }}
-      aria-hidden
-    >
+    <Overlay width={width} height={height}>
       <Horizon view={view} width={width} height={height} />
       <SurveyedSticks view={view} width={width} height={height} surveyed={surveyed} />
       {where ? <Sun where={where} width={width} height={height} sx={sx} sy={sy} /> : null}
@@ -86,7 +82,7 @@ export function SightOverlay({
           <Circle cx={shadow.from.x * sx} cy={shadow.from.y * sy} r={4} fill="#fff" />
         </G>
       ) : null}
-    </Svg>
+    </Overlay>
   );
 }
 
