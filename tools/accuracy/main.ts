@@ -9,7 +9,7 @@ import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
 import { mendingSection } from './mending';
 import { mergeSection } from './merge';
-import { offModelSection } from './offModel';
+import { offModelSection, stepsSection } from './offModel';
 import { orientationSections } from './orientation';
 import { responseSection } from './response';
 import { northCoverageSection, northStrataSection } from './north';
@@ -37,6 +37,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['simulate, build, align', () => roundTripSection(2048)],
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
+  ['steps of a bracket', stepsSection],
   ['two opposite views', twoViewsSection],
   ['verdicts', () => verdictsSection(8, 48)],
   ['thresholds', thresholdsSection],

@@ -155,6 +155,47 @@ export async function offModelFigure(round: OffModelRound): Promise<OffModelFigu
   });
 }
 
+/** Brackets of one span and of less, by their step: frames and stops between them. */
+const STEPS = [
+  [9, 2],
+  [7, 8 / 3],
+  [6, 3],
+  [3, 3],
+  [5, 4],
+] as const;
+
+/** What the step of a bracket costs in light, with nothing else that moves or changes. */
+export async function stepsSection(): Promise<Section> {
+  const rounds = offModelRounds().slice(0, 3);
+  const rows = [];
+  for (const [frames, stepEv] of STEPS) {
+    const found: { median: number; p95: number }[] = [];
+    for (const { spec, station, faults, pointingErrorDeg } of rounds) {
+      const shot = await rigRound({ spec, station, frames, stepEv, width: WIDTH, faults, pointingErrorDeg });
+      const truth = await truthPanorama(spec, station, WIDTH);
+      const actual = shot.truth.attitudes.map((a) => quaternionFromAttitude(a.actual));
+      found.push(
+        await onDisk(shot, async (files) => {
+          const built = await buildPanorama({ files, rig: shot.rig, width: WIDTH });
+          return stitch(built, truth, commonRotation(built.attitudes, actual).common);
+        }),
+      );
+    }
+    const each = (f: (x: { median: number; p95: number }) => number) => found.map((x) => f(x).toFixed(2)).join(' / ');
+    rows.push({
+      what: `${frames} frames, ${stepEv.toFixed(1)} stops apart: radiance against truth, median; 95th percentile`,
+      bound: '-',
+      measured: `${each((x) => x.median)} %; ${each((x) => x.p95)} %`,
+      holds: null,
+    });
+  }
+  return {
+    title: 'Steps of a bracket',
+    how: 'The first three of the off-model rounds with other brackets: what a wide step costs where the response has to be recovered from the frames themselves.',
+    rows,
+  };
+}
+
 export async function offModelSection(): Promise<Section> {
   const figures: OffModelFigure[] = [];
   for (const round of offModelRounds()) figures.push(await offModelFigure(round));

@@ -15,6 +15,7 @@ export * from './sphere/mask';
 export * from './sphere/statistics';
 export * from './sphere/oddPixels';
 export * from './sphere/limits';
+export * from './sphere/responseTold';
 export * from './orient/quaternion';
 export * from './orient/attitude';
 export * from './orient/device';

@@ -52,6 +52,15 @@ describe('bracket planner', () => {
     expect(plan.warnings.join()).toMatch(/the step has to be 3\.0 EV/);
     expect(plan.warnings.join()).toMatch(/the deepest shadow is \d+\.\d stops under/);
   });
+  test('a step so wide that 8-bit frames hardly tell their response is said; raw frames need no telling', () => {
+    const need = { darkest: 1, brightest: 1e5 };
+    const warned = (more: Partial<BracketCamera>) => planBracket(need, { ...CAMERA, ...more }).warnings.join();
+    expect(warned({ bits: 8, stepEv: 4 })).toMatch(
+      /^steps of 4\.0 EV: the frames hardly tell the camera's response: .* 4 to 7 %/,
+    );
+    expect(warned({ bits: 8, stepEv: 3 })).not.toMatch(/steps of/);
+    expect(warned({ stepEv: 4 })).not.toMatch(/steps of/);
+  });
   test('8-bit frames hold less below white, so they need more frames', () => {
     const need = { darkest: 14, brightest: 2e6 };
     expect(planBracket(need, { ...CAMERA, bits: 8 }).rungs.length).toBeGreaterThan(

@@ -316,6 +316,14 @@ describe('holes and the check sheet', () => {
     });
     expect(checks.find((c) => c.name === 'clipped')!.words).toMatch(/lost its highlights/);
     expect(verdict(checks, 'frames a view')).toBe('lost');
+    // What a bracket costs that does not tell the response is said; it is no fault.
+    const told = (responseTold: boolean) =>
+      sheet(smooth, { framesPerView: 3, responseTold }).find((c) => c.name === 'frames a view')!;
+    expect(told(true)).toMatchObject({ verdict: 'good', words: 'bracketed' });
+    expect(told(false).verdict).toBe('good');
+    expect(told(false).words).toMatch(
+      /^bracketed; the frames hardly tell the camera's response: light is known to 4 to 7 %/,
+    );
   });
   test('edges that do not fit are a wrong projection', () => {
     expect(verdict(sheet(smooth), 'edge')).toBe('good');

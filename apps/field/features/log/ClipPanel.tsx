@@ -103,7 +103,7 @@ function ClipTime({ clip, shotAt, zone, onTime }: { clip: Clip } & Omit<ClipPane
   return (
     <>
       <Text size="small" tone="quietInk" testID="clip-began">
-        {`Began ${clockSeconds(startsAt, zone)}: ${clip.startsAtFrom}.${same ? ' The take’s time is the same.' : ''}`}
+        {`Began ${clockSeconds(startsAt, zone)}: ${clip.startsAtFrom}.${same ? ' The take’s time is the same.' : ` The log says ${clockSeconds(shotAt, zone)}.`}`}
       </Text>
       {same ? null : (
         <Row>

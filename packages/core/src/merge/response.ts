@@ -46,8 +46,8 @@ const LOW = 6;
 const HIGH = 251;
 /** Spread of camera curves around the prior, natural log. */
 const CURVE_SIGMA = 0.5;
-/** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel. */
-const PARTS_NEEDED = 6;
+/** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel: what a dim channel lacks at its bright end follows from its own curve and the usual one. */
+const PARTS_NEEDED = 5;
 const PART_LEAST = 25;
 /** Knots of the departure from the prior curve, spaced evenly in code^0.7: denser in the shadows. */
 const KNOTS = 22;

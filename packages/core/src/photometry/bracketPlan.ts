@@ -1,5 +1,6 @@
 import { sunPosition, type Place } from '../sun/ephemeris';
 import { SUN_SOLID_ANGLE } from '../sun/solidAngle';
+import { RESPONSE_UNTOLD, WIDE_STEP_STOPS } from '../sphere/responseTold';
 import { arcDeg, DEG } from '../sphere/direction';
 import { NOMINAL_LUMINANCE_PER_UNIT, photometricExposure } from './exposure';
 
@@ -98,6 +99,9 @@ export function planBracket(need: BracketNeed, camera: BracketCamera): BracketPl
   const warnings: string[] = [];
   if (stepEv > camera.stepEv + 1e-9)
     warnings.push(`with ${camera.mostFrames} frames the step has to be ${stepEv.toFixed(1)} EV`);
+  // Frames of more bits say what their codes mean.
+  if (stepEv >= WIDE_STEP_STOPS && frames > 1 && camera.bits === 8)
+    warnings.push(`steps of ${stepEv.toFixed(1)} EV: ${RESPONSE_UNTOLD}`);
   const rungs: PlannedRung[] = [];
   for (let k = 0; k < frames; k++) {
     const x = shortestX * 2 ** third(k * stepEv);

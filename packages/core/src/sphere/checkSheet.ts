@@ -1,3 +1,4 @@
+import { RESPONSE_UNTOLD } from './responseTold';
 import { LIMITS, type Limit } from './limits';
 import type { OddPixels } from './oddPixels';
 import type { ClippedPlace, RegionRange } from './regions';
@@ -30,6 +31,8 @@ export interface CheckFacts {
   movedThings?: readonly { azimuthDeg: number; elevationDeg: number; view: number }[];
   lightDriftStops?: number | null;
   framesPerView?: number;
+  /** False where the frames did not tell the camera's response and its usual curve is believed. */
+  responseTold?: boolean;
   responseDepartureStops?: number | null;
   blackFloor: number;
   edgeJump: number;
@@ -94,7 +97,11 @@ export function checkSheet(f: CheckFacts): Check[] {
       f.framesPerView,
       'frames',
       f.framesPerView > 2 ? 'good' : f.framesPerView > 1 ? 'doubtful' : 'lost',
-      f.framesPerView > 1 ? 'bracketed' : 'a single exposure: its highlights are not measured',
+      f.framesPerView > 1
+        ? f.responseTold === false
+          ? `bracketed; ${RESPONSE_UNTOLD}`
+          : 'bracketed'
+        : 'a single exposure: its highlights are not measured',
     );
   add(
     'black floor',

@@ -78,6 +78,8 @@ export interface BuildResult {
   /** Lowest radiance at which any view clips. */
   clipLevel: number;
   bracketFrames: number;
+  /** False where the frames did not tell the camera's response and its usual curve is believed. */
+  responseTold: boolean;
   views: { frames: string[]; notes: string[]; starvedFraction: number; clippedFraction: number }[];
   /** Share of the merged pixels taken from one frame because others contradicted it. */
   movedFraction: number;
@@ -149,7 +151,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   if (mended) warnings.push(mended);
   const camera: CameraFacts =
     options.camera === 'file'
-      ? { exposureFactors: grouping.ladder.map(() => 1), response: null, warnings: [], log: [] }
+      ? { exposureFactors: grouping.ladder.map(() => 1), response: null, responseTold: true, warnings: [], log: [] }
       : await measureCamera(
           steadyOnly(brackets, steady),
           grouping.ladder,
@@ -242,6 +244,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     movedSr,
     moved,
     bracketFrames,
+    responseTold: camera.responseTold,
     clipLevel: Math.min(...facts.map((f) => f.clipLevel)),
     views: merged.views.map((v) => ({
       frames: v.bracket.frames.map((f) => f.name),

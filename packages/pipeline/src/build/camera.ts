@@ -19,6 +19,8 @@ export interface CameraFacts {
   exposureFactors: number[];
   /** Recovered response; null when the stated curve holds (or nothing could be told). */
   response: RecoveredResponse | null;
+  /** The frames of the round tell the response, or need not; false where the stated curve had to be believed. */
+  responseTold: boolean;
   warnings: string[];
   log: string[];
 }
@@ -48,7 +50,7 @@ export async function measureCamera(
 ): Promise<CameraFacts> {
   const shutterSigma = exposuresFrom === 'files' ? SHUTTER_SIGMA : GLANCE_SIGMA;
   const unit = ladder.map(() => 1);
-  const facts: CameraFacts = { exposureFactors: unit, response: null, warnings: [], log: [] };
+  const facts: CameraFacts = { exposureFactors: unit, response: null, responseTold: true, warnings: [], log: [] };
   if (ladder.length < 2) return facts;
   const step = Math.max(1, Math.floor(brackets.length / LOOKED_AT));
   const chosen = brackets.filter((_, i) => i % step === 0).slice(0, LOOKED_AT);
@@ -96,14 +98,14 @@ export async function measureCamera(
   const told = await runInThread('response', { samples, ladder, options: { prior: curve, shutterSigma } }, control);
   if ('reason' in told) {
     facts.log.push(`response not recovered: ${told.reason}`);
-    return facts;
+    return { ...facts, responseTold: false };
   }
   const { response } = told;
   if (!response.covered) {
     facts.log.push(
       'too little of the codes and exposures is used to measure the camera: its curve and tags are believed',
     );
-    return facts;
+    return { ...facts, responseTold: false };
   }
   facts.exposureFactors = response.exposureFactors;
   facts.log.push(`exposures against their tags, longest first: ${percent(response.exposureFactors)}`);
