@@ -59,7 +59,15 @@ describe('when a recording began', () => {
           expect(Date.parse(startsAt!)).toBe(began);
         },
       ),
+      { numRuns: 1000 },
     );
+  });
+
+  test('on the morning of a day that changes the clock local time is still told from UTC', () => {
+    const began = Date.parse('2024-03-31T03:00:00Z');
+    const { startsAt, startsAtFrom } = started({ createdMs: wallAsUtc(began), startTimecode: '04:00:00:00' });
+    expect(Date.parse(startsAt!)).toBe(began);
+    expect(startsAtFrom).toMatch(/local time by its timecode; its timecode agrees$/);
   });
 
   test('a time with its own offset counts before everything', () => {

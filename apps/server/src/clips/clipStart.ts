@@ -51,9 +51,10 @@ export function clipStart(r: Recording, clock: Clock): ClipStart {
   const utc = r.createdMs;
   const local = DateTime.fromMillis(utc, { zone: 'utc' }).setZone(zone, { keepLocalTime: true }).toMillis();
   const timecode = timeOfDayS(r);
+  // As the clock on the wall shows it: on a day that changes it, that is not what has gone by since midnight.
   const ofDay = (ms: number) => {
-    const t = DateTime.fromMillis(ms, { zone });
-    return t.diff(t.startOf('day')).as('seconds');
+    const { hour, minute, second, millisecond } = DateTime.fromMillis(ms, { zone });
+    return 3600 * hour + 60 * minute + second + millisecond / 1000;
   };
   const readings = [utc, ...(local === utc ? [] : [local])].flatMap((ms) => [
     { ms, atEnd: false, asLocal: ms !== utc },
