@@ -21,6 +21,7 @@ import { twoViewsSection } from './twoViews';
 import { proposedSection } from './proposed';
 import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
+import { colourMatchSection } from './colourMatch';
 import { replaceSections } from '../replaceSections';
 import { markdown, type Section } from './table';
 
@@ -45,6 +46,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', cardSection],
+  ['colour between cameras', () => colourMatchSection(40)],
   ['exposure carried', () => carriedSection(1000)],
   ['north, stated uncertainty', () => northCoverageSection(200)],
   ['rendered rounds', () => renderedSection(60)],

@@ -11,3 +11,7 @@ export * from './camera/sensor';
 export * from './camera/faults';
 export * from './charts/clockFace';
 export * from './charts/lensGrid';
+export * from './spectra/spectrum';
+export * from './spectra/lights';
+export * from './spectra/surfaces';
+export * from './spectra/instruments';
