@@ -22,6 +22,7 @@ import { proposedSection } from './proposed';
 import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
 import { colourMatchSection } from './colourMatch';
+import { networkSection } from './network';
 import { replaceSections } from '../replaceSections';
 import { markdown, type Section } from './table';
 
@@ -47,6 +48,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['response', responseSection],
   ['exposure', cardSection],
   ['colour between cameras', () => colourMatchSection(40)],
+  ['exposure network', () => networkSection(1000)],
   ['exposure carried', () => carriedSection(1000)],
   ['north, stated uncertainty', () => northCoverageSection(200)],
   ['rendered rounds', () => renderedSection(60)],

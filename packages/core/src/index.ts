@@ -38,6 +38,8 @@ export * from './photometry/exposure';
 export * from './photometry/nominal';
 export * from './photometry/card';
 export * from './photometry/carry';
+export * from './photometry/network/sources';
+export * from './photometry/network/solve';
 export * from './photometry/bracketPlan';
 export * from './merge/linearise';
 export * from './merge/merge';

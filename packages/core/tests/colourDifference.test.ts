@@ -1,4 +1,13 @@
-import { colourTemperature, deltaE2000, labOfWorking, planckian, WAVELENGTHS_NM, xyzOfRadiator, xyzOfSpectrum, type Lab } from '../src';
+import {
+  colourTemperature,
+  deltaE2000,
+  labOfWorking,
+  planckian,
+  WAVELENGTHS_NM,
+  xyzOfRadiator,
+  xyzOfSpectrum,
+  type Lab,
+} from '../src';
 
 /** The 34 pairs of Sharma, Wu and Dalal (2005), table 1: both colours and their difference. */
 const PAIRS: readonly [...Lab, ...Lab, number][] = [
