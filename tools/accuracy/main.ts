@@ -21,6 +21,7 @@ import { twoViewsSection } from './twoViews';
 import { proposedSection } from './proposed';
 import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
+import { chartsSection } from './charts';
 import { colourMatchSection } from './colourMatch';
 import { networkSection } from './network';
 import { replaceSections } from '../replaceSections';
@@ -47,6 +48,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', cardSection],
+  ['charts found', () => chartsSection(200, 100)],
   ['colour between cameras', () => colourMatchSection(40)],
   ['exposure network', () => networkSection(1000)],
   ['exposure carried', () => carriedSection(1000)],

@@ -11,6 +11,7 @@ export * from './camera/sensor';
 export * from './camera/faults';
 export * from './charts/clockFace';
 export * from './charts/lensGrid';
+export * from './charts/chartPlate';
 export * from './spectra/spectrum';
 export * from './spectra/lights';
 export * from './spectra/surfaces';
