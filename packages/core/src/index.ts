@@ -42,6 +42,7 @@ export * from './patches/homography';
 export * from './patches/chart';
 export * from './patches/sample';
 export * from './patches/findChart';
+export * from './patches/character';
 export * from './photometry/network/sources';
 export * from './photometry/network/solve';
 export * from './photometry/bracketPlan';
