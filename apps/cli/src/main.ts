@@ -2,11 +2,16 @@ import { Command } from 'commander';
 import { closeThreads } from '@tawny/pipeline';
 import { say } from './output';
 import { addAlign } from './verbs/align';
+import { addCalibrate } from './verbs/calibrate';
+import { addCharacter } from './verbs/character';
+import { addColourMatch } from './verbs/colourMatch';
 import { addBuild } from './verbs/build';
 import { addCheck } from './verbs/check';
 import { addGlare } from './verbs/glare';
+import { addIlluminance } from './verbs/illuminance';
 import { addInspect } from './verbs/inspect';
 import { addMerge } from './verbs/merge';
+import { addPatches } from './verbs/patches';
 import { addPlateCamera } from './verbs/plateCamera';
 import { addReproject } from './verbs/reproject';
 import { addResponse } from './verbs/response';
@@ -32,6 +37,11 @@ for (const add of [
   addPlateCamera,
   addSunTrack,
   addReproject,
+  addPatches,
+  addColourMatch,
+  addCalibrate,
+  addIlluminance,
+  addCharacter,
 ])
   add(program);
 

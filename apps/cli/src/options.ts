@@ -14,6 +14,13 @@ export function whole(text: string): number {
   return value;
 }
 
+/** Parses so many numbers with commas between. */
+export const numberList = (count: number) => (text: string) => {
+  const values = text.split(',').map(number);
+  if (values.length !== count) throw new InvalidArgumentError(`expected ${count} numbers with commas between`);
+  return values;
+};
+
 /** Parses an instant with an explicit zone: local times without one are ambiguous on location. */
 export function instant(text: string): Date {
   const value = new Date(text);

@@ -1,19 +1,13 @@
 import fs from 'node:fs/promises';
-import { InvalidArgumentError, type Command } from 'commander';
+import type { Command } from 'commander';
 import { normalizeQuaternion, quaternionFromAttitude, throughLens, turnKeepingFlux } from '@tawny/core';
 import { writeExr } from '@tawny/formats';
 import { inspectPanorama, readPanorama } from '@tawny/pipeline';
 import { statedDecoding, withDecodingOptions, type DecodingFlags } from '../decodingOptions';
 import { lensSchema, onPicture } from '../lensFile';
-import { number, whole } from '../options';
+import { number, numberList, whole } from '../options';
 import { printResult } from '../output';
 import { readJson } from '../readJson';
-
-const numbers = (count: number) => (text: string) => {
-  const values = text.split(',').map(number);
-  if (values.length !== count) throw new InvalidArgumentError(`expected ${count} numbers with commas between`);
-  return values;
-};
 
 type Flags = DecodingFlags & {
   quaternion?: number[];
@@ -32,8 +26,8 @@ export function addReproject(program: Command): void {
       .command('reproject <file>')
       .description('turn a panorama by a whole rotation, its flux kept, or look at it through a lens'),
   )
-    .option('--quaternion <x,y,z,w>', 'what stood in direction d stands at q d', numbers(4))
-    .option('--view <heading,tilt,roll>', 'degrees: the picture of a camera that lies so', numbers(3))
+    .option('--quaternion <x,y,z,w>', 'what stood in direction d stands at q d', numberList(4))
+    .option('--view <heading,tilt,roll>', 'degrees: the picture of a camera that lies so', numberList(3))
     .option('--focal-px <px>', 'focal length of the view, pixels', number)
     .option('--width <px>', 'width of the view', whole)
     .option('--height <px>', 'height of the view', whole)

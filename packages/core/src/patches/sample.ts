@@ -1,6 +1,7 @@
 import type { RgbImage } from '../image/image';
 import { median, spreadOfResiduals, spreadOfQuartiles } from '../estimate/robust';
 import type { PatchColour } from '../colour/match';
+import { rowSolidAngle } from '../sphere/latlong';
 import type { ChartLayout } from './chart';
 import { fitHomography, inverseHomography, mapPoint, type Homography, type Point } from './homography';
 
@@ -16,6 +17,13 @@ const LEAST_PIXELS = 4;
  * Corners of the whole field of patches in pixels: of the first patch, the end of its row, the last patch, the first of the last row.
  */
 export type Corners = readonly [Point, Point, Point, Point];
+
+export interface Sampling {
+  /** 1 where a pixel is cut off (`clippedPixels`); left out, none is. */
+  clipped?: Uint8Array | null;
+  /** The picture is a latitude-longitude panorama. */
+  latlong?: boolean;
+}
 
 /** Cells of the layout (0..columns, 0..rows) to pixels. @throws RangeError when the corners are no quadrilateral */
 export function chartPlane(corners: Corners, { columns, rows }: ChartLayout): Homography {
@@ -38,29 +46,23 @@ export function chartPlane(corners: Corners, { columns, rows }: ChartLayout): Ho
 
 /**
  * Means of a chart's patches: robust over the inner half of each cell, with the standard error of the mean and the share that is clipped.
- * @param clipped 1 where a pixel is cut off (`clippedPixels`)
  * @returns patches named "1" .. row by row
  * @throws RangeError when the corners are no quadrilateral, leave the picture or hold too few pixels
  */
-export function sampleChart(
-  image: RgbImage,
-  corners: Corners,
-  layout: ChartLayout,
-  clipped: Uint8Array | null = null,
-): PatchColour[] {
+export function sampleChart(image: RgbImage, corners: Corners, layout: ChartLayout, how: Sampling = {}): PatchColour[] {
   const { columns, rows } = layout;
   if (corners.some(([x, y]) => !(x >= 0 && y >= 0 && x <= image.width && y <= image.height)))
     throw new RangeError(`corners: one lies outside of the picture (${image.width} x ${image.height} pixels)`);
   const plane = chartPlane(corners, layout);
   const back = inverseHomography(plane);
   return Array.from({ length: columns * rows }, (_, k) =>
-    sampleCell(image, plane, back, [k % columns, Math.floor(k / columns)], String(k + 1), clipped),
+    sampleCell(image, plane, back, [k % columns, Math.floor(k / columns)], String(k + 1), how),
   );
 }
 
 /** A card by its four corners: one patch. @throws RangeError see `sampleChart` */
-export const sampleCard = (image: RgbImage, corners: Corners, clipped: Uint8Array | null = null): PatchColour => ({
-  ...sampleChart(image, corners, { columns: 1, rows: 1 }, clipped)[0],
+export const sampleCard = (image: RgbImage, corners: Corners, how: Sampling = {}): PatchColour => ({
+  ...sampleChart(image, corners, { columns: 1, rows: 1 }, how)[0],
   name: 'card',
 });
 
@@ -70,7 +72,7 @@ function sampleCell(
   back: Homography,
   [column, row]: Point,
   name: string,
-  clipped: Uint8Array | null,
+  how: Sampling,
 ): PatchColour {
   const edge = (1 - INNER) / 2;
   const [u0, u1, v0, v1] = [column + edge, column + 1 - edge, row + edge, row + 1 - edge];
@@ -86,15 +88,15 @@ function sampleCell(
     throw new RangeError(
       `patch ${name} is only ${inside.length} pixels large within its edges: the chart is too small`,
     );
-  return patchOf(image, inside, name, clipped);
+  return patchOf(image, inside, name, how);
 }
 
-/** Robust mean of some pixels. */
-export function patchOf(
+/** Robust mean of some pixels; in a latitude-longitude panorama each counts by its solid angle (CONVENTIONS.md section 2). */
+function patchOf(
   image: RgbImage,
   pixels: readonly number[],
   name: string,
-  clipped: Uint8Array | null,
+  { clipped, latlong }: Sampling,
 ): PatchColour {
   const bright = Float64Array.from(pixels, (p) => image.data[3 * p] + image.data[3 * p + 1] + image.data[3 * p + 2]);
   const middle = median(bright);
@@ -106,7 +108,11 @@ export function patchOf(
   );
   const kept = pixels.filter((_, k) => Math.abs(bright[k] - middle) <= OUTLIER * spread);
   const used = kept.length >= LEAST_PIXELS ? kept : pixels;
-  const means = [0, 1, 2].map((c) => used.reduce((s, p) => s + image.data[3 * p + c], 0) / used.length);
+  const weights = used.map((p) =>
+    latlong ? rowSolidAngle(Math.floor(p / image.width), image.width, image.height) : 1,
+  );
+  const total = weights.reduce((s, w) => s + w, 0);
+  const means = [0, 1, 2].map((c) => used.reduce((s, p, k) => s + weights[k] * image.data[3 * p + c], 0) / total);
   const sigma = means.map((m, c) => {
     const variance = used.reduce((s, p) => s + (image.data[3 * p + c] - m) ** 2, 0) / Math.max(1, used.length - 1);
     return Math.sqrt((variance * PIXELS_AS_ONE) / used.length);
@@ -123,7 +129,7 @@ export function patchOf(
 export function sampleRegion(
   image: RgbImage,
   { name, x, y, width, height }: { name: string; x: number; y: number; width: number; height: number },
-  clipped: Uint8Array | null = null,
+  how: Sampling = {},
 ): PatchColour {
   const [left, top, right, bottom] = [x, y, x + width, y + height].map(Math.round);
   if (left < 0 || top < 0 || right > image.width || bottom > image.height)
@@ -131,5 +137,5 @@ export function sampleRegion(
   const pixels: number[] = [];
   for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) pixels.push(j * image.width + i);
   if (pixels.length < LEAST_PIXELS) throw new RangeError(`${name}: the region holds only ${pixels.length} pixels`);
-  return patchOf(image, pixels, name, clipped);
+  return patchOf(image, pixels, name, how);
 }

@@ -1,6 +1,7 @@
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
-import { anglesAtPixel, assertLatlong, rowSolidAngle } from './latlong';
+import { DEG, type Vec3 } from './direction';
+import { anglesAtPixel, assertLatlong, pixelsWithin, rowSolidAngle } from './latlong';
 import { CLIPPED } from './mask';
 
 export interface RegionRange {
@@ -73,4 +74,17 @@ export function clippedPlaces(mask: Uint8Array, width: number, most = 3): Clippe
     .sort((a, b) => b.sr - a.sr)
     .slice(0, most)
     .map((c) => ({ ...anglesAtPixel(c.x / c.sr, c.y / c.sr, width, height), sr: c.sr }));
+}
+
+/** Mean luminance of a disc of a panorama, weighted by solid angle, panorama unit; NaN when it holds no pixel. @throws RangeError unless width = 2 x height */
+export function regionLuminance(panorama: RgbImage, towards: Vec3, radiusDeg: number): number {
+  assertLatlong(panorama);
+  const { width, height, data, space } = panorama;
+  let [sum, total] = [0, 0];
+  for (const p of pixelsWithin(towards, Math.max(radiusDeg, 90 / height) * DEG, width, height)) {
+    const omega = rowSolidAngle(Math.floor(p / width), width, height);
+    sum += luminance(data[3 * p], data[3 * p + 1], data[3 * p + 2], space) * omega;
+    total += omega;
+  }
+  return sum / total;
 }
