@@ -18,6 +18,7 @@ import { curveSchema } from './decoding';
 import {
   calibrationChoice,
   calibrationSchema,
+  exposuresSchema,
   cardInput,
   northInput,
   proposalsInput,
@@ -316,6 +317,12 @@ export const API = {
       'Uses its turn for the newest panoramas of the other rounds that were shot on the same tripod, not turned between',
       () => [none(), sharedTurnSchema],
       { changes: ['calibrations'] },
+    ),
+    exposures: reads(
+      `${P}/panoramas/:id/exposures`,
+      'Exposure of all takes against it, from cards, meters and settings together',
+      () => exposuresSchema,
+      { reads: ['calibrations', 'takes', 'readings', 'plates'] },
     ),
     card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', () => [cardInput, calibrationSchema], {
       changes: ['calibrations'],

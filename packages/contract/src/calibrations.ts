@@ -190,3 +190,38 @@ export const northInput = z.object({
   levelDeg: z.number().gt(0).max(10).optional(),
   clockS: z.number().gt(0).max(3600).optional(),
 });
+
+/** What cards, meters and settings say together of every take's exposure against a panorama: stops, 95 % half widths. */
+export const exposuresSchema = z.object({
+  takes: z.array(
+    z.object({
+      takeId: uuid,
+      name: z.string(),
+      body: z.string(),
+      gainStops: z.number(),
+      /** Null when nothing ties the take to the panorama. */
+      uncertaintyStops: z.number().nullable(),
+      verdict: z.enum(['agrees', 'disagrees', 'cannotTell']),
+      /** Whether a card was measured in its own plate. */
+      card: z.boolean(),
+    }),
+  ),
+  absolute: z.object({ whiteLuminance: z.number(), uncertaintyStops: z.number() }).nullable(),
+  sources: z.array(
+    z.object({
+      name: z.string(),
+      kind: z.enum(['card', 'meter', 'rig', 'settings']),
+      residualStops: z.number(),
+      uncertaintyStops: z.number(),
+      weight: z.number(),
+      outlier: z.boolean(),
+      cause: z.string().nullable(),
+    }),
+  ),
+  faults: z.array(
+    z.object({ cause: z.string(), sources: z.array(z.string()), amountStops: z.number(), probability: z.number() }),
+  ),
+  /** Readings that could not be used, and why. */
+  unused: z.array(z.object({ name: z.string(), why: z.string() })),
+});
+export type Exposures = z.infer<typeof exposuresSchema>;

@@ -15,6 +15,7 @@ import { SPACE } from '../../ui/tokens';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
 import { ExposureCard } from './ExposureCard';
+import { ExposuresPanel } from './ExposuresPanel';
 import { OrientationCard } from './OrientationCard';
 import { MeasuredBefore } from './MeasuredBefore';
 import { PanoramaPicker } from './PanoramaPicker';
@@ -112,6 +113,7 @@ export function MeasureScreen() {
         marking={marking}
         onMarking={setMarking}
       />
+      <ExposuresPanel panoramaId={panorama.id} />
       {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}
       {calibration.data ? <MeasuredBefore panorama={panorama} zone={location.zone} /> : null}
       <Row>

@@ -25,6 +25,7 @@ import { findOwned } from '../records/find';
 import { listPage } from '../records/listPage';
 import { setPlace } from '../records/place';
 import type { Services } from '../services';
+import { exposuresOf } from './exposures';
 import { latestCalibration, originOf } from './latest';
 import { orient } from './orient';
 import { proposeFor } from './proposePicks';
@@ -55,7 +56,7 @@ export const calibrationOperations = ({
   decoder,
 }: Services): Pick<
   Handlers<'panoramas'>,
-  'calibration' | 'calibrations' | 'choose' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
+  'calibration' | 'calibrations' | 'choose' | 'exposures' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
 > => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
@@ -115,6 +116,8 @@ export const calibrationOperations = ({
       { facts },
     );
   },
+  exposures: async ({ tx, production, params }) =>
+    exposuresOf(tx, { files }, await findPanorama(tx, production.id, params.id)),
   shareTurn: async ({ tx, production, params }) => shareTurn(tx, await findPanorama(tx, production.id, params.id)),
   propose: async ({ tx, production, params, body }) =>
     proposeFor(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body.plateId),

@@ -1,24 +1,8 @@
-import type { EntitySchema } from 'typeorm';
 import type { CameraBody, Take } from '@tawny/contract';
-import {
-  bodyRatio,
-  carryGain,
-  OTHER_ROUND_STOPS,
-  shutterSeconds,
-  type CarriedGain,
-  type PlateSettings,
-  type Stops,
-} from '@tawny/core';
+import { bodyRatio, carryGain, OTHER_ROUND_STOPS, type CarriedGain, type Stops } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
-import {
-  Calibrations,
-  Plates,
-  Takes,
-  type Owned,
-  type StoredCalibration,
-  type StoredPanorama,
-  type StoredPlate,
-} from '../db/entities';
+import { cardsOf, settingsOf } from '../calibrations/cards';
+import type { Owned, StoredCalibration, StoredPanorama } from '../db/entities';
 
 /** The scale that a package of a take has: measured in that take's own plate, or carried from another's. */
 export interface TakeScale extends CarriedGain {
@@ -32,15 +16,6 @@ export interface TakeScale extends CarriedGain {
   otherRound: string | null;
 }
 
-/** A card that was measured: its gain, and what its plate was exposed with. */
-interface MeasuredCard {
-  calibration: Owned<StoredCalibration>;
-  take: Owned<Take>;
-  gainStops: number;
-  uncertaintyStops: number | null;
-  settings: PlateSettings;
-}
-
 /** Cards of two bodies on one panorama, and what they say of the bodies. */
 export interface BodyPair {
   stops: Stops;
@@ -48,51 +23,6 @@ export interface BodyPair {
 }
 
 const nameOf = ({ slate, take, camera }: Pick<Take, 'slate' | 'take' | 'camera'>) => `${slate}/${take}${camera}`;
-
-/** What a take was exposed with; of the take whose plate was measured, the plate's own file knows shutter and EI best. */
-function settings(take: Take, plate?: Pick<StoredPlate, 'shutterS' | 'iso'>): PlateSettings {
-  return {
-    body: take.bodyId,
-    lens: take.lensId,
-    tStop: take.tStop,
-    shutterS: plate?.shutterS ?? shutterSeconds(take.shutterAngleDeg, take.fps),
-    ei: plate?.iso ?? take.ei,
-    ndStops: take.ndStops,
-  };
-}
-
-/** The newest measurement in each take's plate, newest first, of some panoramas: since their gain was last set aside. */
-async function cardsOf(db: Queries, productionId: string, panoramaIds: readonly string[]): Promise<MeasuredCard[]> {
-  if (panoramaIds.length === 0) return [];
-  const ids: { id: string }[] = await db.query(
-    `SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id FROM calibrations c
-       JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
-     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.scale IS NOT NULL
-       AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside WHERE aside.panorama_id = c.panorama_id AND aside.scale IS NULL), 0)
-     ORDER BY c.panorama_id, p.take_id, c.number DESC`,
-    [productionId, panoramaIds],
-  );
-  const cards = await Promise.all(
-    ids.map(async ({ id }): Promise<MeasuredCard> => {
-      const calibration = await db.getRepository(Calibrations).findOneByOrFail({ id });
-      const { card, adopted } = calibration.scale!;
-      const plate = await stored<StoredPlate>(db, Plates, productionId, card.plateId);
-      const take = await stored<Take>(db, Takes, productionId, plate.takeId);
-      const { value: gainStops, uncertainty: uncertaintyStops } = adopted;
-      return { calibration, take, gainStops, uncertaintyStops, settings: settings(take, plate) };
-    }),
-  );
-  return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
-}
-
-/** What was measured stays true of a record that was removed since. */
-const stored = <T extends { id: string }>(
-  db: Queries,
-  entity: EntitySchema<Owned<T>>,
-  productionId: string,
-  id: string,
-): Promise<Owned<T>> =>
-  db.getRepository(entity).findOneOrFail({ where: { productionId, id } as never, withDeleted: true });
 
 /** How many panoramas are looked through for a pair: of the newer ones some may have been set aside. */
 const PAIRS_LOOKED_AT = 20;
@@ -156,7 +86,7 @@ export async function scalesOfTakes(
     if (from.id === take.id && otherRound === null)
       return { ...source, gainStops, uncertaintyStops, changed: [], carried: false, ratio: null };
     const ratio = card.settings.body === take.bodyId ? null : await pair(card.settings.body, take.bodyId);
-    const carried = carryGain({ gainStops, uncertaintyStops }, card.settings, settings(take), ratio && ratio.stops);
+    const carried = carryGain({ gainStops, uncertaintyStops }, card.settings, settingsOf(take), ratio && ratio.stops);
     const within = carried.uncertaintyStops;
     return {
       ...source,

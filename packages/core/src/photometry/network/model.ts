@@ -101,10 +101,10 @@ export function networkModel(input: NetworkInput): NetworkModel {
   const unit = unknowns.of('cd/m2 per unit', OPEN_STOPS);
   const white = unknowns.of("what the plates' 1 means", WHITE_SIGMA_STOPS);
   if (panorama.rigResponsivity) {
-    const { value, uncertaintyStops } = panorama.rigResponsivity;
+    const { value, uncertaintyStops, name = 'the rig in other rounds' } = panorama.rigResponsivity;
     assertStops('panorama.rigResponsivity', value, uncertaintyStops);
     observations.push({
-      source: source('rig', 'the rig in other rounds'),
+      source: source('rig', name),
       value: -Math.log2(value),
       sigma: sigmaOf95(uncertaintyStops),
       slopes: new Map([[unit, 1]]),

@@ -36,6 +36,8 @@ export interface JudgedExposure {
   kind: 'card' | 'meter' | 'rig' | 'settings';
   /** What it says minus what was adopted. */
   residualStops: number;
+  /** 95 % half width of what it says. */
+  uncertaintyStops: number;
   /** Share of what was adopted that rests on it; the shares sum to 1. */
   weight: number;
   outlier: boolean;
@@ -250,6 +252,17 @@ function without(model: NetworkModel, left: readonly number[]): Seen | null {
   return kept.length === 0 ? null : seen(model.unknowns, kept);
 }
 
+/** What a source states of its own error, 95 % half width; of settings, what they promise together. */
+function statedOf(model: NetworkModel, k: number): number {
+  const source = model.sources[k];
+  const settings = model.takes.find((t) => t.take.id === source.take?.id)?.settings ?? [];
+  const sigmas =
+    source.kind === 'settings'
+      ? settings.map((c) => model.unknowns.sigmaOf(c))
+      : model.observations.filter((o) => o.source === k).map((o) => o.sigma);
+  return halfWidth95(...sigmas);
+}
+
 function judgedSources(
   model: NetworkModel,
   state: Seen,
@@ -303,6 +316,7 @@ function judgedSources(
       name: source.name,
       kind: source.kind,
       residualStops: residual,
+      uncertaintyStops: statedOf(model, k),
       weight: information[k] / total,
       outlier: by !== undefined || blamed,
       cause: by?.cause ?? (blamed ? unresolved!.cause : doubted ? 'cannotTell' : null),

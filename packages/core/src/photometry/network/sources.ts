@@ -47,7 +47,7 @@ export type ExposureCause = 'nd' | 'cardTilt' | 'cloud' | 'decoding' | 'exposure
 export interface NetworkInput {
   panorama: {
     /** Panorama units per cd/m2, from rounds of the same rig before; null when nothing is known of it. */
-    rigResponsivity: { value: number; uncertaintyStops: number } | null;
+    rigResponsivity: { value: number; uncertaintyStops: number; name?: string } | null;
     /** When it was photographed; null: when its cards were. */
     timeMs: number | null;
   };

@@ -1,0 +1,109 @@
+import { View } from 'react-native';
+import type { Exposures } from '@tawny/contract';
+import { useExposures } from '../../data/queries';
+import { AgreementBars } from '../../ui/AgreementBars';
+import { Fold } from '../../ui/Fold';
+import { Notice } from '../../ui/Notice';
+import { Reading, Row } from '../../ui/Panel';
+import { StateMark, type StateName } from '../../ui/StateMark';
+import { Figure, Text } from '../../ui/Text';
+import { SPACE } from '../../ui/tokens';
+import { exposuresSummary, faultWords } from './exposureWords';
+
+type TakeExposure = Exposures['takes'][number];
+
+/** Sources that are shown at once; what doubts are about comes first. */
+const SHOWN = 8;
+
+/** Every take's exposure against the panorama, from all cards, meters and settings together, and what does not fit. */
+export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
+  const exposures = useExposures(panoramaId);
+  const found = exposures.data;
+  if (!found || found.takes.length === 0) return null;
+  return (
+    <Fold title="Exposure of all takes" summary={exposuresSummary(found)} open={found.faults.length > 0}>
+      <View style={{ gap: SPACE(4) }} testID="exposures">
+        {found.faults.map((fault) => (
+          <Notice key={fault.sources.join()} state="doubtful" {...faultWords(fault)} />
+        ))}
+        <View style={{ gap: SPACE(3) }}>
+          {found.takes.map((take) => (
+            <TakeRow key={take.takeId} take={take} />
+          ))}
+        </View>
+        {found.absolute ? (
+          <Reading label="One panorama unit">
+            <Figure
+              value={found.absolute.whiteLuminance.toPrecision(4)}
+              unit="cd/m²"
+              plusMinus={`${found.absolute.uncertaintyStops.toFixed(2)} stop`}
+              testID="white-luminance"
+            />
+          </Reading>
+        ) : null}
+        <Judged sources={found.sources} />
+        {found.unused.map(({ name, why }) => (
+          <Text key={`${name} ${why}`} size="small" tone="quietInk">{`${name} is not used: ${why}.`}</Text>
+        ))}
+      </View>
+    </Fold>
+  );
+}
+
+function standing({ verdict, card }: TakeExposure): { state: StateName; word: string } {
+  if (verdict === 'disagrees') return { state: 'doubtful', word: 'Contradicted' };
+  if (!card) return { state: 'open', word: 'Carried' };
+  return verdict === 'agrees' ? { state: 'complete', word: 'Card agrees' } : { state: 'open', word: 'Card alone' };
+}
+
+function TakeRow({ take }: { take: TakeExposure }) {
+  return (
+    <Row style={{ justifyContent: 'space-between' }}>
+      <View style={{ flex: 1 }}>
+        <Text strong>{take.name}</Text>
+        <Text size="small" tone="quietInk">
+          {take.body}
+        </Text>
+      </View>
+      <View style={{ alignItems: 'flex-end' }}>
+        {take.uncertaintyStops === null ? (
+          <Text tone="quietInk">not tied to the panorama</Text>
+        ) : (
+          <Figure
+            value={take.gainStops.toFixed(2)}
+            unit="stop"
+            plusMinus={take.uncertaintyStops.toFixed(2)}
+            testID={`exposure-${take.name}`}
+          />
+        )}
+        <StateMark {...standing(take)} />
+      </View>
+    </Row>
+  );
+}
+
+/** What each source says against what was adopted. */
+function Judged({ sources }: { sources: Exposures['sources'] }) {
+  const told = sources.filter((s) => s.kind !== 'settings' || s.cause !== null || s.outlier);
+  const doubted = (s: Exposures['sources'][number]) => Number(s.outlier) + Number(s.cause !== null);
+  const shown = [...told].sort((a, b) => doubted(b) - doubted(a)).slice(0, SHOWN);
+  if (shown.length < 2) return null;
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <Text size="small" tone="quietInk">
+        {shown.length < told.length
+          ? `What ${shown.length} of ${told.length} sources say, against what was adopted`
+          : 'What each source says, against what was adopted'}
+      </Text>
+      <AgreementBars
+        unit="stop"
+        adopted={0}
+        sources={shown.map((s) => ({
+          name: s.outlier ? `${s.name}, set aside` : s.name,
+          value: s.residualStops,
+          plusMinus: s.uncertaintyStops,
+        }))}
+      />
+    </View>
+  );
+}

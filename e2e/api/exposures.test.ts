@@ -1,0 +1,66 @@
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import type { CameraBody, Exposures, Take } from '@tawny/contract';
+import { linearToSrgb, srgbToLinear } from '@tawny/core';
+import { getJson, newTake, postJson } from '../support/api';
+import { addPlate, CARD_CODE, litSetup, measureCard, TAKE } from '../support/lit';
+
+const exposures = (request: APIRequestContext, panoramaId: string) =>
+  getJson<Exposures>(request, `/panoramas/${panoramaId}/exposures`);
+/** A card's code in a plate that is so many stops brighter than the usual one. */
+const brighter = (stops: number) => Math.round(255 * linearToSrgb(2 ** stops * srgbToLinear(CARD_CODE / 255)));
+const named = ({ slate, take, camera }: Take) => `${slate}/${take}${camera}`;
+
+test('cards in three takes agree; a take without one and another body are carried, wider', async ({ request }) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const under = { lightCondition: 'bench light', shotAt: take.shotAt };
+  const second = await newTake(request, setupId, { ...TAKE, take: 31, tStop: 11, ...under });
+  const third = await newTake(request, setupId, { ...TAKE, take: 32, ...under });
+  const bare = await newTake(request, setupId, { ...TAKE, take: 33, ndStops: 3, ...under });
+  const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
+  const gorse = bodies.find((b) => b.name === 'Gorse 16')!;
+  const other = await newTake(request, setupId, { ...TAKE, take: 34, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name, ...under }); // prettier-ignore
+  for (const [of, stops] of [
+    [take, 0],
+    [second, 2 * Math.log2(8 / 2 ** 3.5)],
+    [third, 0],
+  ] as const) {
+    const plate = await addPlate(request, of, brighter(stops));
+    expect((await measureCard(request, panorama.id, plate.id)).status).toBe(201);
+  }
+  const found = await exposures(request, panorama.id);
+  expect(found.faults).toEqual([]);
+  const of = (t: Take) => found.takes.find((x) => x.takeId === t.id)!;
+  for (const t of [take, second, third]) expect(of(t)).toMatchObject({ verdict: 'agrees', card: true });
+  expect(of(bare)).toMatchObject({ name: named(bare), card: false });
+  expect(of(bare).gainStops - of(take).gainStops).toBeCloseTo(1, 1);
+  expect(of(bare).uncertaintyStops!).toBeGreaterThan(of(take).uncertaintyStops!);
+  expect(of(other).body).toBe('Gorse 16');
+  expect(of(other).uncertaintyStops!).toBeGreaterThan(0.25);
+  expect(found.sources.map((s) => s.name)).toContain(`settings of ${named(bare)}`);
+  expect(found.absolute).toBeNull();
+});
+
+test('a filter that nobody logged is named at its take, and a reading whose plane is not known is said', async ({
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const takes = [take];
+  for (const [k, stops] of [0, 0, -2].entries()) {
+    const next = await newTake(request, setupId, { ...TAKE, take: 41 + k, shotAt: take.shotAt });
+    takes.push(next);
+    const plate = await addPlate(request, next, brighter(stops));
+    expect((await measureCard(request, panorama.id, plate.id)).status).toBe(201);
+  }
+  const own = await addPlate(request, take);
+  expect((await measureCard(request, panorama.id, own.id)).status).toBe(201);
+  const reading = await postJson(request, '/readings', { id: crypto.randomUUID(), setupId, kind: 'lux', shown: 1200, takenAt: take.shotAt }); // prettier-ignore
+  expect(reading.status, JSON.stringify(reading.body)).toBe(201);
+  const found = await exposures(request, panorama.id);
+  const dark = takes[3];
+  expect(found.faults).toHaveLength(1);
+  expect(found.faults[0]).toMatchObject({ cause: 'nd', sources: [`settings of ${named(dark)}`] });
+  expect(found.faults[0].amountStops).toBeCloseTo(-2, 1);
+  const gain = (t: Take) => found.takes.find((x) => x.takeId === t.id)!.gainStops;
+  expect(gain(dark) - gain(take)).toBeCloseTo(-2, 1);
+  expect(found.unused).toEqual([{ name: '1200 lux', why: 'nobody said where its plane faced' }]);
+});
