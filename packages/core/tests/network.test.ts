@@ -179,6 +179,8 @@ describe('what is wrong', () => {
     const named = found.sources.find((s) => s.name === 'settings of t2')!;
     expect(named).toMatchObject({ outlier: true, cause: 'nd', weight: 0 });
     expect(named.residualStops).toBeCloseTo(1.99, 1);
+    // Its card says what it should.
+    expect(Math.abs(found.sources.find((s) => s.name === 'card in t2')!.residualStops)).toBeLessThan(0.05);
     expect(found.takes[1].gainStops - clean.takes[1].gainStops).toBeCloseTo(-1.993, 1);
     // The others stay where they were.
     for (const k of [0, 2, 3]) expect(found.takes[k].gainStops).toBeCloseTo(clean.takes[k].gainStops, 1);

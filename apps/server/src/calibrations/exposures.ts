@@ -100,7 +100,9 @@ export async function exposuresOf(
   const underIt = In([round.lightCondition, '']);
   const logged = await tx.getRepository(Takes).findBy({ productionId, setupId, lightCondition: underIt });
   // A take that was measured counts, whatever was logged of its light since.
-  const takes = [...new Map([...logged, ...measured.map((m) => m.take)].map((t) => [t.id, t])).values()];
+  const takes = [...new Map([...logged, ...measured.map((m) => m.take)].map((t) => [t.id, t])).values()].sort((a, b) =>
+    nameOf(a).localeCompare(nameOf(b), 'en', { numeric: true }),
+  );
   const bodies = await tx.getRepository(Bodies).findBy({ productionId });
   const bodyOf = (id: string) => bodies.find((b: CameraBody) => b.id === id)?.name ?? 'a body that is gone';
   const where = { productionId, setupId, kind: 'lux', lightCondition: underIt } as const;

@@ -23,6 +23,8 @@ const LEAST_FOUND = 9;
 const LEAST_ALIKE = 16;
 /** A region lies on a plane when it is this near to its place, in its own sides. */
 const ON_PLANE = 0.24;
+/** A grid of clearly shorter steps is taken though it is smaller by this share. */
+const SMALLER = 0.5;
 /** Flat things that one grid may have run on over. */
 const PARTS = 3;
 /** How far a patch's colour may lie from the chart's, in stops of the channels' ratios and of brightness, to look like it. */
@@ -67,7 +69,9 @@ export function findChart(image: RgbImage): FoundChart | null {
 function search(image: RgbImage): FoundChart | null {
   const blobs = findBlobs(image, 20, (image.width * image.height) / 24);
   const tree = neighbours(blobs);
+  // A grid that ran on over something else may take a chart's regions with it: only a chart that was found uses them up.
   const used = new Set<number>();
+  const tried = new Set<string>();
   // Large regions first: a chart's patches are among the larger even things.
   const order = blobs.map((_, k) => k).sort((a, b) => blobs[b].area - blobs[a].area);
   let best: { found: FoundChart; score: number } | null = null;
@@ -75,12 +79,19 @@ function search(image: RgbImage): FoundChart | null {
     if (used.has(seed)) continue;
     const grid = growFrom(blobs, tree, seed);
     if (!grid) continue;
-    used.add(seed);
     for (const { nodes, plane } of flatParts(blobs, grid)) {
-      // What ran on over something else may begin a grid of its own.
-      for (const { blob } of nodes) used.add(blob);
+      const members = nodes.map((n) => n.blob);
+      // The same regions may stand on another grid: straight, or along a diagonal.
+      const key = [...nodes]
+        .sort((p, q) => p.blob - q.blob)
+        .map((n) => `${n.blob}:${n.a - nodes[0].a},${n.b - nodes[0].b}`)
+        .join();
+      if (tried.has(key)) continue;
+      tried.add(key);
       const found = place(image, nodes, plane);
-      if (found && (!best || found.score < best.score)) best = found;
+      if (!found) continue;
+      for (const blob of members) used.add(blob);
+      if (!best || found.score < best.score) best = found;
     }
   }
   return best?.found ?? null;
@@ -105,6 +116,7 @@ interface Grid {
 /** The largest grid of regions that two neighbours of one span. */
 function growFrom(blobs: readonly Blob[], tree: readonly number[][], seed: number): Grid | null {
   let best: Grid | null = null;
+  let shortest = Infinity;
   const from = blobs[seed];
   for (const i of tree[seed])
     for (const j of tree[seed]) {
@@ -116,8 +128,15 @@ function growFrom(blobs: readonly Blob[], tree: readonly number[][], seed: numbe
       const ratio = Math.hypot(...u) / Math.hypot(...v);
       if (ratio < 0.4 || ratio > 2.5) continue;
       const grid = grow(blobs, seed, i, j);
-      if (!best || grid.nodes.length > best.nodes.length) best = grid;
-      if (best.nodes.length >= 24) break;
+      // Steps along a diagonal make a grid as large, but a slanted one: the shorter steps are the chart's own.
+      const steps = u[0] ** 2 + u[1] ** 2 + v[0] ** 2 + v[1] ** 2;
+      const more = grid.nodes.length - (best?.nodes.length ?? 0);
+      if (
+        !best ||
+        (steps < 0.8 * shortest && more >= -SMALLER * best.nodes.length) ||
+        (more > 0 && steps < 1.25 * shortest)
+      )
+        [best, shortest] = [grid, steps];
     }
   return best && best.nodes.length >= LEAST_FOUND ? best : null;
 }

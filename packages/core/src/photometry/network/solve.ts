@@ -307,7 +307,8 @@ function judgedSources(
         if (o.source !== k) return;
         // What the noise of an observation is believed to be.
         let off = o.sigma * o.sigma * topWeighted[i];
-        for (const { fault, amount } of amounts) off += fault.shift[i] * amount;
+        // Of a fault that is not its own, a source says what it should.
+        for (const { fault, amount } of amounts) if (fault.sources.includes(k)) off += fault.shift[i] * amount;
         if (Math.abs(off) > Math.abs(largest)) largest = off;
       });
       residual = largest;
