@@ -20,13 +20,13 @@ const normal = z
   .tuple([z.number(), z.number().min(-90).max(90)])
   .nullable()
   .default(null);
-const time = z.iso.datetime({ offset: true });
+const time = z.iso.datetime({ offset: true }).nullable().default(null);
 
 const schema = z.strictObject({
   panorama: z
     .strictObject({
       rigResponsivity: z.strictObject({ value: positive, uncertaintyStops: uncertainty }).nullable().default(null),
-      time: time.nullable().default(null),
+      time,
     })
     .default({ rigResponsivity: null, time: null }),
   takes: z
@@ -107,7 +107,13 @@ export function addCalibrate(program: Command): void {
       const f = await readJson(o.sources, schema);
       const panorama =
         o.panorama === undefined ? null : (await readPanorama(o.panorama, undefined, await statedDecoding(o))).image;
-      const at = (text: string) => new Date(text).getTime();
+      // What states no time was seen with the panorama, as far as anybody knows.
+      const stated = [f.panorama, ...f.cards.filter((c) => c.take === null), ...f.cards, ...f.meters, ...f.takes];
+      const first = stated.find((s) => s.time !== null)?.time ?? null;
+      const at = (text: string | null) => {
+        const known = text ?? first;
+        return known === null ? 0 : new Date(known).getTime();
+      };
       const meters = f.meters.map(({ time: t, normal: n, region: _region, ...m }, k) => ({
         ...m,
         name: m.name ?? `${m.kind === 'lux' ? 'lux' : 'spot'} ${k + 1}`,
