@@ -21,6 +21,7 @@ import { twoViewsSection } from './twoViews';
 import { proposedSection } from './proposed';
 import { verdictsSection } from './verdicts';
 import { sunSection } from './sun';
+import { characterSection } from './character';
 import { chartsSection } from './charts';
 import { colourMatchSection } from './colourMatch';
 import { networkSection } from './network';
@@ -48,6 +49,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', cardSection],
+  ["a plate's character", characterSection],
   ['charts found', () => chartsSection(200, 100)],
   ['colour between cameras', () => colourMatchSection(40)],
   ['exposure network', () => networkSection(1000)],

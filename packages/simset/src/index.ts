@@ -12,6 +12,7 @@ export * from './camera/faults';
 export * from './charts/clockFace';
 export * from './charts/lensGrid';
 export * from './charts/chartPlate';
+export * from './charts/grainPlate';
 export * from './spectra/spectrum';
 export * from './spectra/lights';
 export * from './spectra/surfaces';

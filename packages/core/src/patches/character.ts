@@ -1,4 +1,4 @@
-import { quantile } from '../estimate/robust';
+import { median, quantile } from '../estimate/robust';
 import { autocorrelation, correlatedSpread, fieldStatistics, type FieldStatistics } from './grainFields';
 import { edgeBlurPx } from './edgeBlur';
 import type { RgbImage } from '../image/image';
@@ -36,6 +36,10 @@ const FAR_CORRELATION = 0.1;
 /** Levels by half stops; fewer fields than that tell nothing. */
 const BINS_PER_STOP = 2;
 const LEAST_FIELDS = 6;
+/** Fields of a level over those of the middle one, at least. */
+const SEEN_SHARE = 0.3;
+/** How far one level's grain may lie above its neighbours', as a logarithm. */
+const STEP = 0.06;
 /** Of all means of 8 x 8 pixels, the share that lies below black. */
 const BLACK_SHARE = 0.002;
 const BLACK_FIELD = 8;
@@ -106,7 +110,7 @@ function evenFields(
     const bin = Math.round(BINS_PER_STOP * Math.log2(Math.max(f.level, 1e-6)));
     bins.set(bin, [...(bins.get(bin) ?? []), f]);
   }
-  return [...bins.entries()]
+  const levels = [...bins.entries()]
     .sort((a, b) => a[0] - b[0])
     .flatMap(([, of]) => {
       if (!marked && of.length < LEAST_FIELDS) return [];
@@ -115,7 +119,27 @@ function evenFields(
         : (EVEN_FACTOR * quantile(of.map((f) => f.variance), EVEN_SHARE) ** 0.5 * correlatedSpread(of)) ** 2;
       const kept = of.filter((f) => f.variance <= limit);
       return [{ level: mean(kept.map((f) => f.level)), fields: kept }];
-    }); // prettier-ignore
+    });
+  // A level that only a few fields show lies between two things, and its fields show both.
+  const usual = median(levels.map((l) => l.fields.length));
+  return marked ? levels : withoutSteps(levels.filter((l) => l.fields.length >= SEEN_SHARE * usual));
+} // prettier-ignore
+
+/** Grain changes smoothly with the level: one that is far above what those beside it say holds more than grain. */
+function withoutSteps<T extends { level: number; fields: FieldStatistics[] }>(levels: readonly T[]): T[] {
+  const strength = ({ fields }: T) => Math.log(mean(fields.map((f) => f.variance))) / 2;
+  let kept = [...levels];
+  for (;;) {
+    const above = kept.map((l, k) => {
+      const [a, b] = [kept[k - 1], kept[k + 1]];
+      if (!a || !b) return 0;
+      const t = Math.log(l.level / a.level) / Math.log(b.level / a.level);
+      return strength(l) - (strength(a) * (1 - t) + strength(b) * t);
+    });
+    const worst = above.indexOf(Math.max(...above));
+    if (!(above[worst] > STEP)) return kept;
+    kept = kept.filter((_, k) => k !== worst);
+  }
 }
 
 /** Where the autocorrelation falls to a half, both ways: straight between whole pixels. */

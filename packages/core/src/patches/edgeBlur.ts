@@ -1,4 +1,4 @@
-import { quantile } from '../estimate/robust';
+import { median } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
 
 /** Pixels each side of an edge that are looked at. */
@@ -11,8 +11,8 @@ const LARGEST_REST = 0.035;
 const WIDEST = 3.2;
 /** Steepest slant of an edge against the scan, as the tangent. */
 const SLANT = 0.6;
-/** Of all edges, the share that counts as the sharpest. */
-const SHARPEST = 0.3;
+/** Of all edges, the share about which they lie closest. */
+const DENSEST_SHARE = 0.3;
 const LEAST_EDGES = 8;
 const MOST_EDGES = 1500;
 
@@ -28,7 +28,7 @@ function phi(x: number): number {
 }
 
 /**
- * Sigma of the Gaussian blur of a picture's sharpest edges, pixels: steps along rows and columns fitted by a blurred step, their slant taken off.
+ * Sigma of the Gaussian blur of most of a picture's edges, pixels: steps along rows and columns fitted by a blurred step, their slant taken off.
  * @returns null when there are too few clear edges
  */
 export function edgeBlurPx(image: RgbImage): number | null {
@@ -51,8 +51,23 @@ export function edgeBlurPx(image: RgbImage): number | null {
   } // prettier-ignore
   if (sigmas.length < LEAST_EDGES) return null;
   const some = sigmas.length > MOST_EDGES ? sigmas.filter((_, k) => k % Math.ceil(sigmas.length / MOST_EDGES) === 0) : sigmas; // prettier-ignore
-  // The sharpest share, its own middle.
-  return quantile(some, SHARPEST);
+  return densest(some);
+}
+
+/**
+ * Where values lie closest together: the shortest interval of half of them, then of half of those, down to a share (Robertson and Cryer 1974). Soft
+ * shadows and things out of focus are no part of it.
+ */
+function densest(values: readonly number[]): number {
+  let sorted = [...values].sort((a, b) => a - b);
+  while (sorted.length > Math.max(8, DENSEST_SHARE * values.length)) {
+    const half = Math.ceil(sorted.length / 2);
+    let best = 0;
+    for (let k = 0; k + half <= sorted.length; k++)
+      if (sorted[k + half - 1] - sorted[k] < sorted[best + half - 1] - sorted[best]) best = k;
+    sorted = sorted.slice(best, best + half);
+  }
+  return median(sorted);
 }
 
 /** Sigma across an edge whose steepest place is near a pixel; null when it is none. */
