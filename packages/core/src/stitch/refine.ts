@@ -70,6 +70,8 @@ const STATED_POLY = 0.01;
 const SECOND_TERM = 0.2;
 /** Neighbouring looks share what the model lacks (parallax, flare, moving leaves): so many of them tell as much as one. */
 const ALIKE_ROWS = 40;
+/** A view whose looks spread this many times as wide as all is not in its place yet. */
+const FAR_OUT = 1.5;
 /** A step below this (radians, or natural log) ends the work at one scale. */
 const SETTLED = 2e-6;
 const SETTLED_COARSE = 1e-5;
@@ -136,10 +138,11 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         );
         residual = spread;
         used = rows;
-        const cut = Math.max(1e-4, tukeyCut(spread));
+        const spreads = spreadOfViews(room, rows, n, spread);
         for (let r = 0; r < rows; r++) {
-          const robust = tukeyWeight(differenceOf(room, r) / cut);
-          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (ALIKE_ROWS * spread * spread));
+          const own = Math.max(spreads[viewOf(room, r, 0)], spreads[viewOf(room, r, 1)]);
+          const robust = tukeyWeight(differenceOf(room, r) / Math.max(1e-4, tukeyCut(own)));
+          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (ALIKE_ROWS * own * own));
         }
         for (let v = 0; v < n; v++) {
           for (let k = 0; k < 3; k++) equations.prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
@@ -224,6 +227,27 @@ function overlapRoom(directions: number, views: number): OverlapRoom {
 /** By how much the two looks of a row disagree. */
 function differenceOf({ looks, pairs }: OverlapRoom, row: number): number {
   return looks[pairs[2 * row] * LOOK + 1] - looks[pairs[2 * row + 1] * LOOK + 1];
+}
+
+/** The view of the first or second look of a row. */
+const viewOf = ({ looks, pairs }: OverlapRoom, row: number, which: 0 | 1): number =>
+  looks[pairs[2 * row + which] * LOOK];
+
+/**
+ * How far the looks of each view lie from the others': that of all, but for views that are still far out of place. Judged by the spread of the
+ * others they would be outliers as a whole, and stay where they are.
+ */
+function spreadOfViews(room: OverlapRoom, rows: number, views: number, spread: number): number[] {
+  const differences = Array.from({ length: views }, (): number[] => []);
+  for (let r = 0; r < rows; r++) {
+    const difference = Math.abs(differenceOf(room, r));
+    differences[viewOf(room, r, 0)].push(difference);
+    differences[viewOf(room, r, 1)].push(difference);
+  }
+  return differences.map((of) => {
+    const own = of.length === 0 ? spread : spreadOfResiduals(of);
+    return own > FAR_OUT * spread ? own : spread;
+  });
 }
 
 interface State {
