@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { CHART, chartPlate, createRandom, daylight, times } from '@tawny/simset';
+import { CHART, chartPlate, createRandom, daylight, times } from '../src';
 import {
   CHART_6X4,
   CHART_COLOURS,
@@ -17,7 +17,7 @@ import {
   xyzOfWorking,
   type Corners,
   type Point,
-} from '../src';
+} from '@tawny/core';
 
 const CORNERS: Corners = [[100, 60], [420, 90], [400, 300], [80, 250]]; // prettier-ignore
 

@@ -1,5 +1,5 @@
-import { CHART, createRandom, daylight, filament, PLATE_CAMERA, RIG_CAMERA, seenBy, times } from '@tawny/simset';
-import { matchColours, type ColourMatrix, type PatchColour } from '../src';
+import { CHART, createRandom, daylight, filament, PLATE_CAMERA, RIG_CAMERA, seenBy, times } from '../src';
+import { matchColours, type ColourMatrix, type PatchColour } from '@tawny/core';
 
 const LIGHT = daylight(5600);
 const TRUE: ColourMatrix = [0.9, 0.12, -0.03, 0.05, 1.02, -0.06, -0.02, 0.08, 0.95];

@@ -1,5 +1,5 @@
-import { createRandom, grainPlate as plate } from '@tawny/simset';
-import { createImage, plateCharacter, RELATIVE_REC709 } from '../src';
+import { createRandom, grainPlate as plate } from '../src';
+import { createImage, plateCharacter, RELATIVE_REC709 } from '@tawny/core';
 
 describe('grain', () => {
   test.each([
