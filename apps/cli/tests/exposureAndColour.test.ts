@@ -85,7 +85,7 @@ describe('patches and colour', () => {
 
 describe('exposure', () => {
   const time = '2026-10-14T15:20:00Z';
-  const take = { id: 'A1', body: 'A', tStop: 4, fStop: null, shutterS: 1 / 48, ei: 800, ndStops: 0, time };
+  const take = { id: 'A1', body: 'A', tStop: 4, fStop: null, shutterS: 1 / 48, ei: 800, ndStops: 6, time };
   const card = (of: string | null, value: number) => ({ take: of, value, uncertaintyStops: 0.04, reflectance: 0.18, normal: [180, 0], time }); // prettier-ignore
 
   test('sources joined: gains, scale, bodies, and the keys that are promised', () => {
@@ -101,7 +101,7 @@ describe('exposure', () => {
     expect(found.takes[0]).toMatchObject({ id: 'A1', verdict: 'agrees' });
     expect(found.takes[0].gainStops).toBeCloseTo(2, 2);
     expect(found.takes[1].gainStops).toBeCloseTo(1, 1);
-    expect(found.absolute.whiteLuminance / ((0.18 * 20000) / Math.PI / 0.05)).toBeCloseTo(1, 3);
+    expect(found.absolute.whiteLuminance / ((0.18 * 20000) / Math.PI / 0.05)).toBeCloseTo(1, 2);
     expect(found.bodies[0]).toMatchObject({ body: 'A' });
     expect(found.sources.map((s: { name: string }) => s.name)).toEqual([
       'card 1 in A1',
