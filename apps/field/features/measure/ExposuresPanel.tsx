@@ -1,5 +1,6 @@
 import { View } from 'react-native';
 import type { Exposures } from '@tawny/contract';
+import { UNKNOWN_DRIFT_STOPS_PER_HOUR } from '@tawny/core/photometry/network/sources';
 import { useExposures } from '../../data/queries';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Fold } from '../../ui/Fold';
@@ -42,6 +43,10 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
           </Reading>
         ) : null}
         <Judged sources={found.sources} />
+        <Text
+          size="small"
+          tone="quietInk"
+        >{`That the light drifts by ${UNKNOWN_DRIFT_STOPS_PER_HOUR} stop an hour (one sigma) is assumed.`}</Text>
         {found.unused.map(({ name, why }) => (
           <Text key={`${name} ${why}`} size="small" tone="quietInk">{`${name} is not used: ${why}.`}</Text>
         ))}
