@@ -8,6 +8,7 @@ import {
   directionFromAngles,
   illuminance,
   linearToSrgb,
+  SETTING_STOPS,
   srgbToLinear,
   sunPosition,
   type RgbImage,
@@ -107,9 +108,12 @@ test("another take's package carries the gain by what differs, widens it, and sa
   try {
     const [a, b] = [await gainIn(own.folder), await gainIn(carried.folder)];
     expect(a).toMatchObject({ how: 'by the grey card in this take' });
-    expect(a.stops).toBeCloseTo(measured.adopted.value, 3);
-    expect(b.stops - a.stops).toBeCloseTo(2 * Math.log2(8 / 5.6) - 1, 3);
-    expect(b.within).toBeCloseTo(Math.hypot(measured.adopted.uncertainty!, 0.1, 0.1), 3);
+    const card = measured.sources[0];
+    expect(a.stops).toBeCloseTo(card.value, 2);
+    expect(b.stops - a.stops).toBeCloseTo(2 * Math.log2(8 / 5.6) - 1, 2);
+    // What differs: two markings of the iris, two filters, and how well a take comes back to another.
+    const { stop, nd, repeat } = SETTING_STOPS;
+    expect(b.within).toBeCloseTo(Math.hypot(card.uncertainty, ...[stop, nd, repeat].map((s) => s * Math.SQRT2)), 2);
     expect(b.how).toMatch(/^carried from the card in Z9\/\d+A \(Corrie 35\) by what differs: T-stop, ND/);
     expect(own.handoff.missing.join()).not.toMatch(/BORROWED|own: carried/);
     expect(carried.handoff.missing[0]).toMatch(/BORROWED, this panorama is of "bench light", the take of "cloud over"/);
@@ -218,7 +222,7 @@ test('another body is carried by what both bodies showed on one panorama, anothe
 
   const alone = await litSetup(request);
   const own = await addPlate(request, alone.take);
-  const measured = ((await measureCard(request, alone.panorama.id, own.id)).body as Calibration).scale!.adopted;
+  const measured = ((await measureCard(request, alone.panorama.id, own.id)).body as Calibration).scale!.sources[0];
   const other = await pack(request, { ...alone, take: await second(alone.setupId) });
   // A round of the same head where nobody held a card up.
   const rig = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items.find((r) => r.kind === 'oneShot')!;
@@ -231,16 +235,19 @@ test('another body is carried by what both bodies showed on one panorama, anothe
   try {
     const byRatio = await gainIn(other.folder);
     expect(Math.abs(byRatio.stops - (measured.value + 0.5))).toBeLessThan(0.03);
-    expect(byRatio.within).toBeLessThan(0.1);
+    // Two bodies by metadata alone: 0.42.
+    expect(byRatio.within).toBeLessThan(0.15);
     expect(byRatio.how).toMatch(/body \(held against each other on one panorama\)/);
     const byRig = await gainIn(borrowed.folder);
     expect(byRig.stops).toBeCloseTo(measured.value, 2);
-    expect(byRig.within).toBeCloseTo(Math.hypot(measured.uncertainty!, 0.15), 2);
-    expect(byRig.how).toMatch(/in Test round of the same rig by the same exposure/);
+    expect(byRig.within).toBeCloseTo(Math.hypot(measured.uncertainty, 0.15), 1);
+    expect(byRig.how).toMatch(/in Test round of the same rig.* by the same exposure/);
     expect(borrowed.handoff.missing.join()).toMatch(/a gain of this take's own: carried from/);
-    expect(borrowed.handoff.basis.facts.map((f) => f.name)).toContain('gain that was carried');
-    // The pair of cards is a fact that the package rests on; a pair that was set aside is not used, an older one would be.
-    expect(other.handoff.basis.facts.filter((f) => f.name.startsWith('ratio of the bodies'))).toHaveLength(2);
+    expect(borrowed.handoff.basis.facts.map((f) => f.name)).toContain(
+      `card 1, in ${alone.take.slate}/${alone.take.take}A`,
+    );
+    // The cards of the round in which both bodies were held against each other are facts that the package rests on.
+    expect(other.handoff.basis.facts.map((f) => f.name).join()).toMatch(/in Z9\/40B/);
   } finally {
     await Promise.all([other, borrowed].map((p) => fs.rm(p.folder, { recursive: true })));
   }

@@ -2,7 +2,6 @@ import fs from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
 import { cardSection } from './card';
-import { carriedSection } from './carried';
 import { codesSection } from './codes';
 import { detectionSection } from './detection';
 import { estimateSection } from './estimate';
@@ -53,7 +52,6 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['charts found', () => chartsSection(200, 100)],
   ['colour between cameras', () => colourMatchSection(40)],
   ['exposure network', () => networkSection(1000)],
-  ['exposure carried', () => carriedSection(1000)],
   ['north, stated uncertainty', () => northCoverageSection(200)],
   ['rendered rounds', () => renderedSection(60)],
   ['north by level and clock', () => northStrataSection(1000)],

@@ -66,6 +66,7 @@ export function dayOf(seed: number, label: string, spec: DaySpec): Day {
     return {
       id: `t${k + 1}`,
       body,
+      lens: pick(['l', 'm']),
       tStop: pick(T_STOPS),
       fStop: null,
       shutterS: pick([1 / 48, 1 / 50, 1 / 96]),
@@ -80,7 +81,8 @@ export function dayOf(seed: number, label: string, spec: DaySpec): Day {
     Math.log2(1.2) +
     white +
     truth.of(`body ${t.body}`, sigma(0.3)) +
-    truth.of(`stop ${t.body} ${t.tStop}`, sigma(0.07)) +
+    truth.of(`lens ${t.lens}`, sigma(0.106)) +
+    truth.of(`stop ${t.body} ${t.lens} ${t.tStop}`, sigma(0.07)) +
     truth.of(`shutter ${t.body} ${t.shutterS}`, sigma(0.014)) +
     truth.of(`ei ${t.body} ${t.ei}`, sigma(0.035)) +
     (t.ndStops > 0 ? truth.of(`nd ${t.body} ${t.ndStops}`, sigma(0.1)) : 0) +
@@ -165,6 +167,11 @@ export const MISHAPS: Record<Exclude<ExposureCause, 'cannotTell'>, (day: Day) =>
   cardTilt: ({ input, random }) => {
     const which = input.cards[1 + Math.floor((input.cards.length - 1) * random.next())].take;
     const tilt = 0.3 + 0.45 * random.next();
+    const others = solveNetwork({ ...input, cards: input.cards.filter((c) => c.take !== which) });
+    const own = input.cards.filter((c) => c.take === which).map((c) => sigma(c.uncertaintyStops));
+    const told = sigma(others.takes.find((t) => t.id === which)!.uncertaintyStops!);
+    // Of less than three standard deviations nothing is to be said.
+    if (tilt < 3 * Math.hypot(told, rms(own) / Math.sqrt(own.length))) return null;
     return {
       ...input,
       cards: input.cards.map((c) => (c.take === which ? { ...c, value: c.value * 2 ** -tilt } : c)),
@@ -239,6 +246,29 @@ export function networkSection(sets: number): Section[] {
     const day = dayOf(k + 1, 'other round', { ...SPEC, rig: true });
     return { day, network: solveNetwork({ ...day.input, cards: day.input.cards.filter((c) => c.take !== null) }) };
   });
+  // Cards in another round alone, whose light is another; the rig came back to this one but for what does not.
+  const elsewhere = Array.from({ length: sets }, (_, k) => {
+    const day = dayOf(k + 1, 'elsewhere', { ...SPEC, lux: false });
+    const cards = day.input.cards.map((c) => ({ ...c, round: 'before' }));
+    const otherRounds = [{ id: 'before', sameRig: true, timeMs: day.input.panorama.timeMs! }];
+    const off = sigma(0.106) * (day.random.normal() - day.random.normal());
+    return {
+      day: { ...day, gains: new Map([...day.gains].map(([id, gain]) => [id, gain + off])) },
+      network: solveNetwork({ ...day.input, cards, otherRounds }),
+    };
+  });
+  // Both bodies before one card in another round, of any rig and light; here only the first was.
+  const held = Array.from({ length: sets }, (_, k) => {
+    const day = dayOf(k + 1, 'held', { ...SPEC, lux: false });
+    const otherLight = 2 ** (3 * day.random.normal());
+    const cards = day.input.cards.map((c) =>
+      c.take && CARDED.slice(2).some((i) => day.input.takes[i].id === c.take)
+        ? { ...c, round: 'there', value: c.value * otherLight }
+        : c,
+    );
+    const otherRounds = [{ id: 'there', sameRig: false, timeMs: day.input.panorama.timeMs! }];
+    return { day, network: solveNetwork({ ...day.input, cards, otherRounds }) };
+  });
   const steady = solved('steady', { drift: 0, lux: true, rig: false });
   const unit = Array.from({ length: sets }, (_, k) => {
     // One lux reading beside the panorama's card, nothing else.
@@ -258,6 +288,8 @@ export function networkSection(sets: number): Section[] {
     coverageRow('a take with a card, within five hours of the panorama', errors(plain, withCard)),
     coverageRow('carried over stop, ND, EI and shutter, same body', errors(plain, (d, id) => !withCard(d, id) && bodyOf(d, id) === 'A')),
     coverageRow('carried to another body that no card was held before', errors(alone, (d, id) => bodyOf(d, id) === 'B')),
+    coverageRow('to another body, both before one card in another round of any rig', errors(held, (d, id) => bodyOf(d, id) === 'B')),
+    coverageRow('cards in another round of the rig alone, under another light', errors(elsewhere, () => true)),
     coverageRow('another round: no card in its panorama, the rig known from others, lux readings', errors(other, () => true)),
     coverageRow('carried, light that stands still, three lux readings', errors(steady, (d, id) => !withCard(d, id))),
     {
@@ -296,7 +328,7 @@ export function networkSection(sets: number): Section[] {
   return [
     {
       title: 'The exposure network',
-      how: `${sets} days a row without pictures: eight takes of two bodies over two hours, cards in five of them and in the panorama, light that drifts by 0.1 stop an hour. Markings, filters, bodies, readings off by what is stated of them, the panorama's unit anything.`,
+      how: `${sets} days a row without pictures: eight takes of two bodies over two hours, cards in five of them and in the panorama, light that drifts by 0.1 stop an hour. Markings, lenses, filters, bodies, readings off by what is stated of them, the panorama's unit anything.`,
       rows,
     },
     {

@@ -1,10 +1,10 @@
 import {
-  carryGain,
-  CHANGE_STOPS,
   northFromSun,
+  SETTING_STOPS,
   sigmaOf95,
+  solveNetwork,
   wrap180,
-  type PlateSettings,
+  type NetworkTake,
   UNKNOWN_LEVEL_DEG,
   quaternionFromAttitude,
 } from '@tawny/core';
@@ -53,17 +53,48 @@ async function renderedRound(seed: number): Promise<RenderedRound | null> {
   );
   const trueYaw = turnOf(common);
 
-  const from: PlateSettings = { body: 'a', lens: 'l', tStop: 8, shutterS: 1 / 48, ei: 800, ndStops: 4 };
-  const to = { ...from, tStop: [4, 5.6, 11][seed % 3], ei: [400, 800, 1600][(seed >> 1) % 3], ndStops: 2 };
-  const carried = carryGain(gain, from, to);
-  const drawn = carried.changed.map((s) => sigmaOf95(CHANGE_STOPS[s]) * random.normal());
+  const timeMs = Date.parse(utc);
+  const from: NetworkTake = {
+    id: 'card',
+    body: 'a',
+    lens: 'l',
+    tStop: 8,
+    fStop: null,
+    shutterS: 1 / 48,
+    ei: 800,
+    ndStops: 4,
+    timeMs,
+  };
+  const to: NetworkTake = {
+    ...from,
+    id: 'other',
+    tStop: [4, 5.6, 11][seed % 3],
+    ei: [400, 800, 1600][(seed >> 1) % 3],
+    ndStops: 2,
+  };
+  const card = (take: string | null, value: number, uncertaintyStops: number) =>
+    ({ name: `card in ${take}`, take, value, uncertaintyStops, reflectance: 0.18, normal: null, timeMs }); // prettier-ignore
+  const carried = solveNetwork({
+    panorama: { rigResponsivity: null, timeMs },
+    takes: [from, to],
+    cards: [card('card', 0.18 * 2 ** gain.gainStops, gain.uncertaintyStops), card(null, 0.18, 0.005)],
+    meters: [],
+    driftStopsPerHour: null,
+  }).takes[1];
+  const drawn = [
+    ...[from, to].flatMap(({ tStop, ei }) => [SETTING_STOPS.stop * Number(tStop !== 8 || to.tStop !== 8), SETTING_STOPS.ei * Number(ei !== 800 || to.ei !== 800)]),
+    SETTING_STOPS.nd, SETTING_STOPS.nd, SETTING_STOPS.repeat, SETTING_STOPS.repeat,
+  ].map((half) => sigmaOf95(half) * random.normal()); // prettier-ignore
   const drawnStops = drawn.reduce((sum, d) => sum + d, 0);
+  const carriedOff =
+    carried.gainStops -
+    (gain.gainStops + 2 * Math.log2(from.tStop! / to.tStop!) + Math.log2(to.ei / from.ei) + from.ndStops - to.ndStops);
   return {
     northErrorDeg: wrap180(north.yawDeg - trueYaw),
     northHalfDeg: north.uncertaintyDeg,
     cardErrorStops: errorStops,
     cardHalfStops: gain.uncertaintyStops,
-    carriedErrorStops: errorStops - drawnStops,
+    carriedErrorStops: errorStops + carriedOff - drawnStops,
     carriedHalfStops: carried.uncertaintyStops!,
     drawnStops,
   };

@@ -40,6 +40,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     ],
     changed: [],
     carried: null,
+    doubt: null,
     conditions: ['sun out', 'sun out'] as const,
     drift: { takeDeg: 1, limitDeg: 2, aimed: true },
   };
@@ -56,6 +57,9 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     'the light of the take: BORROWED, this panorama is of "sun out", the take of "cloud over"',
     "a gain of this take's own: carried from the card in 12/1A",
   ]);
+  expect(missingParts({ ...all, doubt: 'settings of 12/3A: a filter of 2.0 stops' })[0]).toBe(
+    'certainty about the gain: settings of 12/3A: a filter of 2.0 stops',
+  );
   expect(missingParts({ ...all, drift: { takeDeg: 5.24, limitDeg: 2, aimed: true } })[0]).toBe(
     'a round as fresh as the take: the sun went on by 5.2 degrees (limit 2); its light is aimed anew, sky and shadows in the panorama are not',
   );

@@ -37,7 +37,6 @@ export * from './colour/clipping';
 export * from './photometry/exposure';
 export * from './photometry/nominal';
 export * from './photometry/card';
-export * from './photometry/carry';
 export * from './patches/homography';
 export * from './patches/chart';
 export * from './patches/sample';

@@ -246,3 +246,83 @@ describe('what cannot be', () => {
     expect(() => solveNetwork(network(more))).toThrow(words);
   });
 });
+
+describe('other rounds', () => {
+  const B = { body: 'B', ei: 500 };
+  const there = { round: 'there' };
+  const rounds = (sameRig: boolean) => [{ id: 'there', sameRig, timeMs: START }];
+  const here = [take('a'), take('b', B)];
+  /** Body B answers 0.4 stop more strongly than its index says. */
+  const light = 300;
+  const inPlate = (of: NetworkTake, cdm2: number) => seen(of, cdm2) * (of.body === 'B' ? 2 ** 0.4 : 1);
+
+  test('two bodies before one card there tell what one is to the other here, whatever light and rig that was', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 1, max: 1e5, noNaN: true }), (other) => {
+        const takes = [...here, take('ta', { tStop: 8 }), take('tb', { ...B, tStop: 8 })];
+        const pair = [
+          card('a', inPlate(takes[0], light)),
+          card(null, 0.18),
+          card('ta', inPlate(takes[2], other), there),
+          card('tb', inPlate(takes[3], other), there),
+        ];
+        const solved = solveNetwork(network({ takes, cards: pair, otherRounds: rounds(false) })).takes;
+        const gap = Math.log2(inPlate(takes[1], 1) / inPlate(takes[0], 1));
+        expect(solved[1].gainStops - solved[0].gainStops).toBeCloseTo(gap, 1);
+        const alone = solveNetwork(network({ takes: here, cards: pair.slice(0, 2) })).takes[1];
+        expect(solved[1].uncertaintyStops!).toBeLessThan(0.6 * alone.uncertaintyStops!);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test('cards of another round speak of this one only when the rig is the same, and not quite', () => {
+    const cards = [card('a', 0.2, there), card(null, 0.1, there)];
+    const solved = (sameRig: boolean) => solveNetwork(network({ takes: [take('a')], cards, otherRounds: rounds(sameRig) })).takes[0]; // prettier-ignore
+    expect(solved(false).uncertaintyStops).toBeNull();
+    expect(solved(true).gainStops).toBeCloseTo(1, 3);
+    // The rig comes back to 0.15 stop (95 %), and each card is known to 0.05.
+    expect(solved(true).uncertaintyStops).toBeCloseTo(Math.hypot(0.15, 0.05, 0.05), 2);
+  });
+
+  test('a cloud of one round is no cloud of the other', () => {
+    const takes = [take('a'), take('ta', { timeMs: START + 3600e3 }), take('tb', { timeMs: START + 3700e3 })];
+    const cards = [
+      ...[card(null, 0.18), card('a', seen(takes[0], light))],
+      ...takes.slice(1).map((t) => card(t.id, seen(t, light / 8), { ...there, timeMs: t.timeMs })),
+    ];
+    expect(solveNetwork(network({ takes, cards, otherRounds: rounds(false) })).faults).toEqual([]);
+    const oneRound = cards.map((c) => ({ ...c, round: undefined }));
+    expect(solveNetwork(network({ takes, cards: oneRound })).faults.map((f) => f.cause)).not.toEqual([]);
+  });
+
+  test('what cannot be is named', () => {
+    const solve = (more: Partial<NetworkInput>) => () => solveNetwork(network({ cards: [card(null, 0.1, there)], ...more })); // prettier-ignore
+    expect(solve({})).toThrow(/card in the panorama: there is no round there/);
+    expect(solve({ otherRounds: [...rounds(true), ...rounds(true)] })).toThrow(/there stands there twice/);
+    expect(solve({ otherRounds: [{ id: 'there', sameRig: true, timeMs: NaN }] })).toThrow(/there: time/);
+  });
+});
+
+test('a gain is carried by the exposures of both, widened by what differs alone', () => {
+  const a = take('a', { lens: 'l', tStop: 8, ndStops: 2 });
+  const solved = (b: NetworkTake) =>
+    solveNetwork(network({ takes: [a, b], cards: [card('a', 0.25), card(null, 0.18)] })).takes;
+  const carried = (more: Partial<NetworkTake>) => {
+    const [own, other] = solved({ ...a, id: 'b', ...more });
+    return { by: other.gainStops - own.gainStops, more: Math.sqrt(other.uncertaintyStops! ** 2 - own.uncertaintyStops! ** 2) }; // prettier-ignore
+  };
+  const same = carried({});
+  expect(same.by).toBeCloseTo(0, 4);
+  // The repeat of both takes.
+  expect(same.more).toBeCloseTo(0.03 * Math.SQRT2, 2);
+  const opened = carried({ tStop: 8 / Math.SQRT2 });
+  expect(opened.by).toBeCloseTo(1, 2);
+  expect(opened.more).toBeCloseTo(Math.hypot(same.more, 0.1), 2);
+  const lens = carried({ lens: 'm' });
+  expect(lens.more).toBeCloseTo(Math.hypot(same.more, 0.15, 0.1), 2);
+  const all = carried({ lens: 'm', tStop: 4, shutterS: 1 / 24, ei: 400, ndStops: 0, body: 'B' });
+  expect(all.by).toBeCloseTo(2 + 1 - 1 + 2, 1);
+  expect(all.more).toBeGreaterThan(0.42);
+  expect(all.more).toBeLessThan(0.55);
+});

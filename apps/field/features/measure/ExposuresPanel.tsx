@@ -2,6 +2,7 @@ import { View } from 'react-native';
 import type { Exposures } from '@tawny/contract';
 import { UNKNOWN_DRIFT_STOPS_PER_HOUR } from '@tawny/core/photometry/network/sources';
 import { useExposures } from '../../data/queries';
+import { faultWords } from '@tawny/core/text/exposureFaults';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
@@ -9,7 +10,7 @@ import { Reading, Row } from '../../ui/Panel';
 import { StateMark, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { exposuresSummary, faultWords } from './exposureWords';
+import { exposuresSummary } from './exposureWords';
 
 type TakeExposure = Exposures['takes'][number];
 

@@ -1,5 +1,6 @@
 import type { Exposures } from '@tawny/contract';
-import { exposuresSummary, faultWords } from '../../features/measure/exposureWords';
+import { faultWords } from '@tawny/core/text/exposureFaults';
+import { exposuresSummary } from '../../features/measure/exposureWords';
 
 const take = (more: Partial<Exposures['takes'][number]> = {}): Exposures['takes'][number] => ({
   takeId: 't',
@@ -29,7 +30,7 @@ const found = (more: Partial<Exposures>): Exposures => ({
   ...more,
 });
 const fault = (cause: string, amountStops: number, sources = ['settings of 12/3A']) =>
-  faultWords({ cause, sources, amountStops, probability: 0.9 });
+  faultWords({ cause, sources, amountStops });
 
 test('a filter: whether it was there or only in the log, by how much', () => {
   expect(fault('nd', -1.993).title).toBe('settings of 12/3A: a filter of 2.0 stops was there and is not in the log');

@@ -1,8 +1,35 @@
 import type { EntitySchema } from 'typeorm';
 import type { Take } from '@tawny/contract';
-import { shutterSeconds, type PlateSettings } from '@tawny/core';
+import { shutterSeconds } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
 import { Calibrations, Plates, Takes, type Owned, type StoredCalibration, type StoredPlate } from '../db/entities';
+
+/** Settings of a plate that its exposure follows from; bodies and lenses by their ids. */
+export interface PlateSettings {
+  body: string;
+  lens: string;
+  tStop: number;
+  shutterS: number;
+  ei: number;
+  ndStops: number;
+}
+
+const SETTING_WORDS: Record<keyof PlateSettings, string> = {
+  tStop: 'T-stop',
+  shutterS: 'shutter',
+  ei: 'EI',
+  ndStops: 'ND',
+  lens: 'lens',
+  body: 'body',
+};
+
+/** Names of the settings in which two plates differ. */
+export const differing = (a: PlateSettings, b: PlateSettings): string[] =>
+  (Object.keys(SETTING_WORDS) as (keyof PlateSettings)[]).flatMap((k) => {
+    const [x, y] = [a[k], b[k]];
+    const same = typeof x === 'number' && typeof y === 'number' ? Math.abs(x - y) <= 1e-6 * Math.abs(x) : x === y;
+    return same ? [] : [SETTING_WORDS[k]];
+  });
 
 /** A card that was measured: its gain, and what its plate was exposed with. */
 export interface MeasuredCard {

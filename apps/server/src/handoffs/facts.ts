@@ -6,11 +6,13 @@ import {
   Lenses,
   Locations,
   Panoramas,
+  Readings,
   Takes,
   type Owned,
   type StoredCalibration,
   type StoredPanorama,
 } from '../db/entities';
+import { takeName } from '../calibrations/joinExposures';
 import type { TakeScale } from './scaleOfTake';
 import { basisOfOne, useFact, type UsedFact } from '../records/facts';
 
@@ -51,25 +53,27 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt', 'pictureCamera'],
       how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take)),
     ), // prettier-ignore
-    ...(p.scale && p.scale.calibration.id !== p.calibration?.id
-      ? [
-          await useFact(
+    ...(await Promise.all(
+      (p.scale?.joined.cards ?? [])
+        .filter((c) => c.calibration.id !== p.calibration?.id)
+        .map(({ calibration, take }, k) =>
+          useFact(
             db,
             Calibrations,
-            p.scale.calibration,
+            calibration,
             ['scale'],
-            how('gain that was carried', 'measured', `version ${p.scale.calibration.number}`),
+            how(`card ${k + 1}, in ${takeName(take)}`, 'measured', `version ${calibration.number}`),
           ),
-        ]
-      : []),
+        ),
+    )),
     ...(await Promise.all(
-      (p.scale?.ratio?.calibrations ?? []).map((c, i) =>
+      (p.scale?.joined.readings ?? []).map((r, k) =>
         useFact(
           db,
-          Calibrations,
-          c,
-          ['scale'],
-          how(`ratio of the bodies, card ${i + 1} of 2`, 'measured', `version ${c.number}`),
+          Readings,
+          r,
+          ['shown', 'planeAzimuthDeg', 'planeElevationDeg', 'instrumentId', 'lightCondition'],
+          how(`reading ${k + 1}, ${r.shown} lux`, 'logged', 'light meter'),
         ),
       ),
     )),

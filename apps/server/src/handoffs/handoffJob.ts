@@ -109,8 +109,8 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   ]);
   const calibration = await latestCalibration(db, productionId, panorama.id);
   const { orientation } = calibration ?? { orientation: null };
-  const scaleOf = await scalesOfTakes(db, panorama);
-  const scale = await scaleOf(take);
+  const scaleOf = await scalesOfTakes(db, { files }, panorama, takes);
+  const scale = scaleOf(take);
   const body = bodies.find((b) => b.id === take.bodyId);
   const lens = lenses.find((l) => l.id === take.lensId);
   // Without a north that is known the camera looks along azimuth 0: panorama and camera were put into that frame together.
@@ -222,7 +222,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     bytes: Buffer.from(
       takesCsv(takes, location, bodies, lenses, {
         sun: roundSun.direction,
-        gains: await gainsOf(takes, scaleOf, bodies),
+        gains: gainsOf(takes, scaleOf, bodies),
       }),
       'utf8',
     ),
@@ -244,13 +244,14 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   const restsOn = await inheritedBasis(
     db,
     panorama.id,
-    [calibration?.id, scale?.calibration.id],
+    [calibration?.id, ...(scale?.joined.cards ?? []).map((c) => c.calibration.id)],
     take.pictureCamera?.plateCameraId,
   );
   const missing = missingParts({
     north: placing.north,
     gain: scale !== null,
     carried,
+    doubt: scale?.doubt ?? null,
     conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
     ...restsOn,
     sun: Boolean(sun),

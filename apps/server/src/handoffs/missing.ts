@@ -7,6 +7,8 @@ interface Present {
   gain: boolean;
   /** How the gain was carried from another take; null when it was measured in this one. */
   carried: string | null;
+  /** What does not fit of the exposures that the gain rests on; null when nothing speaks against it. */
+  doubt: string | null;
   /** Light of the panorama and of the take. */
   conditions: readonly [string, string];
   sun: boolean;
@@ -32,6 +34,7 @@ export function missingParts(p: Present): string[] {
   if (!p.north) out.push('north: unknown, everything is in the frame of the set; complete for lighting in it');
   if (!p.gain) out.push('gain to the plate: values are relative');
   if (p.carried !== null) out.push(`a gain of this take's own: ${p.carried}`);
+  if (p.doubt !== null) out.push(`certainty about the gain: ${p.doubt}`);
   if (!p.sun) out.push('a sun: none was found in the panorama');
   const { takeDeg, limitDeg, aimed } = p.drift;
   if (p.sun && takeDeg > limitDeg)

@@ -170,8 +170,8 @@ export function possibleFaults(model: NetworkModel): Fault[] {
   // Patches that were seen in one picture at one time lean together.
   const placed = new Map<string, number[]>();
   for (const k of cards) {
-    const { take, timeMs, normal } = sources[k].card!;
-    const key = JSON.stringify([take, timeMs, normal]);
+    const { take, timeMs, normal, round } = sources[k].card!;
+    const key = JSON.stringify([take, timeMs, normal, round]);
     placed.set(key, [...(placed.get(key) ?? []), k]);
   }
   add('cardTilt', [...placed.values()].map((ks) => ({ sources: ks, shift: of(...ks), amounts: TILT_AMOUNTS }))); // prettier-ignore
@@ -188,26 +188,7 @@ export function possibleFaults(model: NetworkModel): Fault[] {
         return { sources: [k], shift, amounts: [[-Math.log2(LUX_PER_FOOTCANDLE), 0.05, 1]] as Amount[] };
       }),
   );
-  const timed = [...cards, ...meters].map((k) => ({ k, timeMs: (sources[k].card ?? sources[k].meter)!.timeMs }));
-  const times = [...new Set(timed.map((t) => t.timeMs))].sort((a, b) => a - b);
-  // A cloud stands over a run of times, mostly up to the first or the last.
-  const runs = times
-    .flatMap((_, i) => times.slice(i).map((__, j) => times.slice(i, i + j + 1)))
-    .filter((run) => run.length < times.length);
-  const atEnd = (run: readonly number[]) => run[0] === times[0] || run[run.length - 1] === times[times.length - 1];
-  const lasting = runs.filter(atEnd).length;
-  add(
-    'cloud',
-    runs.map((run) => {
-      const under = timed.filter((t) => run.includes(t.timeMs)).map((t) => t.k);
-      return {
-        sources: under,
-        shift: of(...under),
-        amounts: CLOUD_AMOUNTS,
-        share: atEnd(run) ? (1 - PASSING_SHARE) / lasting : PASSING_SHARE / (runs.length - lasting),
-      };
-    }),
-  );
+  add('cloud', cloudsOf([...cards, ...meters], sources, of));
   const bodies = groupsOf(
     takes.map((t) => t.take),
     (t) => t.body,
@@ -230,4 +211,34 @@ export function possibleFaults(model: NetworkModel): Fault[] {
   };
   add('decoding', [...decoded(bodies, 1 - ALONE_SHARE), ...decoded(lone, ALONE_SHARE)]);
   return faults;
+}
+
+/** In every round, clouds over runs of its times: mostly up to the first or the last. */
+function cloudsOf(
+  lit: readonly number[],
+  sources: NetworkModel['sources'],
+  of: (...indices: number[]) => Float64Array,
+): Subject[] {
+  const seen = lit.map((k) => {
+    const { round = null, timeMs } = (sources[k].card ?? sources[k].meter)!;
+    return { k, round, timeMs };
+  });
+  const runs = [...new Set(seen.map((s) => s.round))].flatMap((round) => {
+    const here = seen.filter((s) => s.round === round);
+    const times = [...new Set(here.map((s) => s.timeMs))].sort((a, b) => a - b);
+    return times
+      .flatMap((_, i) => times.slice(i).map((__, j) => times.slice(i, i + j + 1)))
+      .filter((run) => run.length < times.length)
+      .map((run) => ({
+        under: here.filter((s) => run.includes(s.timeMs)).map((s) => s.k),
+        atEnd: run[0] === times[0] || run[run.length - 1] === times[times.length - 1],
+      }));
+  });
+  const lasting = runs.filter((r) => r.atEnd).length;
+  return runs.map(({ under, atEnd }) => ({
+    sources: under,
+    shift: of(...under),
+    amounts: CLOUD_AMOUNTS,
+    share: atEnd ? (1 - PASSING_SHARE) / lasting : PASSING_SHARE / (runs.length - lasting),
+  }));
 }

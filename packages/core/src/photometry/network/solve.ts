@@ -8,7 +8,7 @@ import type { ExposureCause, NetworkInput } from './sources';
 /** A departure is looked at only when what was seen stands out along it by so many standard deviations. */
 const STANDS_OUT = 3;
 /** A cause is named from this probability among the faults. */
-const NAMED_FROM = 0.7;
+const NAMED_FROM = 0.6;
 /** Only from this one is it taken out for good: below, the other explanations stay part of the answer and of its width. */
 const SETTLED_FROM = 0.9;
 /** A source is doubted where explanations of this probability hold it wrong. */
@@ -199,7 +199,7 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
       sigma: Math.sqrt(parts.reduce((s, p) => s + p.probability * (p.variance + (p.value - value) ** 2), 0)),
     };
   }; // prettier-ignore
-  const gainSlopes = (take: NetworkModel['takes'][number]) => new Map([...take.slopes, [model.unit, 1]]);
+  const gainSlopes = (take: NetworkModel['takes'][number]) => new Map([...take.slopes, ...model.unit]);
 
   const takes = model.takes.map((t): TakeGain => {
     const { value, sigma } = mixed(gainSlopes(t), (f) => f.gains.includes(t.take.id));
@@ -217,7 +217,7 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
       lightStops: light && { value: light.value, uncertainty: halfWidth95(light.sigma) },
     };
   });
-  const unit = mixed(new Map([[model.unit, 1]]));
+  const unit = mixed(model.unit);
   const tells = model.sources.some((s) => s.kind === 'meter' || s.kind === 'rig');
   return {
     takes,

@@ -2,6 +2,8 @@
 export interface NetworkTake {
   id: string;
   body: string;
+  /** What lens was on it; left out, all of a body are one. */
+  lens?: string;
   /** Of the lens; the T-stop where it is known, else the f-number. */
   tStop: number | null;
   fStop: number | null;
@@ -17,6 +19,8 @@ export interface NetworkCard {
   name: string;
   /** Id of the take; null: in the panorama. */
   take: string | null;
+  /** Under whose light: id of another round; left out, that of the panorama itself. */
+  round?: string;
   /** Luminance of its patch, in the unit of that picture, > 0. */
   value: number;
   /** 95 % half width. */
@@ -38,6 +42,16 @@ export interface NetworkMeter {
   normal: { azimuthDeg: number; elevationDeg: number } | null;
   /** What the panorama says of the same: illuminance (unit x sr) or mean luminance (unit); null when it was not asked. */
   seenByPanorama: { value: number; uncertaintyStops: number } | null;
+  /** Under whose light: id of another round; left out, that of the panorama itself. */
+  round?: string;
+  timeMs: number;
+}
+
+/** Another panorama on which cards were measured: its light is its own, what its cards say of the bodies holds here too. */
+export interface NetworkRound {
+  id: string;
+  /** Photographed with the rig of the panorama, whose exposure comes back: then it says what one of its units is worth. */
+  sameRig: boolean;
   timeMs: number;
 }
 
@@ -51,6 +65,8 @@ export interface NetworkInput {
     /** When it was photographed; null: when its cards were. */
     timeMs: number | null;
   };
+  /** Left out: none. */
+  otherRounds?: readonly NetworkRound[];
   takes: readonly NetworkTake[];
   cards: readonly NetworkCard[];
   meters: readonly NetworkMeter[];
@@ -70,6 +86,10 @@ export const SETTING_STOPS = {
   repeat: 0.03,
   /** An f-number's T-stop. CONVENTIONS.md section 3. */
   transmission: 0.2,
+  /** Another lens of a body: its T-stop is its own; a change makes 0.15. */
+  lens: 0.106,
+  /** One round against another of the same rig: stop and shutter come back, filters and the air do not quite; two differ by 0.15. */
+  round: 0.106,
   /** One body against others of its nominal sensitivity. */
   body: 0.3,
 } as const;
