@@ -6,7 +6,7 @@ import { readExr } from '@tawny/formats';
 import type { Basis, Calibration, Handoff, Job, LightRound, Panorama, SetupGaps } from '@tawny/contract';
 import { ended, getJson, newRound, patchJson, postJson, sendFiles, sendFrames, newTake } from '../support/api';
 import { latlongBracket, panoramaFile } from '../support/frames';
-import { addPlate, calibrationOf, litSetup, measureCard } from '../support/lit';
+import { addPlate, boxOf, calibrationOf, litSetup, measureCard } from '../support/lit';
 
 const kinds = (basis: Basis) => Object.fromEntries(basis.facts.map((f) => [f.name, f.kind]));
 const staleGaps = async (request: APIRequestContext, setupId: string) =>
@@ -111,7 +111,7 @@ test('staleness goes from the rig through panorama and calibration to the packag
   const { setupId } = await getJson<{ setupId: string }>(request, `/stations/${round.stationId}`);
   const take = await newTake(request, setupId);
   const gain = await measureCard(request, panorama.id, (await addPlate(request, take)).id, {
-    panoramaRect: { left: 0.1, right: 0.2, top: 0.8, bottom: 0.9 },
+    panoramaCorners: boxOf(36, -54, 72, -72),
   });
   expect(gain.status, JSON.stringify(gain.body)).toBe(201);
   const asked = { id: randomUUID(), setupId, panoramaId: panorama.id, takeId: take.id };

@@ -9,7 +9,7 @@ import {
   addPlate,
   CARD_CODE,
   CARD_LIGHT,
-  IN_PANORAMA,
+  boxOf,
   litSetup,
   measureCard,
   SUN_AT,
@@ -100,11 +100,11 @@ test('a card that is clipped, too small, outside or of another plate is refused 
   const white = await addPlate(request, take, 255);
   const cases: [object, number, RegExp][] = [
     [{ plateId: white.id }, 422, /clipped in the plate/],
-    [{ plateRect: { left: 0.5, top: 0.5, right: 0.504, bottom: 0.504 } }, 422, /marked in the plate is only/],
-    [{ plateRect: { left: 0.9, top: 0.1, right: 1.4, bottom: 0.4 } }, 422, /plate lies partly outside/],
-    [{ panoramaRect: { ...IN_PANORAMA, bottom: 1.5 } }, 422, /panorama lies partly outside/],
+    [{ plateCorners: boxOf(0.5, 0.5, 0.504, 0.504) }, 422, /marked in the plate is only/],
+    [{ plateCorners: boxOf(0.9, 0.1, 1.4, 0.4) }, 422, /plate lies partly outside/],
+    [{ panoramaCorners: boxOf(0, 30, 170, -30) }, 422, /corners: they do not go round/],
     [{ plateId: randomUUID() }, 404, /plate/],
-    [{ plateRect: { left: 'a' } }, 422, /plateRect/],
+    [{ plateCorners: [['a', 0]] }, 422, /plateCorners/],
   ];
   for (const [change, status, words] of cases) {
     const answer = await measureCard(request, panorama.id, plate.id, change);
@@ -133,7 +133,8 @@ test('measurements stand one after the other: gone back to with what they rest o
   for (const [body, status, field] of [
     [{ part: 'scale', from: 2, reason: ' ' }, 422, 'reason'],
     [{ part: 'scale', from: 1, reason: 'the first was right' }, 422, 'from'],
-    [{ part: 'colour', from: 2, reason: 'the first was right' }, 422, 'part'],
+    [{ part: 'colour', from: 2, reason: 'the first was right' }, 422, 'from'],
+    [{ part: 'level', from: 2, reason: 'the first was right' }, 422, 'part'],
   ] as const) {
     const refused = await choose(body);
     expect(refused.status).toBe(status);

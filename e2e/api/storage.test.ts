@@ -6,6 +6,7 @@ import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { basisOf } from '../../apps/server/src/records/facts';
 import { ENTITIES, columnName } from '../../apps/server/src/db/entities';
 import { sql, trialDatabase } from '../support/database';
+import { boxOf } from '../support/lit';
 import { CLIENT, ended, getJson, newRound, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
 
@@ -191,6 +192,12 @@ test('measurements of an older database become sources and what was adopted, and
       ['Grey card', -0.5, 0],
       ['Metadata', -0.3, 0.2],
     ]);
+    // Upright rectangles became corners.
+    expect(shown.scale!.card).toMatchObject({
+      plateCorners: boxOf(0, 0, 1, 1),
+      panoramaCorners: boxOf(0, 90, 360, -90),
+      falloffStops: 0,
+    });
     expect(shown.basis.facts.map((f) => [f.name, f.kind])).toEqual([
       ['decoding of the plate', 'assumed'],
       ['panorama', 'measured'],

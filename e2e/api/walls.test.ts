@@ -3,6 +3,7 @@ import { expect, test, type APIRequestContext } from '@playwright/test';
 import { Client } from 'pg';
 import { OPERATIONS, type Operation } from '@tawny/contract';
 import { CLIENT, getJson, HERN } from '../support/api';
+import { boxOf } from '../support/lit';
 
 /** Another production on the same server. Its own code reaches nothing of the first one's, whatever ids it knows. */
 const OTHER = 'PLOVER';
@@ -38,13 +39,15 @@ async function known(request: APIRequestContext, resource: string): Promise<Know
 
 /** A body that would do if the record were one's own. */
 function bodyFor(name: string, ids: Record<string, string>, version: number): unknown {
-  const rect = { left: 0.1, top: 0.1, right: 0.2, bottom: 0.2 };
+  const cards = { plateId: ids.plates, plateCorners: boxOf(0.1, 0.1, 0.2, 0.2), panoramaCorners: boxOf(10, 5, 20, -5) };
   const bodies: Record<string, unknown> = {
     'rounds.knownFrames': { hashes: ['0'.repeat(64)] },
     'rounds.simulate': { views: 6, frames: 3, stepEv: 2, widthPx: 256 },
     'rounds.build': { widthPx: 256 },
     'rounds.phoneFrame': { headingDeg: 0, tiltDeg: 0, rollDeg: 0, fovDeg: 54, shutterS: null },
-    'panoramas.card': { plateId: ids.plates, plateRect: rect, panoramaRect: rect },
+    'panoramas.card': cards,
+    'panoramas.colour': cards,
+    'panoramas.findChart': { azimuthDeg: 0, elevationDeg: 0, spanDeg: 40 },
     'references.simulate': { kind: 'greyCard', takeId: ids.takes },
     'clips.plate': { frame: 0 },
     'handoffs.create': { id: randomUUID(), setupId: ids.setups, panoramaId: ids.panoramas, takeId: ids.takes },

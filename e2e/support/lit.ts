@@ -129,20 +129,27 @@ export async function sendPlate(request: APIRequestContext, take: Take, buffer: 
   return sent.body.items[0] as Plate;
 }
 
-export const IN_PLATE = { left: 0.3, top: 0.3, right: 0.7, bottom: 0.7 };
-/** Well inside the card, as shares of the panorama. */
-export const IN_PANORAMA = {
-  left: (CARD.azimuthDeg - 4) / 360,
-  right: (CARD.azimuthDeg + 4) / 360,
-  top: (90 - CARD.elevationDeg - 2) / 180,
-  bottom: (90 - CARD.elevationDeg + 2) / 180,
-};
+/** Corners clockwise from the upper left. */
+export const boxOf = (left: number, top: number, right: number, bottom: number): [number, number][] => [
+  [left, top],
+  [right, top],
+  [right, bottom],
+  [left, bottom],
+];
+export const IN_PLATE = boxOf(0.3, 0.3, 0.7, 0.7);
+/** Well inside the card, azimuths and elevations. */
+export const IN_PANORAMA = boxOf(
+  CARD.azimuthDeg - 4,
+  CARD.elevationDeg + 2.5,
+  CARD.azimuthDeg + 4,
+  CARD.elevationDeg - 2.5,
+);
 
 export const measureCard = (request: APIRequestContext, panoramaId: string, plateId: string, more: object = {}) =>
   postJson(request, `/panoramas/${panoramaId}/card`, {
     plateId,
-    plateRect: IN_PLATE,
-    panoramaRect: IN_PANORAMA,
+    plateCorners: IN_PLATE,
+    panoramaCorners: IN_PANORAMA,
     ...more,
   });
 

@@ -6,14 +6,21 @@ import {
   gainFromCard,
   gainFromMetadata,
   conjugate,
-  measurePatch,
+  expectedFalloff,
+  flatPixel,
+  flatView,
+  measureCard,
+  viewAround,
   normalize,
   plateCamera,
   quaternionFromAttitude,
   rotate,
-  turnPanorama,
   worldToPlate,
   type CardGain,
+  type Corners,
+  DEG,
+  type PlateCamera,
+  type Vec3,
 } from '@tawny/core';
 import { decodeImage, readFrameHead } from '@tawny/formats';
 import {
@@ -27,6 +34,7 @@ import {
   type SimulatedRound,
   type SimulateRoundInput,
 } from '@tawny/pipeline';
+import { createRandom, type Random } from '@tawny/simset';
 import { onDisk, rigRound } from '../onDisk';
 import { commonRotation } from './roundTrip';
 import type { Section } from './table';
@@ -34,12 +42,18 @@ import type { Section } from './table';
 /** Luminance gain that the two cameras' hidden sensitivities make: -0.11 stop of the plate's, +0.06 stop of the rig's. */
 const HIDDEN_STOPS = -0.11 - 0.06;
 
-/** A prime without distortion, as the log states it. */
-const CAMERA = plateCamera(
-  { focalLengthMm: 32, tStop: 8, focusM: null, eastM: -0.6, northM: -4.5, heightM: 1.5, tiltDeg: -1, headingDeg: 8 },
-  { gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 960, heightPx: 540, squeeze: 1, circleOfConfusionMm: 0.025 },
-  { squeeze: 1, transmission: 0.82, entrancePupil: [], distortion: null },
-);
+/** A prime without distortion, as the log states it; somewhere before the card, looking somewhere beside it. */
+function cameraBefore(random: Random): PlateCamera {
+  const [eastM, northM] = [-0.6 + 1.6 * random.next(), -4.5 + 1.2 * random.next()];
+  return plateCamera(
+    { focalLengthMm: 32, tStop: 8, focusM: null, eastM, northM, heightM: 1.5, tiltDeg: -3 + 6 * random.next(), headingDeg: 2 + 14 * random.next() },
+    { gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 960, heightPx: 540, squeeze: 1, circleOfConfusionMm: 0.025 },
+    { squeeze: 1, transmission: 0.82, entrancePupil: [], distortion: null },
+  );
+} // prettier-ignore
+
+/** Of the card's sides, how far from its middle people mark its corners. */
+const MARKED = 0.42;
 
 /** What a simulated round ends in: its panorama, and the card in it and in a plate. */
 export interface CardTrial {
@@ -66,21 +80,21 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
       built.attitudes,
       shot.truth.attitudes.map((a) => quaternionFromAttitude(a.actual)),
     );
-    const { centre, widthM } = createScene(spec).landmarks.greyCard;
-    const toCard = normalize([
-      centre.eastM - DEMO_STATION.eastM,
-      centre.upM - DEMO_STATION.upM,
-      -(centre.northM - DEMO_STATION.northM),
-    ]);
-    // Somebody who marks the card sees where it is: no north is needed for that.
-    const inPanorama = anglesFromDirection(rotate(conjugate(common), toCard));
-    const half = 0.25 * (widthM / Math.hypot(centre.eastM, centre.northM)) * (1024 / (2 * Math.PI));
-    // Turned so that the card lies in the middle: it may hang across the picture's edge.
-    const turned = turnPanorama(built.panorama, 180 - inPanorama.azimuthDeg);
-    const x = 512;
-    const y = ((90 - inPanorama.elevationDeg) / 180) * 512;
+    const { centre, widthM, heightM, facingDeg } = createScene(spec).landmarks.greyCard;
+    // Corners as somebody marks them who sees the card: its own place tells where they lie.
+    const corners = ([[-1, 1], [1, 1], [1, -1], [-1, -1]] as const).map(([side, up]) => ({
+      eastM: centre.eastM - side * MARKED * widthM * Math.cos(facingDeg * DEG),
+      northM: centre.northM + side * MARKED * widthM * Math.sin(facingDeg * DEG),
+      upM: centre.upM + up * MARKED * heightM,
+    })); // prettier-ignore
+    const inPanorama = corners.map((p) => {
+      const to: Vec3 = [p.eastM - DEMO_STATION.eastM, p.upM - DEMO_STATION.upM, -(p.northM - DEMO_STATION.northM)];
+      return anglesFromDirection(rotate(conjugate(common), normalize(to)));
+    });
+    const view = viewAround(inPanorama, built.panorama.width);
+    const camera = cameraBefore(createRandom(spec.seed, 'camera before the card'));
     const plate = await simulatePlate({
-      camera: CAMERA,
+      camera,
       spec,
       ei: 800,
       shutterAngleDeg: 180,
@@ -90,21 +104,22 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
     });
     const decoded = await decodeImage(plate.bytes, plate.name);
     const image = decodePicture(decoded, { curve: 'linear', range: 'full', primaries: 'rec709' });
-    const middle = worldToPlate(CAMERA, centre)!;
-    const side = worldToPlate(CAMERA, { ...centre, upM: centre.upM + widthM })!;
-    const r = 0.25 * Math.hypot(side.xPx - middle.xPx, side.yPx - middle.yPx);
+    const onPlate = corners.map((p) => worldToPlate(camera, p)!);
+    const middle = worldToPlate(camera, centre)!;
+    const offAxis = Math.hypot(
+      (middle.xPx - camera.centreXPx) / camera.focalXPx,
+      (middle.yPx - camera.centreYPx) / camera.focalYPx,
+    );
     const gain = gainFromCard(
-      measurePatch(
-        image,
-        { left: middle.xPx - r, right: middle.xPx + r, top: middle.yPx - 0.6 * r, bottom: middle.yPx + 0.6 * r },
-        'plate',
-        clippedPixels(decoded),
-      ),
-      measurePatch(
-        turned,
-        { left: x - half, right: x + half, top: y - 0.6 * half, bottom: y + 0.6 * half },
+      measureCard(image, onPlate.map((p) => [p.xPx, p.yPx]) as unknown as Corners, 'plate', {
+        clipped: clippedPixels(decoded),
+      }),
+      measureCard(
+        flatView(built.panorama, view),
+        inPanorama.map((c) => flatPixel(view, c)) as unknown as Corners,
         'panorama',
       ),
+      expectedFalloff(Math.atan(offAxis) / DEG),
     );
     const metadataGain = gainFromMetadata(plate.exposure);
     return {

@@ -41,6 +41,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     changed: [],
     carried: null,
     doubt: null,
+    colour: null,
     conditions: ['sun out', 'sun out'] as const,
     drift: { takeDeg: 1, limitDeg: 2, aimed: true },
   };
@@ -57,6 +58,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     'the light of the take: BORROWED, this panorama is of "sun out", the take of "cloud over"',
     "a gain of this take's own: carried from the card in 12/1A",
   ]);
+  expect(missingParts({ ...all, facts: [], colour: 'colour: no chart' })[0]).toBe('colour: no chart');
   expect(missingParts({ ...all, doubt: 'settings of 12/3A: a filter of 2.0 stops' })[0]).toBe(
     'certainty about the gain: settings of 12/3A: a filter of 2.0 stops',
   );
@@ -78,7 +80,8 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     widthPx: 4096,
     heightPx: 2048,
     gainStops: null,
-    gainCarried: null,
+    gainBy: 'by the grey card in this take',
+    colour: 'as the panorama camera saw them',
     gainUncertaintyStops: null,
     frame: 'set frame, north unknown',
     yawDeg: null,

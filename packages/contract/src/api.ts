@@ -20,6 +20,10 @@ import {
   calibrationSchema,
   exposuresSchema,
   cardInput,
+  chartInPanoramaSchema,
+  chartInPlateSchema,
+  chartInput,
+  chartViewInput,
   northInput,
   proposalsInput,
   proposalsSchema,
@@ -318,6 +322,16 @@ export const API = {
       () => [none(), sharedTurnSchema],
       { changes: ['calibrations'] },
     ),
+    colour: writes(
+      `${P}/panoramas/:id/colour`,
+      'Matches its colours to those of a plate by a chart of 24 patches in both',
+      () => [chartInput, calibrationSchema],
+      { changes: ['calibrations'] },
+    ),
+    findChart: asks(`${P}/panoramas/:id/chart`, 'Looks for a chart of 24 patches in a part of it', () => [
+      chartViewInput,
+      chartInPanoramaSchema,
+    ]),
     exposures: reads(
       `${P}/panoramas/:id/exposures`,
       'Exposure of all takes against it, from cards, meters and settings together',
@@ -364,6 +378,10 @@ export const API = {
       () => [none(), takeSchema],
       { changes: ['takes', 'plates', 'calibrations'] },
     ),
+    findChart: asks(`${P}/plates/:id/chart`, 'Looks for a chart of 24 patches in it', () => [
+      none(),
+      chartInPlateSchema,
+    ]),
     preview: file(`${P}/plates/:id/preview.jpg`, 'A display picture'),
     float: file(`${P}/plates/:id/float`, 'Its light, scene-linear Rec. 709, as the sight lays it under a panorama'),
   },

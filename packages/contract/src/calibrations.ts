@@ -2,7 +2,13 @@ import { z } from 'zod';
 import { recordFields, uuid } from './common';
 import { basisSchema, measuredSchema, provenanceSchema } from './facts';
 
-const rectSchema = z.object({ left: z.number(), top: z.number(), right: z.number(), bottom: z.number() });
+const four = <T extends z.ZodType>(point: T) => z.tuple([point, point, point, point]);
+/** Corners of a card or a chart in a plate, shares of its width and height, in their order round it; of a chart from its first patch along its first row. */
+export const plateCornersSchema = four(z.tuple([z.number(), z.number()]));
+/** The same in a panorama: azimuth and elevation in its own frame, degrees. */
+export const panoramaCornersSchema = four(z.tuple([z.number().min(-360).max(720), z.number().min(-90).max(90)]));
+export type PlateCorners = z.infer<typeof plateCornersSchema>;
+export type PanoramaCorners = z.infer<typeof panoramaCornersSchema>;
 
 /** What was adopted, and every source that spoke of it: for orientation, scale and colour alike. */
 const findingFields = {
@@ -160,32 +166,94 @@ export const scaleSchema = z.object({
   card: z.object({
     plateId: uuid,
     channelStops: z.array(z.number()),
-    plateRect: rectSchema,
-    panoramaRect: rectSchema,
+    plateCorners: plateCornersSchema,
+    panoramaCorners: panoramaCornersSchema,
+    /** How much darker the plate's lens makes the card than its middle, as expected: taken off the gain, stops. */
+    falloffStops: z.number().default(0),
   }),
 });
 export type Scale = z.infer<typeof scaleSchema>;
+const rgbSchema = z.tuple([z.number(), z.number(), z.number()]);
+/** Colours of the panorama onto those of a plate's body: plate = 2^gainStops x matrix x panorama, in the panorama's working space. */
+export const colourSchema = z.object({
+  plateId: uuid,
+  /** The body and recording format whose colours these are. */
+  bodyId: uuid,
+  formatName: z.string(),
+  plateCorners: plateCornersSchema,
+  panoramaCorners: panoramaCornersSchema,
+  keepWhite: z.boolean(),
+  /** gains: one factor a channel, too few colours for more. */
+  kind: z.enum(['gains', 'matrix']),
+  /** Row by row; keeps the luminance of the chart's greys as the panorama shows them: the gain is that of a grey card. */
+  matrix: z.array(z.number()).length(9),
+  gainStops: z.number(),
+  /** 95 % half width. */
+  uncertaintyStops: z.number(),
+  deltaE2000: z.object({
+    mean: z.number(),
+    max: z.number(),
+    leaveOneOutMean: z.number().nullable(),
+    before: z.number(),
+  }),
+  patches: z.array(
+    z.object({
+      name: z.string(),
+      before: z.number(),
+      after: z.number().nullable(),
+      leftOut: z.number().nullable(),
+      reason: z.enum(['clipped', 'shaded', 'dark']).nullable(),
+      outOfGamut: z.boolean(),
+      /** Means in linear light, the plate's and the panorama's own units. */
+      plate: rgbSchema,
+      panorama: rgbSchema,
+    }),
+  ),
+});
+export type ColourFinding = z.infer<typeof colourSchema>;
 export const calibrationSchema = z.object({
   ...recordFields,
   panoramaId: uuid,
   number: z.number(),
   orientation: orientationSchema.nullable(),
   scale: scaleSchema.nullable(),
-  colour: z.object(findingFields).nullable(),
+  colour: colourSchema.nullable(),
   /** Why a part of it was gone back to or set aside; empty for a measurement. */
   reason: z.string(),
   basis: basisSchema,
 });
 /** An earlier measurement of a part that counts again, by its number; null sets the part aside. */
 export const calibrationChoice = z.object({
-  part: z.enum(['orientation', 'scale'], { error: 'The part is orientation or scale' }),
+  part: z.enum(['orientation', 'scale', 'colour'], { error: 'The part is orientation, scale or colour' }),
   from: z.number().int().positive().nullable(),
   reason: z.string().trim().min(3, 'Say why, in a few words').max(200, 'The reason is longer than 200 characters'),
 });
 export type Calibration = z.infer<typeof calibrationSchema>;
 
-/** Rectangles as shares of picture width and height; the panorama's in its own frame, left > right across the seam. */
-export const cardInput = z.object({ plateId: uuid, plateRect: rectSchema, panoramaRect: rectSchema });
+export const cardInput = z.object({
+  plateId: uuid,
+  plateCorners: plateCornersSchema,
+  panoramaCorners: panoramaCornersSchema,
+});
+/** A chart of 24 patches in plate and panorama. */
+export const chartInput = cardInput.extend({
+  /** The brightest neutral is met exactly. */
+  keepWhite: z.boolean().default(true),
+});
+/** Where a chart is looked for: what is shown of the panorama, its own frame, degrees. */
+export const chartViewInput = z.object({
+  azimuthDeg: z.number().min(-360).max(720),
+  elevationDeg: elevation,
+  spanDeg: z.number().gt(0).max(120, 'Look closer: at most 120° across'),
+});
+const foundChart = { mirrored: z.boolean(), odd: z.array(z.string()) };
+/** A chart of 24 patches that was found by itself; null when there is none, or more than one way round fits. */
+export const chartInPlateSchema = z.object({
+  found: z.object({ corners: plateCornersSchema, ...foundChart }).nullable(),
+});
+export const chartInPanoramaSchema = z.object({
+  found: z.object({ corners: panoramaCornersSchema, ...foundChart }).nullable(),
+});
 export const northInput = z.object({
   levelDeg: z.number().gt(0).max(10).optional(),
   clockS: z.number().gt(0).max(3600).optional(),

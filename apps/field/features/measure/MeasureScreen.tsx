@@ -1,25 +1,27 @@
 import { router } from 'expo-router';
-import { useState } from 'react';
+import { useRef } from 'react';
 import { View } from 'react-native';
-import { useCalibration, useProductionCode, useTakes } from '../../data/queries';
+import { useBodies, useCalibration, useProductionCode, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { RestsOn } from '../../ui/RestsOn';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
-import type { StripRect } from '../../ui/panorama/stripView';
+import type { StripView } from '../../ui/panorama/stripView';
 import { Text } from '../../ui/Text';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
+import { ColourCard } from './ColourCard';
 import { ExposureCard } from './ExposureCard';
 import { ExposuresPanel } from './ExposuresPanel';
 import { OrientationCard } from './OrientationCard';
 import { MeasuredBefore } from './MeasuredBefore';
 import { PanoramaPicker } from './PanoramaPicker';
 import { useChosenPanorama } from './useChosenPanorama';
+import { FIRST_CORNER, PATCH_NAMES, usePatchMarks } from './usePatchMarks';
 
 /** Exposure and orientation of a panorama of a setup. */
 export function MeasureScreen() {
@@ -29,8 +31,9 @@ export function MeasureScreen() {
   const calibration = useCalibration(chosen.panorama?.id);
   const takes = useTakes(setup?.id);
   const wide = useWide();
-  const [marking, setMarking] = useState(false);
-  const [mark, setMark] = useState<StripRect | null>(null);
+  const bodies = useBodies();
+  const marks = usePatchMarks();
+  const looking = useRef<StripView | null>(null);
   if (!setup || !location || !chosen.ready || !takes.data)
     return <Waiting error={error ?? chosen.error ?? takes.error} what="the panorama" />;
   const { panorama, round } = chosen;
@@ -43,7 +46,7 @@ export function MeasureScreen() {
         chosen={chosen.panorama?.id}
         zone={location.zone}
         onChoose={(id) => {
-          setMark(null);
+          marks.clear();
           chosen.choose(id);
         }}
       />
@@ -71,6 +74,8 @@ export function MeasureScreen() {
   }
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.orientation?.adopted.value ?? 0;
+  const { marking } = marks;
+  const stored = marking === 'chart' ? calibration.data?.colour : calibration.data?.scale?.card;
   const strip = (
     <Panel
       title={`${round.name}, ${round.lightCondition}`}
@@ -80,16 +85,19 @@ export function MeasureScreen() {
         panorama={panorama}
         yawDeg={yaw}
         height={wide ? 420 : 230}
-        marking={marking}
-        mark={mark ?? calibration.data?.scale?.card.panoramaRect ?? null}
-        onMark={setMark}
+        marking={marking && { what: PATCH_NAMES[marking], first: FIRST_CORNER[marking] }}
+        mark={marks.marks[marking ?? 'card'] ?? stored?.panoramaCorners ?? null}
+        onMark={(corners) => marking && marks.set(marking, corners)}
+        looking={looking}
         start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }}
       />
       {marking ? (
         <Row wrap>
-          <Action title="Turn the picture" onPress={() => setMarking(false)} />
+          <Action title="Turn the picture" onPress={() => marks.mark(null)} />
           <Text size="small" tone="quietInk" style={{ flex: 1 }}>
-            {mark ? 'Card marked.' : 'Drag a rectangle inside the card.'}
+            {marks.marks[marking]
+              ? `${marking === 'card' ? 'Card' : 'Chart'} marked.`
+              : `Drag a box over the ${PATCH_NAMES[marking]}.`}
           </Text>
         </Row>
       ) : null}
@@ -109,9 +117,17 @@ export function MeasureScreen() {
         panorama={panorama}
         calibration={calibration.data}
         takes={takes.data}
-        panoramaMark={mark}
-        marking={marking}
-        onMarking={setMarking}
+        marks={marks}
+        looking={looking}
+      />
+      <ColourCard
+        key={`colour ${panorama.id}`}
+        panorama={panorama}
+        calibration={calibration.data}
+        takes={takes.data}
+        bodies={bodies.data ?? []}
+        marks={marks}
+        looking={looking}
       />
       <ExposuresPanel panoramaId={panorama.id} />
       {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}

@@ -13,23 +13,25 @@ import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
-type Part = 'orientation' | 'scale';
-const PARTS: { part: Part; noun: string; unit: string; digits: number }[] = [
-  { part: 'orientation', noun: 'north', unit: '°', digits: 2 },
-  { part: 'scale', noun: 'gain', unit: ' stop', digits: 2 },
+type Part = 'orientation' | 'scale' | 'colour';
+const PARTS: { part: Part; noun: string; words: (c: Calibration) => string | null }[] = [
+  { part: 'orientation', noun: 'north', words: (c) => c.orientation && within(c.orientation.adopted, '°') },
+  { part: 'scale', noun: 'gain', words: (c) => c.scale && within(c.scale.adopted, ' stop') },
+  { part: 'colour', noun: 'colours', words: (c) => c.colour && `matched to ${c.colour.deltaE2000.mean.toFixed(1)}` },
 ];
+
+function within({ value, uncertainty }: { value: number; uncertainty: number | null }, unit: string): string {
+  return `${signed(value, 2)}${uncertainty === null ? '' : ` ± ${uncertainty.toFixed(2)}`}${unit}`;
+}
 
 /** What two measurements of a part have in common, or not. */
 const sameAs = (a: Calibration[Part], b: Calibration[Part]) => JSON.stringify(a) === JSON.stringify(b);
 
 function partWords(c: Calibration): string {
-  const words = PARTS.map(({ part, noun, unit, digits }) => {
-    const found = c[part]?.adopted;
-    if (!found) return `no ${noun}`;
-    const within = found.uncertainty === null ? '' : ` ± ${found.uncertainty.toFixed(digits)}`;
-    return `${noun} ${signed(found.value, digits)}${within}${unit}`;
-  });
-  return words.join(' · ');
+  return PARTS.map(({ noun, words }) => {
+    const found = words(c);
+    return found === null ? `no ${noun}` : `${noun} ${found}`;
+  }).join(' · ');
 }
 
 /** Measurements of a panorama one after the other: compared, gone back to, or set aside with the reason. */

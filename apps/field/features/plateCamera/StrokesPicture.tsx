@@ -4,11 +4,11 @@ import type { Plate } from '@tawny/contract';
 import type { Stroke } from '@tawny/core';
 import { snapStroke } from '@tawny/core/camera/snapStroke';
 import { useProductionCode } from '../../data/queries';
+import { Magnifier, paintBitmap } from '../../ui/Magnifier';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { PlateImage } from '../measure/PlateImage';
-import { Magnifier } from './Magnifier';
 import { usePlatePicture } from './platePicture';
 import { StrokesOverlay } from './StrokesOverlay';
 import type { Drawn } from './plateStrokes';
@@ -108,9 +108,8 @@ export function StrokesPicture({
         ) : null}
         {draft && picture ? (
           <Magnifier
-            bitmap={picture.bitmap}
-            at={{ x: draft[2] / plate.widthPx, y: draft[3] / plate.heightPx }}
-            width={width}
+            paint={paintBitmap(picture.bitmap, { x: draft[2] / plate.widthPx, y: draft[3] / plate.heightPx }, width)}
+            left={draft[2] < plate.widthPx / 2}
           />
         ) : null}
         {error ? <Text style={{ color: palette.onSurround }}>{error.message}</Text> : null}

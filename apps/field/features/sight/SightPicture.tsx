@@ -4,9 +4,9 @@ import { signed } from '@tawny/core/text/signed';
 import { useEffect, useRef, useState, type ComponentProps, type PointerEvent } from 'react';
 import { View } from 'react-native';
 import type { Panorama, Plate } from '@tawny/contract';
-import { fileAddress } from '../../data/api';
+import type { ColourMatrix } from '@tawny/core';
 import { useProductionCode } from '../../data/queries';
-import { parseFloatPicture, typicalLuminance, type FloatPicture } from '../../ui/panorama/floatPicture';
+import { plateLight } from '../../ui/panorama/plateLight';
 import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
@@ -41,6 +41,8 @@ interface SightPictureProps {
   stops: number;
   /** Plate over panorama value, stops; null while no gain is known: then its median lies at mid grey. */
   gainStops: number | null;
+  /** Its colours onto the plate's; null where none were matched. */
+  colours: ColourMatrix | null;
   hand: SightHand;
   picks: readonly SightPick[];
   /** A thing that was tapped in the plate and is looked for in the panorama. */
@@ -54,7 +56,7 @@ interface SightPictureProps {
 
 /** The plate with the panorama through its lens over it; drag turns the panorama (or draws), everything is uniforms of one program. */
 export function SightPicture(p: SightPictureProps) {
-  const { panorama, plate, view, turn, look, share, stops, gainStops } = p;
+  const { panorama, plate, view, turn, look, share, stops, gainStops, colours } = p;
   const { palette } = useTheme();
   const code = useProductionCode();
   const float = useFloatPicture(panorama);
@@ -101,12 +103,16 @@ export function SightPicture(p: SightPictureProps) {
     const bare = gainStops === null || plateTypical === null ? 0.18 / float.data.typical : plateGain * 2 ** gainStops;
     const draw = () => {
       const turned = quaternionOf(turn.get());
-      renderer.current?.draw({ view, turn: turned, gain: bare * 2 ** stops, plateGain, look, share: share.get() });
+      renderer.current?.draw({
+        ...{ view, turn: turned, colours, plateGain, look },
+        gain: bare * 2 ** stops,
+        share: share.get(),
+      });
     };
     draw();
     const ends = [turn.subscribe(draw), share.subscribe(draw)];
     return () => ends.forEach((stop) => stop());
-  }, [view, turn, look, share, stops, gainStops, plateTypical, loaded, width, float.data]);
+  }, [view, turn, look, share, stops, gainStops, colours, plateTypical, loaded, width, float.data]);
 
   const pointer = usePlatePointer(p, width, height);
   const ratio = typeof window === 'undefined' ? 1 : Math.min(2, window.devicePixelRatio || 1);
@@ -187,21 +193,6 @@ function TurnedOverlay({
       picks={waiting ? [...placed, { name: String(picks.length + 1), ...waiting, turned: null }] : placed}
     />
   );
-}
-
-/** A plate's light; while nobody said what its codes mean, its display picture. */
-async function plateLight(
-  production: string,
-  id: string,
-): Promise<{ picture: FloatPicture | ImageBitmap; typical: number | null }> {
-  const light = await fetch(fileAddress('plates.float', { production, id }));
-  if (light.ok) {
-    const picture = parseFloatPicture(await light.arrayBuffer());
-    return { picture, typical: typicalLuminance(picture, 'rec709') };
-  }
-  const shown = await fetch(fileAddress('plates.preview', { production, id }));
-  if (!shown.ok) throw new Error(`The plate could not be read (${shown.status})`);
-  return { picture: await createImageBitmap(await shown.blob(), { colorSpaceConversion: 'none' }), typical: null };
 }
 
 /** Drags and taps on the plate in its own pixels. */

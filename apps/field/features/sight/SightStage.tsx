@@ -1,5 +1,6 @@
 import { memo, useEffect, useRef, useState, type ComponentProps } from 'react';
 import type { Panorama, Plate } from '@tawny/contract';
+import type { ColourMatrix } from '@tawny/core';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { ExposureSteps } from '../../ui/ExposureSteps';
@@ -43,6 +44,7 @@ interface StageProps {
   view: SightView;
   hand: TurnStore;
   gainStops: number | null;
+  colours: ColourMatrix | null;
   tool: SightHand;
   onTool: (tool: SightHand) => void;
   picks: readonly SightPick[];

@@ -24,6 +24,7 @@ import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { TakeChoice } from '../measure/TakeChoice';
+import { LevelsPanel } from './LevelsPanel';
 import { MarksPanel } from './MarksPanel';
 import { NearThings } from './NearThings';
 import { plannedFrom, sightOfPlanned } from './plannedCamera';
@@ -44,6 +45,7 @@ import {
   type HandTurn,
 } from './sightMath';
 import { useTakeKeys } from './sightHooks';
+import { usePlateScale } from './usePlateScale';
 import { useSeen, type SetRecords } from './useSeen';
 import { useSettledTurn, useTurn, type TurnStore } from './useTurn';
 
@@ -95,6 +97,7 @@ export function SightWork({
   const picks = plate ? (picksOf[plate.id] ?? kept) : [];
   const setPicks = (changed: SightPick[]) => plate && setPicksOf((all) => ({ ...all, [plate.id]: changed }));
   const waiting = tapped && tapped.plateId === plate?.id ? tapped : null;
+  const scale = usePlateScale(panorama.id, calibration, take);
   const view = useMemo(
     () => (take ? sightOf(take, plate, kit, location) : planned && sightOfPlanned(planned)),
     [take, plate, kit.bodies, kit.lenses, location, planned],
@@ -134,20 +137,23 @@ export function SightWork({
   const near = apart && plate ? { distanceM, shiftDeg: mostShiftDeg(apart.metres, distanceM) } : null;
   const offset = take ? offsetSeen(take, station, view) : null;
   const picture = (
-    <SightStage
-      panorama={panorama}
-      plate={plate}
-      view={view}
-      hand={hand}
-      gainStops={calibration?.scale?.adopted.value ?? null}
-      tool={tool}
-      onTool={setTool}
-      picks={picks}
-      waiting={waiting}
-      surveyed={set.surveyed}
-      onTap={(tap) => tool === 'pick' && plate && setTapped({ plateId: plate.id, ...tap })}
-      about={{ take, location }}
-    />
+    <>
+      <SightStage
+        panorama={panorama}
+        plate={plate}
+        view={view}
+        hand={hand}
+        {...scale}
+        tool={tool}
+        onTool={setTool}
+        picks={picks}
+        waiting={waiting}
+        surveyed={set.surveyed}
+        onTap={(tap) => tool === 'pick' && plate && setTapped({ plateId: plate.id, ...tap })}
+        about={{ take, location }}
+      />
+      {plate ? <LevelsPanel key={plate.id} {...{ panorama, plate, view, hand, ...scale }} /> : null}
+    </>
   );
   const strip = (
     <Panel title="Panorama">

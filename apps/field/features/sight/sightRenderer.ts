@@ -1,5 +1,5 @@
-import type { Quaternion, WorkingSpace } from '@tawny/core';
-import { toWorkingSpace } from '@tawny/core/colour/convert';
+import type { ColourMatrix, Quaternion, WorkingSpace } from '@tawny/core';
+import { afterMatrix, toWorkingSpace } from '@tawny/core/colour/convert';
 import { WORKING_SPACES } from '@tawny/core/colour/primaries';
 import { conjugate, multiply, toMatrix } from '@tawny/core/orient/quaternion';
 import { buildProgram, drawQuad } from '../../ui/panorama/glProgram';
@@ -75,6 +75,8 @@ export interface SightState {
   view: SightView;
   /** Panorama to the world. */
   turn: Quaternion;
+  /** Colours of the panorama onto the plate's, in its working space; null where none were matched. */
+  colours: ColourMatrix | null;
   /** Display value of a panorama value of 1, and of a plate value of 1. */
   gain: number;
   plateGain: number;
@@ -87,6 +89,7 @@ export interface SightState {
 export class SightRenderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly uniforms: Record<(typeof UNIFORMS)[number], WebGLUniformLocation | null>;
+  private readonly toRec709: ColourMatrix;
   private panorama: { texture: WebGLTexture; scale: number } | null = null;
   private plate: { texture: WebGLTexture; scale: number | null } | null = null;
 
@@ -99,8 +102,7 @@ export class SightRenderer {
     this.gl = gl;
     this.uniforms = uniforms;
     gl.useProgram(program);
-    // The shader wants columns, our matrices are rows: transposed on the way.
-    gl.uniformMatrix3fv(uniforms.toDisplay, true, toWorkingSpace(WORKING_SPACES[space].chromaticities, 'rec709'));
+    this.toRec709 = toWorkingSpace(WORKING_SPACES[space].chromaticities, 'rec709');
     gl.uniform1i(uniforms.panorama, 0);
     gl.uniform1i(uniforms.plate, 1);
   }
@@ -129,7 +131,7 @@ export class SightRenderer {
     this.plate = { texture, scale: 'halves' in picture ? picture.scale : null };
   }
 
-  draw({ view, turn, gain, plateGain, look, share }: SightState): void {
+  draw({ view, turn, colours, gain, plateGain, look, share }: SightState): void {
     const { gl, canvas, uniforms: u, panorama } = this;
     if (!panorama) return;
     gl.viewport(0, 0, canvas.width, canvas.height);
@@ -143,6 +145,8 @@ export class SightRenderer {
     gl.uniform2f(u.centre, optics.centreXPx, optics.centreYPx);
     gl.uniform1fv(u.radial, [k1, k2, k3]);
     gl.uniform2f(u.tangential, p1, p2);
+    // The shader wants columns, our matrices are rows: transposed on the way.
+    gl.uniformMatrix3fv(u.toDisplay, true, colours ? afterMatrix(this.toRec709, colours) : this.toRec709);
     gl.uniform1f(u.gain, gain / panorama.scale);
     gl.uniform1i(u.look, LOOK_CODES[look]);
     gl.uniform1f(u.share, share);

@@ -1,14 +1,17 @@
 import type { WorkingSpace } from '@tawny/core';
 import { luminance } from '@tawny/core/colour/primaries';
+import { colourWords, shortValue } from '@tawny/core/text/lightValue';
 import { wrap360 } from '@tawny/core/sphere/direction';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type MutableRefObject } from 'react';
 import { View } from 'react-native';
 import type { Panorama } from '@tawny/contract';
 import { fileAddress } from '../../data/api';
 import { useProductionCode } from '../../data/queries';
 import { Action } from '../Action';
 import { Choice } from '../Choice';
+import type { FourCorners } from '../corners';
+import { Magnifier, paintLight } from '../Magnifier';
 import { Row } from '../Panel';
 import { ExposureSteps } from '../ExposureSteps';
 import { Text } from '../Text';
@@ -21,7 +24,7 @@ import { useFloatPicture } from './useFloatPicture';
 import { StripRenderer, type StripColours } from './stripRenderer';
 import { useStripDetail } from './useStripDetail';
 import { Bearings, StripOverlay, type StripPoint } from './StripOverlay';
-import { anglesAt, tame, type StripRect, type StripView } from './stripView';
+import { anglesAt, tame, type StripView } from './stripView';
 import { useStripPointers } from './useStripPointers';
 
 interface PanoramaStripProps {
@@ -29,10 +32,13 @@ interface PanoramaStripProps {
   /** Added to every azimuth: north once measured, else 0. */
   yawDeg: number;
   height: number;
-  /** In mark mode a drag draws a rectangle instead of turning. */
-  marking?: boolean;
-  mark?: StripRect | null;
-  onMark?: (rect: StripRect) => void;
+  /** What is marked: then a drag lays a box about it, or moves a corner, instead of turning. */
+  marking?: { what: string; first?: string } | null;
+  /** Azimuths and elevations in the panorama's own frame. */
+  mark?: FourCorners | null;
+  onMark?: (corners: FourCorners) => void;
+  /** Kept at what is shown, in the panorama's own frame. */
+  looking?: MutableRefObject<StripView | null>;
   start?: Partial<StripView>;
   /** Told of every tap: a direction in the panorama's own frame, and how well the screen let it be pointed at (95 %). */
   onProbe?: (own: { azimuthDeg: number; elevationDeg: number; withinDeg: number }) => void;
@@ -65,9 +71,10 @@ export function PanoramaStrip({
   panorama,
   yawDeg,
   height,
-  marking = false,
-  mark,
+  marking = null,
+  mark = null,
   onMark,
+  looking,
   start,
   onProbe,
   points = NO_POINTS,
@@ -93,8 +100,9 @@ export function PanoramaStrip({
     setView,
     width,
     height,
-    marking,
+    marking: marking !== null,
     yawDeg,
+    mark,
     onMark,
     onTap: (x, y) => {
       const found = look(x, y);
@@ -107,7 +115,7 @@ export function PanoramaStrip({
         });
     },
   });
-  const shown = drag.draft ?? mark ?? null;
+  if (looking) looking.current = { ...view, azimuthDeg: wrap360(view.azimuthDeg - yawDeg) };
 
   const look = (x: number, y: number): Probe | null => {
     const data = picture.data?.picture;
@@ -171,6 +179,19 @@ export function PanoramaStrip({
     return exposure.subscribe(draw);
   }, [view, yawDeg, exposure, colours, loaded, picture.data, width, height]);
 
+  const { marked } = drag;
+  const lens = useMemo(() => {
+    if (!marked || !picture.data) return null;
+    const { picture: data, typical } = picture.data;
+    const [x, y] = marked.at;
+    const lightAt = (dx: number, dy: number) => look(x + dx, y + dy)?.rgb ?? null;
+    const value = lightAt(0, 0);
+    return {
+      paint: paintLight(lightAt, (0.18 / typical) * 2 ** exposure.get()),
+      left: x < width / 2,
+      value: value && data ? shortValue(value, panorama.space, false) : null,
+    };
+  }, [marked]);
   const { flat } = view;
   // A drag leaves the controls as they are.
   const controls = useMemo(
@@ -262,11 +283,13 @@ export function PanoramaStrip({
               height={height}
               yawDeg={yawDeg}
               panorama={panorama}
-              rect={shown}
+              corners={drag.shown}
+              first={marking?.first}
               moved={colours === 'moved'}
               points={points}
             />
           ) : null}
+          {lens ? <Magnifier paint={lens.paint} left={lens.left} value={lens.value} /> : null}
         </View>
         {view.flat ? null : <Bearings view={view} width={width} />}
       </View>
@@ -280,7 +303,7 @@ export function PanoramaStrip({
       <Text size="small" tone="quietInk" testID="probe">
         {probe
           ? probeText(probe, panorama.space, yawDeg !== 0)
-          : `${marking ? 'Drag a rectangle inside the card' : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
+          : `${marking ? `Drag a box over the ${marking.what}, then its corners` : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
       </Text>
     </View>
   );
@@ -301,5 +324,5 @@ function movedWords({ moved }: Panorama): string {
 function probeText({ azimuthDeg, elevationDeg, rgb }: Probe, space: WorkingSpace, aligned: boolean): string {
   const y = luminance(...rgb, space);
   const value = Number(y.toPrecision(4));
-  return `${aligned ? 'Azimuth' : 'Bearing in the picture'} ${azimuthDeg.toFixed(2)}°, elevation ${elevationDeg.toFixed(2)}°, luminance ${value} (relative), log2 ${Math.log2(y).toFixed(2)} stop`;
+  return `${aligned ? 'Azimuth' : 'Bearing in the picture'} ${azimuthDeg.toFixed(2)}°, elevation ${elevationDeg.toFixed(2)}°, luminance ${value} (relative), log2 ${Math.log2(y).toFixed(2)} stop, ${colourWords(rgb, space)}`;
 }

@@ -6,7 +6,9 @@ import type { Panorama } from '@tawny/contract';
 import { HALO, PictureLabel } from '../PictureLabel';
 import { Text } from '../Text';
 import { useTheme } from '../theme';
-import { pointOf, type StripRect, type StripView } from './stripView';
+import type { FourCorners } from '../corners';
+import { CornersOverlay } from '../CornersOverlay';
+import { pointOf, type StripView } from './stripView';
 
 /** More things than this are not numbered one by one. */
 export const MOST_NUMBERED = 8;
@@ -22,14 +24,15 @@ export interface StripPoint {
   to?: { azimuthDeg: number; elevationDeg: number };
 }
 
-/** Sun ring and marked rectangle over the picture. */
+/** Sun ring and marked corners over the picture. */
 export function StripOverlay({
   view,
   width,
   height,
   yawDeg,
   panorama,
-  rect,
+  corners,
+  first,
   moved,
   points,
 }: {
@@ -38,15 +41,15 @@ export function StripOverlay({
   height: number;
   yawDeg: number;
   panorama: Panorama;
-  rect: StripRect | null;
+  /** On the screen. */
+  corners: FourCorners | null;
+  /** Name of the first of them. */
+  first?: string;
   moved: boolean;
   points: readonly StripPoint[];
 }) {
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
-  const a = rect && !view.flat && pointOf(view, rect.left * 360 + yawDeg, 90 - rect.top * 180, width, height);
-  const across = rect ? ((rect.right - rect.left + 1) % 1) * 360 * (width / view.spanDeg) : 0;
-  const down = rect ? (rect.bottom - rect.top) * 180 * (width / view.spanDeg) : 0;
   return (
     <View style={{ position: 'absolute', top: 0, left: 0, right: 0, bottom: 0, pointerEvents: 'none' }} aria-hidden>
       {sun ? (
@@ -97,25 +100,7 @@ export function StripOverlay({
           ))}
         </Svg>
       ) : null}
-      {a ? (
-        <View
-          testID="card-mark"
-          style={
-            {
-              position: 'absolute',
-              left: a.x,
-              top: a.y,
-              width: across,
-              height: down,
-              borderWidth: 2,
-              borderColor: '#000',
-              outlineWidth: 1,
-              outlineColor: '#fff',
-              outlineStyle: 'solid',
-            } as object
-          }
-        />
-      ) : null}
+      {corners ? <CornersOverlay corners={corners} width={width} height={height} name={first} /> : null}
     </View>
   );
 }

@@ -105,11 +105,3 @@ export function tilesInView(
   }
   return [...seen.values()];
 }
-
-/** A rectangle in shares of the panorama's width and height, in its own frame; left > right across the seam. */
-export interface StripRect {
-  left: number;
-  top: number;
-  right: number;
-  bottom: number;
-}

@@ -1,6 +1,7 @@
 import { wrap360 } from '@tawny/core/sphere/direction';
 import { useRef, useState, type PointerEvent, type WheelEvent } from 'react';
-import { anglesAt, tame, type StripRect, type StripView } from './stripView';
+import { beginDrag, draggedTo, type CornerDrag, type FourCorners, type Point } from '../corners';
+import { anglesAt, pointOf, tame, type StripView } from './stripView';
 
 interface PointerInput {
   view: StripView;
@@ -9,35 +10,39 @@ interface PointerInput {
   height: number;
   marking: boolean;
   yawDeg: number;
-  onMark?: (rect: StripRect) => void;
+  /** Azimuths and elevations in the panorama's own frame. */
+  mark: FourCorners | null;
+  onMark?: (corners: FourCorners) => void;
   onTap: (x: number, y: number) => void;
 }
 
 /** Drag, pinch, wheel and tap on the strip. */
-export function useStripPointers({ view, setView, width, height, marking, yawDeg, onMark, onTap }: PointerInput) {
+export function useStripPointers({ view, setView, width, height, marking, yawDeg, mark, onMark, onTap }: PointerInput) {
   const pointers = useRef(new Map<number, { x: number; y: number }>());
   const origin = useRef<{ x: number; y: number; moved: boolean } | null>(null);
-  const [draft, setDraft] = useState<StripRect | null>(null);
+  const corner = useRef<CornerDrag | null>(null);
+  /** Where the finger marks, and what it has marked so far, on the screen. */
+  const [marked, setMarked] = useState<{ at: Point; draft: FourCorners | null } | null>(null);
   const at = (e: PointerEvent) => {
     const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
   };
-  const rectOf = (a: { x: number; y: number }, b: { x: number; y: number }): StripRect => {
-    const p = anglesAt(view, Math.min(a.x, b.x), Math.min(a.y, b.y), width, height);
-    const q = anglesAt(view, Math.max(a.x, b.x), Math.max(a.y, b.y), width, height);
-    const share = (azimuth: number) => wrap360(azimuth - yawDeg) / 360;
-    return {
-      left: share(p.azimuthDeg),
-      right: share(q.azimuthDeg),
-      top: (90 - p.elevationDeg) / 180,
-      bottom: (90 - q.elevationDeg) / 180,
-    };
-  };
+  const onScreen = (corners: FourCorners) =>
+    corners.map(([azimuth, elevation]) => {
+      const { x, y } = pointOf(view, azimuth + yawDeg, elevation, width, height);
+      return [x, y];
+    }) as unknown as FourCorners;
+  const inPanorama = (corners: FourCorners) =>
+    corners.map(([x, y]) => {
+      const { azimuthDeg, elevationDeg } = anglesAt(view, x, y, width, height);
+      return [wrap360(azimuthDeg - yawDeg), elevationDeg];
+    }) as unknown as FourCorners;
   const handlers = {
     onPointerDown: (e: PointerEvent) => {
       (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
       pointers.current.set(e.pointerId, at(e));
       origin.current = { ...at(e), moved: false };
+      if (marking) corner.current = beginDrag(mark && onScreen(mark), [at(e).x, at(e).y]);
     },
     onPointerMove: (e: PointerEvent) => {
       const before = pointers.current.get(e.pointerId);
@@ -50,8 +55,8 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
           Math.hypot(before.x - other.x, before.y - other.y) /
           Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
         setView((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
-      } else if (marking) {
-        setDraft(rectOf(origin.current, now));
+      } else if (marking && corner.current) {
+        setMarked({ at: [now.x, now.y], draft: draggedTo(corner.current, [now.x, now.y]) });
       } else {
         const degPerPx = view.spanDeg / width;
         setView((v) =>
@@ -73,17 +78,20 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
       pointers.current.delete(e.pointerId);
       origin.current = null;
       if (!from) return;
-      if (marking && from.moved) onMark?.(rectOf(from, at(e)));
+      const to = at(e);
+      const laid = marking && from.moved && corner.current ? draggedTo(corner.current, [to.x, to.y]) : null;
+      if (laid) onMark?.(inPanorama(laid));
       else if (!from.moved) onTap(from.x, from.y);
-      setDraft(null);
+      corner.current = null;
+      setMarked(null);
     },
     onPointerCancel: (e: PointerEvent) => {
       pointers.current.delete(e.pointerId);
-      origin.current = null;
-      setDraft(null);
+      origin.current = corner.current = null;
+      setMarked(null);
     },
     onWheel: (e: WheelEvent) =>
       setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
   };
-  return { handlers, draft };
+  return { handlers, marked, shown: marked?.draft ?? (mark && onScreen(mark)) };
 }

@@ -31,12 +31,13 @@ export const differing = (a: PlateSettings, b: PlateSettings): string[] =>
     return same ? [] : [SETTING_WORDS[k]];
   });
 
-/** A card that was measured: its gain, and what its plate was exposed with. */
+/** A card or a chart that was measured: its gain, and what its plate was exposed with. */
 export interface MeasuredCard {
+  kind: 'card' | 'chart';
   calibration: Owned<StoredCalibration>;
   take: Owned<Take>;
   gainStops: number;
-  uncertaintyStops: number | null;
+  uncertaintyStops: number;
   settings: PlateSettings;
 }
 
@@ -52,32 +53,48 @@ export function settingsOf(take: Take, plate?: Pick<StoredPlate, 'shutterS' | 'i
   };
 }
 
-/** The newest measurement in each take's plate, newest first, of some panoramas: since their gain was last set aside. */
+/** Parts of a calibration that hold a gain, and where each says in which plate. */
+const GAIN_PARTS = {
+  card: ['scale', `c.scale->'card'->>'plateId'`],
+  chart: ['colour', `c.colour->>'plateId'`],
+} as const;
+
+/** The newest card and the newest chart in each take's plate, newest first, of some panoramas: since they were last set aside. */
 export async function cardsOf(
   db: Queries,
   productionId: string,
   panoramaIds: readonly string[],
 ): Promise<MeasuredCard[]> {
   if (panoramaIds.length === 0) return [];
-  const ids: { id: string }[] = await db.query(
-    `SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id FROM calibrations c
-       JOIN plates p ON p.production_id = c.production_id AND p.id = (c.scale->'card'->>'plateId')::uuid
-     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.scale IS NOT NULL
-       AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside WHERE aside.panorama_id = c.panorama_id AND aside.scale IS NULL), 0)
-     ORDER BY c.panorama_id, p.take_id, c.number DESC`,
+  const newest = (Object.keys(GAIN_PARTS) as (keyof typeof GAIN_PARTS)[]).map((kind) => {
+    const [part, plateId] = GAIN_PARTS[kind];
+    return `SELECT * FROM (SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id, '${kind}' AS kind, p.id AS plate FROM calibrations c
+       JOIN plates p ON p.production_id = c.production_id AND p.id = (${plateId})::uuid
+     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.${part} IS NOT NULL
+       AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside
+         WHERE aside.panorama_id = c.panorama_id AND aside.${part} IS NULL), 0)
+     ORDER BY c.panorama_id, p.take_id, c.number DESC) ${part}`;
+  });
+  const found: { id: string; kind: keyof typeof GAIN_PARTS; plate: string }[] = await db.query(
+    newest.join(' UNION ALL '),
     [productionId, panoramaIds],
   );
   const cards = await Promise.all(
-    ids.map(async ({ id }): Promise<MeasuredCard> => {
+    found.map(async ({ id, kind, plate: plateId }): Promise<MeasuredCard> => {
       const calibration = await db.getRepository(Calibrations).findOneByOrFail({ id });
-      const { card, adopted } = calibration.scale!;
-      const plate = await stored<StoredPlate>(db, Plates, productionId, card.plateId);
+      const plate = await stored<StoredPlate>(db, Plates, productionId, plateId);
       const take = await stored<Take>(db, Takes, productionId, plate.takeId);
-      const { value: gainStops, uncertainty: uncertaintyStops } = adopted;
-      return { calibration, take, gainStops, uncertaintyStops, settings: settingsOf(take, plate) };
+      return { kind, calibration, take, ...gainOf(kind, calibration), settings: settingsOf(take, plate) };
     }),
   );
   return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
+}
+
+/** What the picture itself told, without what metadata promise. */
+function gainOf(kind: MeasuredCard['kind'], { scale, colour }: StoredCalibration) {
+  if (kind === 'chart') return { gainStops: colour!.gainStops, uncertaintyStops: colour!.uncertaintyStops };
+  const own = scale!.sources.find((s) => s.provenance.kind === 'measured') ?? scale!.sources[0];
+  return { gainStops: own.value, uncertaintyStops: own.uncertainty };
 }
 
 /** What was measured stays true of a record that was removed since. */

@@ -1,9 +1,12 @@
 import { In } from 'typeorm';
 import type { Queries } from '../db/dataSource';
-import type { Exposures, InstrumentRecord, LightRound, Reading, Take } from '@tawny/contract';
+import type { Exposures, InstrumentRecord, LightRound, PanoramaCorners, Reading, Take } from '@tawny/contract';
 import {
   conjugate,
-  measurePatch,
+  flatPixel,
+  flatView,
+  measureCard,
+  viewAround,
   correctReading,
   directionFromAngles,
   illuminance,
@@ -12,6 +15,7 @@ import {
   rotate,
   solveNetwork,
   type Network,
+  type Corners,
   type NetworkCard,
   type NetworkMeter,
   type NetworkTake,
@@ -20,11 +24,11 @@ import {
 } from '@tawny/core';
 import { decodeFloatPicture } from '@tawny/pipeline';
 import { Instruments, Readings, type Owned, type StoredPanorama } from '../db/entities';
-import { inPixels } from '../decode/patch';
 import { pixelsOf } from '../panoramas/operations';
 import type { Services } from '../services';
 import { cardsOf, settingsOf, type MeasuredCard } from './cards';
 import { latestCalibration, originOf } from './latest';
+import { anglesOf } from './patches';
 import { otherRoundsOf, type OtherRound } from './otherRounds';
 
 /** A panorama's unit before anything was measured of it: what nominal sensitivity and exposure tags promise, 95 %. */
@@ -75,6 +79,14 @@ function meterOf(
   };
 }
 
+/** Luminance of a card that was marked in a panorama. */
+function cardIn(image: RgbImage, marked: PanoramaCorners): number {
+  const corners = anglesOf(marked);
+  const view = viewAround(corners, image.width);
+  const inView = corners.map((c) => flatPixel(view, c)) as unknown as Corners;
+  return measureCard(flatView(image, view), inView, 'panorama').luminance;
+}
+
 /** Every measurement is a pair: the card in a plate, and the same card in the panorama, which stands there once. */
 function cardsOnce(
   measured: readonly MeasuredCard[],
@@ -85,18 +97,14 @@ function cardsOnce(
   if (measured.length === 0) return [];
   const card = { reflectance: CARD_REFLECTANCE, normal: null, round: other?.id };
   const where = other ? ` (${other.name})` : '';
-  const inPlates = measured.map(({ take, calibration }): NetworkCard => {
-    const { sources } = calibration.scale!;
-    const own = sources.find((s) => s.provenance.kind === 'measured') ?? sources[0];
-    return {
-      ...card,
-      name: `card in ${takeName(take)}${where}`,
-      take: take.id,
-      value: inPanorama * 2 ** own.value,
-      uncertaintyStops: own.uncertainty,
-      timeMs: new Date(take.shotAt).getTime(),
-    };
-  });
+  const inPlates = measured.map(({ kind, take, gainStops, uncertaintyStops }): NetworkCard => ({
+    ...card,
+    name: `${kind} in ${takeName(take)}${where}`,
+    take: take.id,
+    value: inPanorama * 2 ** gainStops,
+    uncertaintyStops,
+    timeMs: new Date(take.shotAt).getTime(),
+  }));
   return [
     ...inPlates,
     { ...card, name: `card in the panorama${where}`, take: null, value: inPanorama, uncertaintyStops: CARD_STOPS, timeMs: shotMs },
@@ -149,10 +157,8 @@ export async function joinExposures(
 
   const shotMs = new Date(round.shotAt).getTime();
   // Which value the card has in the panorama counts only beside a reading: without, the light on it is open.
-  const inPanorama =
-    image && own[0]
-      ? measurePatch(image, inPixels(own[0].calibration.scale!.card.panoramaRect, image), 'panorama').luminance
-      : CARD_REFLECTANCE;
+  const card = own.find((c) => c.kind === 'card');
+  const inPanorama = image && card ? cardIn(image, card.calibration.scale!.card.panoramaCorners) : CARD_REFLECTANCE;
   const network = solveNetwork({
     panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs },
     otherRounds: rounds.map(({ id, sameRig, shotAt }) => ({ id, sameRig, timeMs: shotAt.getTime() })),

@@ -1,33 +1,18 @@
-import type { EntityManager } from 'typeorm';
-import type { Take } from '@tawny/contract';
-import {
-  findingOf,
-  gainFromCard,
-  gainFromMetadata,
-  measurePatch,
-  northFromSun,
-  yawQuaternion,
-  type Provenance,
-  type ProvenanceKind,
-} from '@tawny/core';
-import { decodeFloatPicture } from '@tawny/pipeline';
-import { Bodies, Calibrations, Panoramas, Plates, Takes, type Owned } from '../db/entities';
-import { inPixels } from '../decode/patch';
-import { statedDecodingOf } from '../decodings/stated';
-import { withDecodings } from '../decodings/withDecodings';
+import type { PanoramaCorners } from '@tawny/contract';
+import { findingOf, northFromSun, yawQuaternion, type Provenance, type ProvenanceKind } from '@tawny/core';
+import { Calibrations } from '../db/entities';
 import type { Handlers } from '../http/handler';
-import { findPanorama, pixelsOf } from '../panoramas/operations';
-import { plateExposure } from '../plates/addPlate';
+import { findPanorama } from '../panoramas/operations';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
-import { basisOf, useFact, type UsedFact } from '../records/facts';
-import { findOwned } from '../records/find';
+import { basisOf } from '../records/facts';
 import { listPage } from '../records/listPage';
 import { setPlace } from '../records/place';
 import type { Services } from '../services';
 import { exposuresOf } from './exposures';
 import { latestCalibration, originOf } from './latest';
 import { orient } from './orient';
+import { measureColour, measureGain, withPanorama } from './patches';
 import { proposeFor } from './proposePicks';
 import { shareTurn } from './shareTurn';
 import { publicCalibration, storeCalibration } from './store';
@@ -39,24 +24,22 @@ const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Pro
   at: at?.toISOString() ?? null,
 });
 
-/** Where the meaning of a plate's code values comes from, as provenance. */
-const DECODING_KINDS = { entered: 'logged', file: 'fromFile', kit: 'logged' } as const;
-
-/** The kit's recording format of a take, on whose decoding its plates rest. */
-async function recordingFormat(tx: EntityManager, take: Owned<Take>): Promise<UsedFact> {
-  const body = await findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body');
-  return useFact(tx, Bodies, body, ['formats'], {
-    name: 'recording format',
-    provenance: from('logged', `${body.name}, ${take.formatName}`),
-  });
-}
-
 export const calibrationOperations = ({
   files,
   decoder,
 }: Services): Pick<
   Handlers<'panoramas'>,
-  'calibration' | 'calibrations' | 'choose' | 'exposures' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
+  | 'calibration'
+  | 'calibrations'
+  | 'choose'
+  | 'exposures'
+  | 'north'
+  | 'propose'
+  | 'orient'
+  | 'shareTurn'
+  | 'card'
+  | 'colour'
+  | 'findChart'
 > => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
@@ -123,73 +106,16 @@ export const calibrationOperations = ({
     proposeFor(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body.plateId),
   orient: async ({ tx, production, params, body }) =>
     orient(tx, await findPanorama(tx, production.id, params.id), body),
-  card: async ({ tx, production, params, body }) => {
-    const found = await findPanorama(tx, production.id, params.id);
-    const plate = await findOwned(tx, Plates, production.id, body.plateId, 'plate');
-    const take = await findOwned(tx, Takes, production.id, plate.takeId, 'take');
-    const decoding = await statedDecodingOf(tx, plate);
-    const inPlate = await withDecodings(tx, files, production.id, [{ ...plate, decoding }], ([picture]) =>
-      decoder.run('measurePlate', picture, body.plateRect, found.space),
+  card: async ({ tx, production, params, body }) =>
+    measureGain(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
+  colour: async ({ tx, production, params, body }) =>
+    measureColour(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
+  findChart: async ({ tx, production, params, body }) => {
+    const found = await withPanorama({ files }, await findPanorama(tx, production.id, params.id), (panorama) =>
+      decoder.run('chartOnPanorama', panorama, body),
     );
-    const panoramaImage = decodeFloatPicture(await files.read(found.floatHash), pixelsOf(found));
-    const card = gainFromCard(
-      inPlate,
-      measurePatch(panoramaImage, inPixels(body.panoramaRect, panoramaImage), 'panorama'),
-    );
-    const metadata = gainFromMetadata(plateExposure(plate, take));
-    const facts = [
-      await useFact(tx, Panoramas, found, ['floatHash'], {
-        name: 'card in the panorama',
-        provenance: from('measured', 'marked by hand'),
-      }),
-      await useFact(tx, Plates, plate, ['hash'], {
-        name: 'card in the plate',
-        provenance: from('measured', plate.name),
-        uncertainty: card.uncertaintyStops,
-        unit: 'stop',
-      }),
-      await useFact(tx, Plates, plate, ['fileDecoding', 'enteredDecoding'], {
-        name: 'decoding of the plate',
-        provenance: from(DECODING_KINDS[decoding.from!], decoding.source),
-      }),
-      ...(decoding.from === 'kit' ? [await recordingFormat(tx, take)] : []),
-      await useFact(tx, Takes, take, ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei'], {
-        name: 'exposure of the take',
-        provenance: from('logged', `${take.slate}/${take.take}${take.camera}`),
-        uncertainty: metadata.uncertaintyStops,
-        unit: 'stop',
-      }),
-    ];
-    const finding = findingOf([
-      {
-        name: 'Grey card',
-        value: card.gainStops,
-        uncertainty: card.uncertaintyStops,
-        provenance: from('measured', 'grey card'),
-      },
-      {
-        name: 'Metadata',
-        value: metadata.gainStops,
-        uncertainty: metadata.uncertaintyStops,
-        provenance: from('predicted', 'exposures of plate and rig'),
-      },
-    ]);
-    return storeCalibration(
-      tx,
-      production.id,
-      found.id,
-      'scale',
-      {
-        ...finding,
-        card: {
-          plateId: plate.id,
-          channelStops: card.channelStops,
-          plateRect: body.plateRect,
-          panoramaRect: body.panoramaRect,
-        },
-      },
-      { facts },
-    );
+    const corners = found?.corners.map((c) => [c.azimuthDeg, c.elevationDeg] as const);
+    return { found: found && { ...found, corners: corners as unknown as PanoramaCorners } };
   },
   calibrations: async ({ tx, production, params, query }) => {
     const { id: panoramaId } = await findPanorama(tx, production.id, params.id);

@@ -30,6 +30,7 @@ const PARTS = {
     'recording format',
     'exposure of the take',
   ],
+  colour: ['chart in the panorama', 'chart in the plate', 'decoding of the chart', 'recording format of the chart'],
 } as const;
 
 /**

@@ -19,6 +19,7 @@ import { MeasuredBefore1700000000015 } from './migrations/0015-measured-before';
 import { PlateCameras1700000000016 } from './migrations/0016-plate-cameras';
 import { CameraPlaces1700000000017 } from './migrations/0017-camera-places';
 import { ClipStarts1700000000018 } from './migrations/0018-clip-starts';
+import { Corners1700000000019 } from './migrations/0019-corners';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -43,6 +44,7 @@ const MIGRATIONS = [
   PlateCameras1700000000016,
   CameraPlaces1700000000017,
   ClipStarts1700000000018,
+  Corners1700000000019,
 ];
 
 /**

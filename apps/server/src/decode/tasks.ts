@@ -11,7 +11,7 @@ import {
 } from '@tawny/formats';
 import { previewJpeg, readSourceFrame, simulatePhone, testFrame } from '@tawny/pipeline';
 import { comparePictures } from './compare';
-import { lightOfPlate, measurePlate } from './patch';
+import { chartOnPanorama, chartOnPlate, lightOfPlate, measureOnPanorama, measureOnPlate } from './patches';
 import { proposals } from './proposals';
 import { probeVideo, videoFrame, videoPlate } from './video';
 
@@ -68,7 +68,10 @@ export const DECODE_TASKS = {
   readSourceFrame,
   testFrame,
   comparePictures,
-  measurePlate,
+  measureOnPlate,
+  measureOnPanorama,
+  chartOnPlate,
+  chartOnPanorama,
   lightOfPlate,
   proposals,
   readCurve,

@@ -41,7 +41,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
             db,
             Calibrations,
             p.calibration,
-            ['orientation', 'scale'],
+            ['orientation', 'scale', 'colour'],
             how('calibration', 'measured', `version ${p.calibration.number}`),
           ),
         ]
@@ -56,13 +56,13 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
     ...(await Promise.all(
       (p.scale?.joined.cards ?? [])
         .filter((c) => c.calibration.id !== p.calibration?.id)
-        .map(({ calibration, take }, k) =>
+        .map(({ kind, calibration, take }, k) =>
           useFact(
             db,
             Calibrations,
             calibration,
-            ['scale'],
-            how(`card ${k + 1}, in ${takeName(take)}`, 'measured', `version ${calibration.number}`),
+            [kind === 'card' ? 'scale' : 'colour'],
+            how(`${kind} ${k + 1}, in ${takeName(take)}`, 'measured', `version ${calibration.number}`),
           ),
         ),
     )),

@@ -38,6 +38,7 @@ import { ApiProblem } from '../problems';
 import { setPlace } from '../records/place';
 import { recordFacts } from '../records/facts';
 import { factsOfPackage, inheritedBasis } from './facts';
+import { colourOfTake, colourWords, matchedPanorama } from './colourOfTake';
 import { missingParts } from './missing';
 import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
 import { carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
@@ -146,9 +147,11 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     placing,
     seen && { clipped: seen.clipped, expected: { elevationDeg: seen.elevationDeg, withinDeg: SAME_SUN_DEG } },
   );
+  const colour = colourOfTake(calibration?.colour ?? null, take, bodies);
+  const matched = colour.found ? matchedPanorama(turned, colour.found) : { image: turned, outsideSr: 0 };
   const full: RgbImage = {
     ...turned,
-    data: turned.data.map((v) => v * gain),
+    data: matched.image.data.map((v) => v * gain),
     unit: scale ? 'plate' : 'relative',
   };
   report('Taking out the sun', 0.3);
@@ -179,7 +182,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     owner: production.title,
     northAligned: placing.north && !take.flopped,
     clippedSr: panorama.clippedSr,
-    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${frameWords(placing)}`,
+    comments: `${setup.name}, ${round.lightCondition}; ${SPACE_WORDS[full.space]}; ${scale ? 'plate units' : 'relative units'}; ${colour.found ? 'colours matched to the plate' : 'colours of the panorama camera'}; ${frameWords(placing)}`,
   };
   const entries: HashedFile[] = [
     { path: `${name('panorama')}.exr`, bytes: await writeExr(full, attributes) },
@@ -252,6 +255,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     gain: scale !== null,
     carried,
     doubt: scale?.doubt ?? null,
+    colour: colour.why,
     conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
     ...restsOn,
     sun: Boolean(sun),
@@ -279,7 +283,8 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         heightPx: full.height,
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
-        gainCarried: carried,
+        gainBy: carried ?? `by the ${scale?.nearest.kind === 'chart' ? 'chart' : 'grey card'} in this take`,
+        colour: colour.found ? colourWords(colour.found, matched.outsideSr) : 'as the panorama camera saw them',
         frame: frameWords(placing),
         yawDeg: orientation?.adopted.value ?? null,
         northBy: northBy(orientation?.sources ?? []),

@@ -9,7 +9,8 @@ interface Present {
   carried: string | null;
   /** What does not fit of the exposures that the gain rests on; null when nothing speaks against it. */
   doubt: string | null;
-  /** Light of the panorama and of the take. */
+  /** Why the colours are not matched; null when they are. */
+  colour: string | null;
   conditions: readonly [string, string];
   sun: boolean;
   /** How far the sun of the take stands from the round's, and whether the light was aimed anew. */
@@ -50,6 +51,7 @@ export function missingParts(p: Present): string[] {
   if (p.changed.length > 0) out.push(`STALE: ${p.changed.join(', ')} changed since this was measured; measure again`);
   const assumed = p.facts.filter((f) => f.kind === 'assumed').map((f) => `${f.name} (${f.source})`);
   if (assumed.length > 0) out.push(`certainty about what is assumed: ${assumed.join(', ')}`);
-  out.push('colour calibration, balls and shadow proof: not measured yet');
+  if (p.colour !== null) out.push(p.colour);
+  out.push('balls and shadow proof: not measured yet');
   return out;
 }

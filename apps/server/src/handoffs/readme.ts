@@ -14,8 +14,10 @@ export interface ReadmeFacts {
   heightPx: number;
   gainStops: number | null;
   gainUncertaintyStops: number | null;
-  /** How it was carried from another take's plate; null when it was measured in this take's. */
-  gainCarried: string | null;
+  /** How it was measured, or carried from another take's plate. */
+  gainBy: string;
+  /** What was done to the colours. */
+  colour: string;
   /** Frame of panorama and stage, see `frameWords`. */
   frame: string;
   yawDeg: number | null;
@@ -49,7 +51,7 @@ export function writeReadme(x: ReadmeFacts): string {
   const scale =
     x.gainStops === null
       ? 'relative panorama units (no plate gain was measured)'
-      : `plate units: gain ${x.gainStops.toFixed(3)}${x.gainUncertaintyStops === null ? '' : ` +- ${x.gainUncertaintyStops.toFixed(3)}`} stop (95 %) ${x.gainCarried ?? 'by the grey card in this take'}`;
+      : `plate units: gain ${x.gainStops.toFixed(3)}${x.gainUncertaintyStops === null ? '' : ` +- ${x.gainUncertaintyStops.toFixed(3)}`} stop (95 %) ${x.gainBy}`;
   const sun = x.sun
     ? [
         `Sun               azimuth ${x.sun.azimuthDeg.toFixed(2)} deg, elevation ${x.sun.elevationDeg.toFixed(2)} deg, diameter ${x.sun.diameterDeg.toFixed(3)} deg`,
@@ -73,6 +75,7 @@ export function writeReadme(x: ReadmeFacts): string {
     '',
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
+    `Colours           ${x.colour}`,
     `Scale             ${scale}`,
     `North             ${northWords(x)}`,
     ...sun,

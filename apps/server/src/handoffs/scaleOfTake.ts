@@ -71,7 +71,7 @@ export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBod
     ...(joined.readings.length > 0 ? [`${joined.readings.length} lux`] : []),
   ];
   const beside = more.length === 0 ? '' : ` and ${more.join(', ')}`;
-  return `carried from the card in ${takeName(take)} (${body})${round}${beside} by ${by}, ± ${uncertaintyStops.toFixed(2)} stop`;
+  return `carried from the ${nearest.kind} in ${takeName(take)} (${body})${round}${beside} by ${by}, ± ${uncertaintyStops.toFixed(2)} stop`;
 }
 
 /** The gain to every take's own plate, as the list of takes states it. */
@@ -84,7 +84,8 @@ export function gainsOf(
     takes.flatMap((take) => {
       const scale = scaleOf(take);
       if (!scale) return [];
-      const from = carriedWords(scale, bodies) ?? 'the grey card in this take';
+      const from =
+        carriedWords(scale, bodies) ?? `the ${scale.nearest.kind === 'card' ? 'grey card' : 'chart'} in this take`;
       return [[take.id, { stops: scale.gainStops, uncertaintyStops: scale.uncertaintyStops, from }]];
     }),
   );

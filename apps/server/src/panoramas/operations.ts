@@ -40,7 +40,17 @@ export function panoramaOperations({
   files,
 }: Services): Omit<
   Handlers<'panoramas'>,
-  'calibration' | 'calibrations' | 'choose' | 'exposures' | 'north' | 'propose' | 'orient' | 'shareTurn' | 'card'
+  | 'calibration'
+  | 'calibrations'
+  | 'choose'
+  | 'exposures'
+  | 'north'
+  | 'propose'
+  | 'orient'
+  | 'shareTurn'
+  | 'card'
+  | 'colour'
+  | 'findChart'
 > {
   const find = (productionId: string, id: string) => findPanorama(db, productionId, id);
   const stored =

@@ -1,3 +1,4 @@
+import type { PlateCorners } from '@tawny/contract';
 import { PlateCameras, Plates, Takes, type StoredPlate } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
@@ -56,6 +57,14 @@ export const plateOperations = ({ db, files, decoder, uploads }: Services): Hand
     const take = await findOwned(tx, Takes, production.id, params.id, 'take');
     await carry(tx, take, null);
     return bare(await findOwned(tx, Takes, production.id, take.id, 'take'));
+  },
+  findChart: async ({ tx, production, params }) => {
+    const plate = await findOwned(tx, Plates, production.id, params.id, 'plate');
+    const decoding = await statedDecodingOf(tx, plate);
+    const found = await withDecodings(tx, files, production.id, [{ ...plate, decoding }], ([picture]) =>
+      decoder.run('chartOnPlate', picture),
+    );
+    return { found: found && { ...found, corners: found.corners as unknown as PlateCorners } };
   },
   preview: async ({ tx, production, params }) => {
     const { previewHash } = await findOwned(tx, Plates, production.id, params.id, 'plate');

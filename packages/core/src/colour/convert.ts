@@ -85,6 +85,10 @@ const determinantOf = (m: Matrix) => {
   return a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
 };
 
+/** `a` after `b`. */
+export const afterMatrix = (a: ColourMatrix, b: ColourMatrix): ColourMatrix =>
+  rows(Matrix.from1DArray(3, 3, [...a]).mmul(Matrix.from1DArray(3, 3, [...b])));
+
 /** The way back. @throws RangeError when there is none */
 export function inverseMatrix(m: ColourMatrix): ColourMatrix {
   const matrix = Matrix.from1DArray(3, 3, [...m]);

@@ -1,21 +1,14 @@
 import { halfWidth95 } from '../estimate/confidence';
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
-
-/** A marked rectangle in pixels: left, top inclusive; right, bottom exclusive; may cross the panorama's seam (left > right). */
-export interface PatchRect {
-  left: number;
-  top: number;
-  right: number;
-  bottom: number;
-}
+import { sampleChart, type Corners, type Sampling } from '../patches/sample';
+import { DEG } from '../sphere/direction';
 
 export interface PatchMeasure {
   rgb: [number, number, number];
   luminance: number;
   /** One-sigma relative uncertainty of the mean, from how the patch varies across a 3 x 3 grid. */
   relativeSigma: number;
-  pixels: number;
   /** Share of pixels that are clipped in any channel. */
   clippedShare: number;
 }
@@ -23,58 +16,52 @@ export interface PatchMeasure {
 /** How a patch is named in messages. */
 type PatchOwner = 'plate' | 'panorama';
 
+/** A card is measured in so many parts: how they vary is its uncertainty. */
+const PARTS = { columns: 3, rows: 3 };
+/** Its sides are at least so long, pixels: each part has some within its edges. */
+const LEAST_SIDE_PX = 12;
+
 /**
- * Mean of a patch of a picture.
- * @param clipped pixels of the picture that count as clipped; left out, none do
- * @throws RangeError when the patch leaves the picture, is smaller than 3 x 3 pixels or holds no light
+ * A card by its four corners: mean of the inner halves of its nine parts.
+ * @throws RangeError when a corner leaves the picture, the card is too small or holds no light
  */
-export function measurePatch(image: RgbImage, rect: PatchRect, owner: PatchOwner, clipped?: Uint8Array): PatchMeasure {
-  const left = Math.round(rect.left);
-  const top = Math.round(rect.top);
-  const bottom = Math.round(rect.bottom);
-  const wraps = owner === 'panorama' && rect.right < rect.left;
-  const right = Math.round(rect.right) + (wraps ? image.width : 0);
-  const width = right - left;
-  const height = bottom - top;
-  if (left < 0 || top < 0 || bottom > image.height || (!wraps && right > image.width) || left >= image.width) {
+export function measureCard(image: RgbImage, corners: Corners, owner: PatchOwner, how: Sampling = {}): PatchMeasure {
+  if (corners.some(([x, y]) => !(x >= 0 && y >= 0 && x <= image.width && y <= image.height)))
     throw new RangeError(
       `the card marked in the ${owner} lies partly outside the picture (${image.width} x ${image.height})`,
     );
-  }
-  if (width < 3 || height < 3) {
-    throw new RangeError(`the card marked in the ${owner} is only ${width} x ${height} pixels: mark at least 3 x 3`);
-  }
-  const cells = Array.from({ length: 9 }, () => ({ sum: [0, 0, 0], n: 0 }));
-  let clippedPixels = 0;
-  for (let y = 0; y < height; y++) {
-    const cy = Math.floor((3 * y) / height);
-    for (let x = 0; x < width; x++) {
-      const cell = cells[3 * cy + Math.floor((3 * x) / width)];
-      const p = (top + y) * image.width + ((left + x) % image.width);
-      const i = 3 * p;
-      const r = image.data[i];
-      const g = image.data[i + 1];
-      const b = image.data[i + 2];
-      if (clipped?.[p]) clippedPixels++;
-      cell.sum[0] += r;
-      cell.sum[1] += g;
-      cell.sum[2] += b;
-      cell.n++;
-    }
-  }
-  const pixels = width * height;
-  const rgb = [0, 1, 2].map((c) => cells.reduce((s, k) => s + k.sum[c], 0) / pixels) as [number, number, number];
-  const mean = luminance(...rgb, image.space);
-  if (!(mean > 0)) throw new RangeError(`the card marked in the ${owner} holds no light`);
-  const means = cells.map((k) => luminance(k.sum[0] / k.n, k.sum[1] / k.n, k.sum[2] / k.n, image.space));
-  const variance = means.reduce((s, m) => s + (m - mean) ** 2, 0) / 8;
+  const sides = corners.map(([x, y], k) => Math.hypot(x - corners[(k + 1) % 4][0], y - corners[(k + 1) % 4][1]));
+  if (Math.min(...sides) < LEAST_SIDE_PX)
+    throw new RangeError(
+      `the card marked in the ${owner} is only ${Math.min(...sides).toFixed(0)} pixels high or wide: mark at least ${LEAST_SIDE_PX} x ${LEAST_SIDE_PX}`,
+    );
+  const parts = sampleChart(image, corners, PARTS, how);
+  const mean = (of: readonly number[]) => of.reduce((s, v) => s + v, 0) / of.length;
+  const rgb = [0, 1, 2].map((c) => mean(parts.map((p) => p.rgb[c]))) as [number, number, number];
+  const light = luminance(...rgb, image.space);
+  if (!(light > 0)) throw new RangeError(`the card marked in the ${owner} holds no light`);
+  const variance = parts.reduce((s, p) => s + (luminance(...p.rgb, image.space) - light) ** 2, 0) / (parts.length - 1);
   return {
     rgb,
-    luminance: mean,
-    relativeSigma: Math.sqrt(variance / 9) / mean,
-    pixels,
-    clippedShare: clippedPixels / pixels,
+    luminance: light,
+    relativeSigma: Math.sqrt(variance / parts.length) / light,
+    clippedShare: mean(parts.map((p) => p.clippedShare)),
   };
+}
+
+/** A value in stops with its 95 % half width. */
+export interface UncertainStops {
+  stops: number;
+  uncertaintyStops: number;
+}
+
+/** Share of the natural falloff (cos^4) that a lens shows: pupils that grow sideways take some of it back, mounts and stops add to it. */
+const SHOWN_FALLOFF = 0.5;
+
+/** What a lens of which nobody measured the falloff darkens so far from its axis, stops: none to all of the natural falloff. */
+export function expectedFalloff(offAxisDeg: number): UncertainStops {
+  const natural = 4 * Math.log2(Math.cos(offAxisDeg * DEG));
+  return { stops: SHOWN_FALLOFF * natural, uncertaintyStops: Math.abs(SHOWN_FALLOFF * natural) };
 }
 
 export interface CardGain {
@@ -85,21 +72,35 @@ export interface CardGain {
   channelStops: [number, number, number];
 }
 
+const NO_FALLOFF: UncertainStops = { stops: 0, uncertaintyStops: 0 };
+
 /** Markings of a card's edge, stray light and the evenness of both pictures, one sigma in stops: over sixty rendered rounds (docs/accuracy.md). */
 const MARKING_STOPS = 0.013;
 
-/** Relative gain from a grey card seen in both pictures. CONVENTIONS.md section 3. @throws RangeError when a patch is clipped. */
-export function gainFromCard(plate: PatchMeasure, panorama: PatchMeasure): CardGain {
+/**
+ * Relative gain from a grey card seen in both pictures. CONVENTIONS.md section 3.
+ * @param falloff what the plate's lens takes where the card is: the gain is that of the plate's middle
+ * @throws RangeError when a patch is clipped
+ */
+export function gainFromCard(
+  plate: PatchMeasure,
+  panorama: PatchMeasure,
+  falloff: UncertainStops = NO_FALLOFF,
+): CardGain {
   if (plate.clippedShare > 0.01)
     throw new RangeError('the card is clipped in the plate: its gain cannot be measured there');
   if (panorama.clippedShare > 0.01)
     throw new RangeError('the card is clipped in the panorama: its gain cannot be measured there');
   const sigma = Math.hypot(plate.relativeSigma, panorama.relativeSigma) / Math.LN2;
   return {
-    gainStops: Math.log2(plate.luminance / panorama.luminance),
+    gainStops: Math.log2(plate.luminance / panorama.luminance) - falloff.stops,
     // What its own texture does not show.
-    uncertaintyStops: halfWidth95(sigma, MARKING_STOPS),
-    channelStops: [0, 1, 2].map((c) => Math.log2(plate.rgb[c] / panorama.rgb[c])) as [number, number, number],
+    uncertaintyStops: Math.hypot(halfWidth95(sigma, MARKING_STOPS), falloff.uncertaintyStops),
+    channelStops: [0, 1, 2].map((c) => Math.log2(plate.rgb[c] / panorama.rgb[c]) - falloff.stops) as [
+      number,
+      number,
+      number,
+    ],
   };
 }
 

@@ -1,4 +1,11 @@
-import { DEFAULT_NOISE, photometricExposure, shutterSeconds, type PlateCamera } from '@tawny/core';
+import {
+  applyMatrix,
+  DEFAULT_NOISE,
+  photometricExposure,
+  shutterSeconds,
+  unprojectFromPlate,
+  type PlateCamera,
+} from '@tawny/core';
 import { encodeTiff16 } from '@tawny/formats';
 import { expose } from '@tawny/simset';
 import type { RunControl } from '../progress';
@@ -23,6 +30,21 @@ export const PLATE_LENS = 'Skerry prime';
 const PLATE_SENSITIVITY = 2 ** -0.11;
 const PLATE_WHITE_BALANCE = [1.06, 1, 0.93] as const;
 
+/** What its sensor makes of the set's colours beside: rows add to one, so that greys stay grey. */
+const PLATE_COLOURS = [0.86, 0.11, 0.03, 0.05, 0.9, 0.05, 0.02, 0.13, 0.85] as const;
+
+/** Its lens darkens with this power of the cosine of the angle off its axis; nobody is told. */
+const PLATE_FALLOFF = 2.4;
+
+function darkenedByLens(light: Float32Array, camera: PlateCamera): void {
+  for (let y = 0, i = 0; y < camera.heightPx; y++)
+    for (let x = 0; x < camera.widthPx; x++, i += 3) {
+      const d = unprojectFromPlate(camera, x + 0.5, y + 0.5);
+      const share = d ? (Math.abs(d[2]) / Math.hypot(...d)) ** PLATE_FALLOFF : 0;
+      for (let c = 0; c < 3; c++) light[i + c] *= share;
+    }
+}
+
 /** A frame of the plate: through its lens as the kit knows it, 14 linear bits in a 16-bit TIFF with ordinary metadata. @throws RangeError when the camera has no pose */
 export async function simulatePlate(
   input: SimulatePlateInput,
@@ -38,6 +60,8 @@ export async function simulatePlate(
     camera,
     control,
   );
+  darkenedByLens(light.data, camera);
+  applyMatrix(light.data, PLATE_COLOURS);
   const shutterS = shutterSeconds(input.shutterAngleDeg, input.fps);
   const exposure = photometricExposure({ shutterS, iso: input.ei, tStop: camera.tStop, ndStops: input.ndStops });
   const codes = expose(

@@ -1,6 +1,6 @@
 import { cylinder, panel, sphere, type Material, type Shape } from './shapes';
 import type { Scene } from './scene';
-import type { Vec3 } from '@tawny/core';
+import { CHART_COLOURS, type Vec3 } from '@tawny/core';
 
 /** Things that are carried in to be photographed and carried out again. */
 export type PropKind = 'chart' | 'greyBall' | 'chromeBall';
@@ -10,35 +10,12 @@ export const GREY_BALL_REFLECTANCE = 0.18;
 export const CHROME_REFLECTANCE = 0.62;
 export const BALL_RADIUS_M = 0.11;
 
-/** Linear Rec. 709 reflectance of the chart's 24 patches, four rows of six: three rows of colours, one of greys. Our own paint. */
-export const CHART_PATCHES: readonly (readonly [number, number, number])[] = [
-  [0.42, 0.11, 0.07],
-  [0.46, 0.24, 0.06],
-  [0.52, 0.43, 0.05],
-  [0.2, 0.36, 0.07],
-  [0.07, 0.28, 0.11],
-  [0.05, 0.27, 0.24],
-  [0.06, 0.2, 0.36],
-  [0.07, 0.11, 0.36],
-  [0.17, 0.08, 0.31],
-  [0.33, 0.09, 0.27],
-  [0.43, 0.12, 0.18],
-  [0.5, 0.3, 0.22],
-  [0.2, 0.11, 0.07],
-  [0.34, 0.22, 0.15],
-  [0.16, 0.18, 0.1],
-  [0.28, 0.33, 0.42],
-  [0.44, 0.48, 0.36],
-  [0.6, 0.57, 0.48],
-  [0.88, 0.88, 0.88],
-  [0.58, 0.58, 0.58],
-  [0.36, 0.36, 0.36],
-  [0.19, 0.19, 0.19],
-  [0.09, 0.09, 0.09],
-  [0.031, 0.031, 0.031],
-];
+/** Linear Rec. 709 reflectance of the chart's 24 patches, four rows of six, from dark skin to black; what no paint in these primaries can be is as near as it gets. */
+export const CHART_PATCHES: readonly (readonly [number, number, number])[] = CHART_COLOURS.map(
+  ([r, g, b]) => [r, g, b].map((v) => Math.max(0.004, v)) as [number, number, number],
+);
 
-const CHART = { width: 0.6, height: 0.42, border: 0.03, frame: 0.05 };
+const CHART = { width: 0.6, height: 0.42, border: 0.07, frame: 0.05 };
 
 function chartMaterial(centre: { east: number; up: number; north: number }, facingDeg: number): Material {
   const a = (facingDeg * Math.PI) / 180;

@@ -1,0 +1,68 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import type { ColourFinding } from '@tawny/contract';
+import { Choice } from '../../ui/Choice';
+import { Text } from '../../ui/Text';
+import { useTheme } from '../../ui/theme';
+import { SPACE } from '../../ui/tokens';
+
+type Patch = ColourFinding['patches'][number];
+const SHOWN = [
+  { value: 'after', title: 'Matched' },
+  { value: 'before', title: 'Before' },
+] as const;
+const WHY: Record<NonNullable<Patch['reason']>, string> = { clipped: 'clip', shaded: 'shade', dark: 'dark' };
+
+const css = (rgb: readonly number[], gain: number) =>
+  `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v * gain)) ** (1 / 2.2))).join(',')})`;
+
+/** Patches as the plate shows them, each with what the panorama makes of it in its middle, and the difference in CIEDE2000. */
+export function PatchGrid({ colour }: { colour: ColourFinding }) {
+  const { palette } = useTheme();
+  const [shown, setShown] = useState<'after' | 'before'>('after');
+  const white = Math.max(...colour.patches.map((p) => Math.max(...p.plate)));
+  const { matrix: m } = colour;
+  const scale = 2 ** colour.gainStops;
+  const ofPanorama = ({ panorama: v }: Patch) =>
+    shown === 'before' ? v.map((x) => x * scale) : [0, 3, 6].map((r) => scale * (m[r] * v[0] + m[r + 1] * v[1] + m[r + 2] * v[2])); // prettier-ignore
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <Choice label="Colours of the panorama" options={SHOWN} value={shown} onChange={setShown} />
+      <View testID="patch-grid" style={{ backgroundColor: palette.surround, padding: SPACE(2), gap: SPACE(1) }}>
+        {[0, 1, 2, 3].map((row) => (
+          <View key={row} style={{ flexDirection: 'row', gap: SPACE(1) }}>
+            {colour.patches.slice(6 * row, 6 * row + 6).map((p) => {
+              const difference = shown === 'before' ? p.before : p.after;
+              return (
+                <View
+                  key={p.name}
+                  role="img"
+                  aria-label={`Patch ${p.name}: ${difference === null ? 'not compared' : difference.toFixed(1)}${p.reason ? `, left out: ${p.reason}` : ''}`}
+                  style={{ flex: 1, height: 46, backgroundColor: css(p.plate, 1 / white), padding: 9 }}
+                >
+                  <View style={{ flex: 1, backgroundColor: css(ofPanorama(p), 1 / white) }} />
+                </View>
+              );
+            })}
+          </View>
+        ))}
+      </View>
+      <View style={{ gap: SPACE(1) }}>
+        {[0, 1, 2, 3].map((row) => (
+          <View key={row} style={{ flexDirection: 'row', gap: SPACE(1) }}>
+            {colour.patches.slice(6 * row, 6 * row + 6).map((p) => {
+              const difference = shown === 'before' ? p.before : p.after;
+              return (
+                <View key={p.name} style={{ flex: 1, alignItems: 'center' }}>
+                  <Text size="small" tone={p.reason ? 'quietInk' : 'ink'}>
+                    {p.reason ? WHY[p.reason] : (difference?.toFixed(1) ?? '–')}
+                  </Text>
+                </View>
+              );
+            })}
+          </View>
+        ))}
+      </View>
+    </View>
+  );
+}

@@ -1,0 +1,25 @@
+import { useState } from 'react';
+import type { FourCorners } from '../../ui/corners';
+
+/** What is marked in plate and panorama. */
+export type PatchKind = 'card' | 'chart';
+
+export const PATCH_NAMES: Record<PatchKind, string> = { card: 'grey card', chart: 'chart' };
+/** Where the order of the corners matters, the first one: the patch of dark skin. */
+export const FIRST_CORNER: Record<PatchKind, string | undefined> = { card: undefined, chart: 'dark skin' };
+
+/** Corners that were marked in the panorama, and what is being marked there: the picture is one, the cards that measure on it are several. */
+export function usePatchMarks() {
+  const [marks, setMarks] = useState<Record<PatchKind, FourCorners | null>>({ card: null, chart: null });
+  const [marking, setMarking] = useState<PatchKind | null>(null);
+  return {
+    marks,
+    marking,
+    /** Azimuths and elevations in the panorama's own frame. */
+    set: (kind: PatchKind, corners: FourCorners | null) => setMarks((m) => ({ ...m, [kind]: corners })),
+    mark: setMarking,
+    clear: () => setMarks({ card: null, chart: null }),
+  };
+}
+
+export type PatchMarks = ReturnType<typeof usePatchMarks>;

@@ -1,0 +1,168 @@
+import { readFile } from 'node:fs/promises';
+import sharp from 'sharp';
+import {
+  boxShrink,
+  CHART_6X4,
+  CLIPPED,
+  findChart,
+  flatAngles,
+  flatMask,
+  flatPixel,
+  flatView,
+  inSpace,
+  measureCard,
+  sampleChart,
+  viewAround,
+  type Angles,
+  type Corners,
+  type FlatView,
+  type PatchColour,
+  type PatchMeasure,
+  type Pixels,
+  type Point,
+  type RgbImage,
+  type WorkingSpace,
+} from '@tawny/core';
+import { readExr } from '@tawny/formats';
+import { encodeFloatPicture, readMeasuredPicture } from '@tawny/pipeline';
+import { decodingFor, type TaskDecoding } from './taskDecoding';
+
+export interface PlateFile {
+  path: string;
+  name: string;
+  decoding: TaskDecoding;
+}
+
+/** A panorama as it was stored: its OpenEXR file at full size, and its mask where it has one. */
+export interface PanoramaFiles {
+  exrPath: string;
+  measurePath: string | null;
+  pixels: Pixels;
+}
+
+/** What is marked: a card, or a chart's patches. */
+export type PatchKind = 'card' | 'chart';
+export type PatchesOf<K extends PatchKind> = K extends 'card' ? PatchMeasure : PatchColour[];
+
+/** As wide as the sight shows a plate. */
+const SIGHT_PX = 1600;
+/** Of what is shown of a panorama, so many pixels are searched for a chart. */
+const SEARCHED_PX = 1440;
+/** Degrees across the parts that are looked at closely. */
+const PART_DEG = 45;
+
+const plateLight = async ({ path, name, decoding }: PlateFile) =>
+  readMeasuredPicture(path, name, await decodingFor(decoding));
+
+/** A plate's light for a screen: scene-linear Rec. 709, shrunk by a whole factor, in the form of `encodeFloatPicture`. @throws FileProblem naming the file */
+export async function lightOfPlate(plate: PlateFile): Promise<Uint8Array> {
+  const { image } = await plateLight(plate);
+  return encodeFloatPicture(inSpace(boxShrink(image, Math.max(1, Math.ceil(image.width / SIGHT_PX))), 'rec709'));
+}
+
+function measured<K extends PatchKind>(
+  kind: K,
+  image: RgbImage,
+  corners: Corners,
+  owner: 'plate' | 'panorama',
+  clipped: Uint8Array | null,
+): PatchesOf<K> {
+  if (kind === 'card') return measureCard(image, corners, owner, { clipped }) as PatchesOf<K>;
+  try {
+    return sampleChart(image, corners, CHART_6X4, { clipped }) as PatchesOf<K>;
+  } catch (error) {
+    throw error instanceof RangeError ? new RangeError(`the chart in the ${owner}: ${error.message}`) : error;
+  }
+}
+
+/**
+ * A card, or a chart's patches, of a plate in a working space.
+ * @param corners shares of width and height
+ * @throws FileProblem naming the file, RangeError on corners that cannot be measured
+ */
+export async function measureOnPlate<K extends PatchKind>(
+  kind: K,
+  plate: PlateFile,
+  corners: readonly Point[],
+  space: WorkingSpace,
+): Promise<PatchesOf<K>> {
+  const { image, clipped } = await plateLight(plate);
+  const inPixels = corners.map(([x, y]) => [x * image.width, y * image.height]) as unknown as Corners;
+  return measured(kind, inSpace(image, space), inPixels, 'plate', clipped);
+}
+
+async function panoramaLight({ exrPath, pixels }: PanoramaFiles): Promise<RgbImage> {
+  return { ...readExr(await readFile(exrPath), 'panorama.exr').image, ...pixels };
+}
+
+/** Where light was cut off in a view of a panorama; null where nobody knows. */
+async function clippedIn({ measurePath }: PanoramaFiles, width: number, view: FlatView): Promise<Uint8Array | null> {
+  if (measurePath === null) return null;
+  const mask = new Uint8Array(await sharp(measurePath).extractChannel(0).raw().toBuffer());
+  return flatMask(mask, width, view).map((v) => Number(v === CLIPPED));
+}
+
+/** The same of a panorama at its full resolution, looked at straight on. @param corners in its own frame */
+export async function measureOnPanorama<K extends PatchKind>(
+  kind: K,
+  panorama: PanoramaFiles,
+  corners: readonly Angles[],
+): Promise<PatchesOf<K>> {
+  const image = await panoramaLight(panorama);
+  const view = viewAround(corners, image.width);
+  const inPixels = corners.map((c) => flatPixel(view, c)) as unknown as Corners;
+  const clipped = await clippedIn(panorama, image.width, view);
+  return measured(kind, flatView(image, view), inPixels, 'panorama', clipped);
+}
+
+interface Found<C> {
+  corners: C;
+  mirrored: boolean;
+  odd: string[];
+}
+
+/** A chart of 24 patches in a plate, shares of width and height; null when there is none. @throws FileProblem naming the file */
+export async function chartOnPlate(plate: PlateFile): Promise<Found<Point[]> | null> {
+  const { image } = await plateLight(plate);
+  const found = findChart(inSpace(image, 'rec709'));
+  return (
+    found && {
+      corners: found.corners.map(([x, y]): Point => [x / image.width, y / image.height]),
+      mirrored: found.mirrored,
+      odd: found.odd,
+    }
+  );
+}
+
+/** What is shown of a panorama as a whole, then in parts that overlap by half: a small chart is found by looking closely. */
+function viewsOf(shown: Angles & { spanDeg: number }, panoramaWidth: number): FlatView[] {
+  const at = (azimuthDeg: number, spanDeg: number): FlatView => {
+    // Finer than the panorama is, there is nothing to find.
+    const px = Math.min(SEARCHED_PX, Math.ceil((panoramaWidth * spanDeg) / 360));
+    return { azimuthDeg, elevationDeg: shown.elevationDeg, spanDeg, width: px, height: px };
+  };
+  const parts = shown.spanDeg > PART_DEG ? Math.ceil((2 * shown.spanDeg) / PART_DEG) - 1 : 0;
+  const first = shown.azimuthDeg - shown.spanDeg / 2 + PART_DEG / 2;
+  return [
+    at(shown.azimuthDeg, shown.spanDeg),
+    ...Array.from({ length: parts }, (_, k) => at(first + (k * PART_DEG) / 2, PART_DEG)),
+  ];
+}
+
+/** The same in what is shown of a panorama. */
+export async function chartOnPanorama(
+  panorama: PanoramaFiles,
+  shown: Angles & { spanDeg: number },
+): Promise<Found<Angles[]> | null> {
+  const image = inSpace(await panoramaLight(panorama), 'rec709');
+  for (const view of viewsOf(shown, image.width)) {
+    const found = findChart(flatView(image, view));
+    if (found)
+      return {
+        corners: found.corners.map((c) => flatAngles(view, c)),
+        mirrored: found.mirrored,
+        odd: found.odd,
+      };
+  }
+  return null;
+}

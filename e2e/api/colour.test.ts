@@ -1,0 +1,128 @@
+import fs from 'node:fs/promises';
+import { expect, test, type APIRequestContext } from '@playwright/test';
+import type { Calibration, CameraBody, Exposures } from '@tawny/contract';
+import { luminance, pixelAtAngles, type RgbImage } from '@tawny/core';
+import { readExr } from '@tawny/formats';
+import { getJson, newTake, postJson } from '../support/api';
+import { CHART, CHART_IN_PLATE, chartSetup, PLATE_SEES, PLATE_STOPS, through } from '../support/chart';
+import { boxOf, measureCard, TAKE } from '../support/lit';
+import { fileIn, pack } from '../support/packages';
+
+const IN_PLATE = boxOf(CHART_IN_PLATE.left, CHART_IN_PLATE.top, CHART_IN_PLATE.right, CHART_IN_PLATE.bottom);
+const { azimuthDeg, elevationDeg, acrossDeg, upDeg } = CHART;
+const IN_PANORAMA = boxOf(azimuthDeg - acrossDeg / 2, elevationDeg + upDeg / 2, azimuthDeg + acrossDeg / 2, elevationDeg - upDeg / 2); // prettier-ignore
+
+const colour = (request: APIRequestContext, panoramaId: string, plateId: string, more: object = {}) =>
+  postJson(request, `/panoramas/${panoramaId}/colour`, {
+    plateId,
+    plateCorners: IN_PLATE,
+    panoramaCorners: IN_PANORAMA,
+    ...more,
+  });
+
+/** Where a patch lies in the panorama: its own frame. */
+const patchAt = (k: number) => ({
+  azimuthDeg: azimuthDeg + (((k % 6) + 0.5) / 6 - 0.5) * acrossDeg,
+  elevationDeg: elevationDeg - ((Math.floor(k / 6) + 0.5) / 4 - 0.5) * upDeg,
+});
+const valueAt = (image: RgbImage, at: { azimuthDeg: number; elevationDeg: number }) => {
+  const { x, y } = pixelAtAngles(at.azimuthDeg, at.elevationDeg, image.width, image.height);
+  const i = 3 * (Math.round(y) * image.width + Math.round(x));
+  return [...image.data.subarray(i, i + 3)];
+};
+
+test('a chart is found in both pictures, and its corners are where it stands', async ({ request }) => {
+  const { panorama, plate } = await chartSetup(request);
+  const inPlate = (await postJson(request, `/plates/${plate.id}/chart`, {})).body;
+  const inPanorama = (await postJson(request, `/panoramas/${panorama.id}/chart`, { azimuthDeg: 150, elevationDeg: 0, spanDeg: 110 })).body; // prettier-ignore
+  expect(inPlate.found, 'plate').toMatchObject({ mirrored: false });
+  expect(inPanorama.found, 'panorama').toMatchObject({ mirrored: false });
+  for (const [found, marked, within] of [
+    [inPlate.found.corners, IN_PLATE, 0.006],
+    [inPanorama.found.corners, IN_PANORAMA, 0.6],
+  ] as const)
+    marked.forEach((corner, k) => corner.forEach((v, c) => expect(Math.abs(found[k][c] - v)).toBeLessThan(within)));
+  // Nothing is found where nothing is, and that is no error.
+  const beside = await postJson(request, `/panoramas/${panorama.id}/chart`, { azimuthDeg: 320, elevationDeg: 0, spanDeg: 60 }); // prettier-ignore
+  expect(beside).toMatchObject({ status: 200, body: { found: null } });
+  const wide = await postJson(request, `/panoramas/${panorama.id}/chart`, { azimuthDeg: 0, elevationDeg: 0, spanDeg: 200 }); // prettier-ignore
+  expect(wide.status).toBe(422);
+  expect(JSON.stringify(wide.body)).toMatch(/Look closer/);
+});
+
+test('the matrix is the plate’s, the gain the chart’s; the package of that body holds both, that of another body says so', async ({
+  request,
+}) => {
+  const set = await chartSetup(request);
+  const { panorama, plate, take, setupId } = set;
+  const measured = await colour(request, panorama.id, plate.id);
+  expect(measured.status, JSON.stringify(measured.body)).toBe(201);
+  const found = (measured.body as Calibration).colour!;
+  expect(found).toMatchObject({ kind: 'matrix', bodyId: take.bodyId, formatName: take.formatName });
+  expect(found.deltaE2000.before).toBeGreaterThan(3);
+  expect(found.deltaE2000.mean).toBeLessThan(0.8);
+  expect(found.deltaE2000.leaveOneOutMean!).toBeLessThan(1.2);
+  found.matrix.forEach((v, k) => expect(Math.abs(v - PLATE_SEES[k]), `entry ${k}`).toBeLessThan(0.06));
+  // The card lies in the middle of the plate, where no lens takes anything: but for what is expected of one, a hundredth.
+  expect(Math.abs(found.gainStops - PLATE_STOPS)).toBeLessThan(0.05);
+  expect((measured.body as Calibration).basis.facts.map((f) => f.name)).toEqual(
+    expect.arrayContaining(['chart in the plate', 'chart in the panorama', 'decoding of the chart']),
+  );
+
+  // The chart is a card of the network, too.
+  const exposures = await getJson<Exposures>(request, `/panoramas/${panorama.id}/exposures`);
+  expect(exposures.sources.map((s) => s.name)).toContain(`chart in ${take.slate}/${take.take}${take.camera}`);
+  expect(Math.abs(exposures.takes.find((t) => t.takeId === take.id)!.gainStops - PLATE_STOPS)).toBeLessThan(0.05);
+
+  const gorse = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items.find((b) => b.name === 'Gorse 16')!;
+  const other = await newTake(request, setupId, { ...TAKE, take: 61, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name, shotAt: take.shotAt }); // prettier-ignore
+  const [own, foreign] = [await pack(request, set), await pack(request, { ...set, take: other })];
+  try {
+    const exr = async (folder: string) => readExr(await fs.readFile(await fileIn(folder, /panorama_set-frame_v\d+\.exr$/)), 'packed').image; // prettier-ignore
+    const [matched, plain] = [await exr(own.folder), await exr(foreign.folder)];
+    for (const k of [2, 7, 13, 14, 20]) {
+      const [mine, theirs] = [valueAt(matched, patchAt(k)), valueAt(plain, patchAt(k))];
+      const wanted = through(PLATE_SEES, theirs);
+      const y = luminance(wanted[0], wanted[1], wanted[2], 'rec709');
+      const scale = luminance(mine[0], mine[1], mine[2], 'rec709') / y;
+      wanted.forEach((v, c) => expect(Math.abs(mine[c] - scale * v) / (scale * y), `patch ${k + 1}, channel ${c}`).toBeLessThan(0.06)); // prettier-ignore
+    }
+    const page = async (folder: string) => fs.readFile(`${folder}/readme.txt`, 'utf8');
+    expect(await page(own.folder)).toMatch(/Colours +matched to the plate by a chart, 3 x 3 matrix from 2\d patches: mean CIEDE2000 \d+\.\d before, 0\.\d after/); // prettier-ignore
+    expect(await page(own.folder)).toMatch(/by the chart in this take/);
+    expect(own.handoff.missing.join()).not.toMatch(/colour:/);
+    expect(foreign.handoff.missing.join()).toMatch(/colour: the chart was measured for Corrie 35, .*; the colours are those of the panorama camera/); // prettier-ignore
+    expect(await page(foreign.folder)).toMatch(/Colours +as the panorama camera saw them/);
+  } finally {
+    await Promise.all([own, foreign].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+
+  // Set aside with a reason, it counts no more; the gain by it goes with it.
+  const aside = await postJson(request, `/panoramas/${panorama.id}/calibrations`, { part: 'colour', from: null, reason: 'the chart was in the shade' }); // prettier-ignore
+  expect(aside.status, JSON.stringify(aside.body)).toBe(201);
+  expect((aside.body as Calibration).colour).toBeNull();
+  const after = await getJson<Exposures>(request, `/panoramas/${panorama.id}/exposures`);
+  expect(after.sources.map((s) => s.kind)).not.toContain('card');
+});
+
+test('what is no chart, or lies otherwise in the two pictures, is told; a card keeps its place beside it', async ({
+  request,
+}) => {
+  const { panorama, plate } = await chartSetup(request);
+  const small = await colour(request, panorama.id, plate.id, { plateCorners: boxOf(0.5, 0.5, 0.51, 0.51) });
+  expect([small.status, JSON.stringify(small.body)]).toEqual([422, expect.stringMatching(/chart in the plate: .*too small/)]); // prettier-ignore
+  const crossed = await colour(request, panorama.id, plate.id, { plateCorners: [IN_PLATE[0], IN_PLATE[2], IN_PLATE[1], IN_PLATE[3]] }); // prettier-ignore
+  expect([crossed.status, JSON.stringify(crossed.body)]).toEqual([422, expect.stringMatching(/chart in the plate: .*convex/)]); // prettier-ignore
+  // Turned by half a turn in one of them: nothing fits, and the difference that is left says so.
+  const turned = await colour(request, panorama.id, plate.id, { plateCorners: [...IN_PLATE.slice(2), ...IN_PLATE.slice(0, 2)] }); // prettier-ignore
+  if (turned.status === 201) expect((turned.body as Calibration).colour!.deltaE2000.mean).toBeGreaterThan(5);
+  else expect(JSON.stringify(turned.body)).toMatch(/patches|curve|neutral/);
+  // A grey of the chart serves as a card.
+  const grey = patchAt(21);
+  const card = await measureCard(request, panorama.id, plate.id, {
+    plateCorners: boxOf(...([0.15, 0.15, 0.85, 0.85].map((t, k) => (k % 2 === 0 ? IN_PLATE[0][0] + ((3 + t) / 6) * (IN_PLATE[1][0] - IN_PLATE[0][0]) : IN_PLATE[0][1] + ((3 + t) / 4) * (IN_PLATE[3][1] - IN_PLATE[0][1]))) as [number, number, number, number])),
+    panoramaCorners: boxOf(grey.azimuthDeg - 1.4, grey.elevationDeg + 1.4, grey.azimuthDeg + 1.4, grey.elevationDeg - 1.4),
+  }); // prettier-ignore
+  expect(card.status, JSON.stringify(card.body)).toBe(201);
+  expect(Math.abs((card.body as Calibration).scale!.sources[0].value - PLATE_STOPS)).toBeLessThan(0.05);
+});
