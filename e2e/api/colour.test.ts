@@ -5,7 +5,7 @@ import { luminance, pixelAtAngles, type RgbImage } from '@tawny/core';
 import { readExr } from '@tawny/formats';
 import { getJson, newTake, postJson } from '../support/api';
 import { CHART, CHART_IN_PLATE, chartSetup, PLATE_SEES, PLATE_STOPS, through } from '../support/chart';
-import { boxOf, measureCard, TAKE } from '../support/lit';
+import { boxOf, litSetup, measureCard, TAKE } from '../support/lit';
 import { fileIn, pack } from '../support/packages';
 
 const IN_PLATE = boxOf(CHART_IN_PLATE.left, CHART_IN_PLATE.top, CHART_IN_PLATE.right, CHART_IN_PLATE.bottom);
@@ -42,9 +42,12 @@ test('a chart is found in both pictures, and its corners are where it stands', a
     [inPanorama.found.corners, IN_PANORAMA, 0.6],
   ] as const)
     marked.forEach((corner, k) => corner.forEach((v, c) => expect(Math.abs(found[k][c] - v)).toBeLessThan(within)));
-  // Nothing is found where nothing is, and that is no error.
+  // It is looked for all round when what is shown has none; where there is none nothing is found, and that is no error.
   const beside = await postJson(request, `/panoramas/${panorama.id}/chart`, { azimuthDeg: 320, elevationDeg: 0, spanDeg: 60 }); // prettier-ignore
-  expect(beside).toMatchObject({ status: 200, body: { found: null } });
+  expect(Math.abs(beside.body.found.corners[0][0] - IN_PANORAMA[0][0])).toBeLessThan(0.6);
+  const bare = await litSetup(request);
+  const none = await postJson(request, `/panoramas/${bare.panorama.id}/chart`, { azimuthDeg: 100, elevationDeg: 0, spanDeg: 60 }); // prettier-ignore
+  expect(none).toMatchObject({ status: 200, body: { found: null } });
   const wide = await postJson(request, `/panoramas/${panorama.id}/chart`, { azimuthDeg: 0, elevationDeg: 0, spanDeg: 200 }); // prettier-ignore
   expect(wide.status).toBe(422);
   expect(JSON.stringify(wide.body)).toMatch(/Look closer/);

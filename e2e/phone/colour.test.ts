@@ -28,10 +28,11 @@ test('the chart is found by itself, the colours are matched, and the sight shows
   await page.goto(`/HERN/measure?setup=${setupId}&panorama=${panorama.id}`);
   const strip = page.getByTestId('panorama-strip');
   await turnTo(page, strip, CHART.azimuthDeg);
-  await page.getByRole('button', { name: 'Colour', exact: true }).click();
+  await page.getByRole('radio', { name: 'Chart' }).click();
   await page.getByRole('button', { name: 'Find the chart in both' }).click();
   await expect(page.getByTestId('chart-todo')).toHaveText('Both charts are marked.', { timeout: 60000 });
   await page.getByRole('button', { name: 'Match the colours' }).click();
+  await page.getByRole('button', { name: 'Colour', exact: true }).click();
   const after = page.getByTestId('colour-difference');
   await expect(after).toBeVisible({ timeout: 60000 });
   expect(parseFloat((await after.textContent())!)).toBeLessThan(1);

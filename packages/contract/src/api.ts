@@ -328,7 +328,7 @@ export const API = {
       () => [chartInput, calibrationSchema],
       { changes: ['calibrations'] },
     ),
-    findChart: asks(`${P}/panoramas/:id/chart`, 'Looks for a chart of 24 patches in a part of it', () => [
+    findChart: asks(`${P}/panoramas/:id/chart`, 'Looks for a chart of 24 patches in it, first in what is shown', () => [
       chartViewInput,
       chartInPanoramaSchema,
     ]),

@@ -240,7 +240,7 @@ export const chartInput = cardInput.extend({
   /** The brightest neutral is met exactly. */
   keepWhite: z.boolean().default(true),
 });
-/** Where a chart is looked for: what is shown of the panorama, its own frame, degrees. */
+/** Where a chart is looked for first: what is shown of the panorama, its own frame, degrees. */
 export const chartViewInput = z.object({
   azimuthDeg: z.number().min(-360).max(720),
   elevationDeg: elevation,

@@ -1,31 +1,14 @@
-import { useState, type MutableRefObject } from 'react';
 import { View } from 'react-native';
-import type { Calibration, CameraBody, ColourFinding, Panorama, Take } from '@tawny/contract';
+import type { Calibration, CameraBody, ColourFinding, Panorama } from '@tawny/contract';
 import { useOperation } from '../../data/queries';
-import { Choice } from '../../ui/Choice';
+import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Reading, Row } from '../../ui/Panel';
-import type { StripView } from '../../ui/panorama/stripView';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { PatchGrid } from './PatchGrid';
-import { PatchWork } from './PatchWork';
-import type { PatchMarks } from './usePatchMarks';
 
-interface ColourCardProps {
-  panorama: Panorama;
-  calibration: Calibration | null;
-  takes: Take[];
-  bodies: readonly CameraBody[];
-  marks: PatchMarks;
-  looking: MutableRefObject<StripView | null>;
-}
-
-const WHITES = [
-  { value: 'kept', title: 'White kept' },
-  { value: 'free', title: 'Least difference' },
-] as const;
 /** Difference of patches left out of the fit beyond which the colours are not to be trusted: plainly seen side by side. */
 const PLAIN_DIFFERENCE = 5;
 
@@ -36,33 +19,43 @@ export function colourSummary(colour: ColourFinding | null): string {
 }
 
 /** Colours of the panorama onto those of the plate, by a chart in both. */
-export function ColourCard({ panorama, calibration, takes, bodies, marks, looking }: ColourCardProps) {
+export function ColourCard({
+  panorama,
+  calibration,
+  bodies,
+}: {
+  panorama: Panorama;
+  calibration: Calibration | null;
+  bodies: readonly CameraBody[];
+}) {
   const measure = useOperation('panoramas.colour', { id: panorama.id });
-  const [white, setWhite] = useState<'kept' | 'free'>('kept');
   const colour = calibration?.colour ?? null;
   const stale = calibration?.basis.changed.some((f) => /chart/.test(f)) ?? false;
-  if (takes.length === 0) return null;
   return (
     <Fold title="Colour" summary={colourSummary(colour)}>
-      {colour ? <ColourResult colour={colour} bodies={bodies} /> : null}
+      {colour ? (
+        <ColourResult colour={colour} bodies={bodies} />
+      ) : (
+        <Text tone="quietInk">
+          Choose the chart above: it is found in a plate and in the panorama, then the colours are matched.
+        </Text>
+      )}
       {measure.error ? (
         <Notice state="lost" title="The colours were not matched" detail={measure.error.message} />
       ) : null}
-      <Choice label="Which white" options={WHITES} value={white} onChange={setWhite} />
-      <PatchWork
-        kind="chart"
-        panoramaId={panorama.id}
-        {...{ takes, marks, looking }}
-        again={colour && stale ? colour : null}
-        title="Match the colours"
-        busy={measure.isPending}
-        onMeasure={({ plateId, plateCorners, panoramaCorners }) =>
-          measure.mutate(
-            { plateId, plateCorners, panoramaCorners, keepWhite: white === 'kept' },
-            { onSuccess: () => marks.mark(null) },
-          )
-        }
-      />
+      {colour && stale ? (
+        <Row>
+          <Action
+            grow
+            title="Match again with the same marks"
+            busy={measure.isPending}
+            onPress={() => {
+              const { plateId, plateCorners, panoramaCorners, keepWhite } = colour;
+              measure.mutate({ plateId, plateCorners, panoramaCorners, keepWhite });
+            }}
+          />
+        </Row>
+      ) : null}
     </Fold>
   );
 }

@@ -1,42 +1,20 @@
-import type { MutableRefObject } from 'react';
 import { View } from 'react-native';
-import type { Calibration, Panorama, Scale, Take } from '@tawny/contract';
+import type { Calibration, Panorama, Scale } from '@tawny/contract';
 import { signed } from '@tawny/core/text/signed';
 import { useOperation } from '../../data/queries';
+import { Action } from '../../ui/Action';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
-import type { StripView } from '../../ui/panorama/stripView';
 import { StateMark } from '../../ui/StateMark';
-import { Figure } from '../../ui/Text';
+import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { PatchWork } from './PatchWork';
-import type { PatchMarks } from './usePatchMarks';
-
-interface ExposureCardProps {
-  panorama: Panorama;
-  calibration: Calibration | null;
-  takes: Take[];
-  marks: PatchMarks;
-  looking: MutableRefObject<StripView | null>;
-}
 
 /** Gain to the plate by the grey card, beside the gain that metadata predicts. */
-export function ExposureCard({ panorama, calibration, takes, marks, looking }: ExposureCardProps) {
+export function ExposureCard({ panorama, calibration }: { panorama: Panorama; calibration: Calibration | null }) {
   const measure = useOperation('panoramas.card', { id: panorama.id });
   const gain = calibration?.scale ?? null;
   const stale = (calibration?.basis.changed.length ?? 0) > 0;
-  if (takes.length === 0) {
-    return (
-      <Panel title="Exposure">
-        <Notice
-          state="open"
-          title="No take to calibrate to"
-          detail="Log a take of this setup first: the plate's exposure comes from it."
-        />
-      </Panel>
-    );
-  }
   return (
     <Panel
       title="Exposure"
@@ -47,19 +25,25 @@ export function ExposureCard({ panorama, calibration, takes, marks, looking }: E
         />
       }
     >
-      {gain ? <GainResult gain={gain} /> : null}
+      {gain ? (
+        <GainResult gain={gain} />
+      ) : (
+        <Text tone="quietInk">Mark the grey card in a plate and in the panorama, then the gain is measured.</Text>
+      )}
       {measure.error ? <Notice state="lost" title="The gain was not measured" detail={measure.error.message} /> : null}
-      <PatchWork
-        kind="card"
-        panoramaId={panorama.id}
-        {...{ takes, marks, looking }}
-        again={gain && stale ? gain.card : null}
-        title="Measure the gain"
-        busy={measure.isPending}
-        onMeasure={({ plateId, plateCorners, panoramaCorners }) =>
-          measure.mutate({ plateId, plateCorners, panoramaCorners }, { onSuccess: () => marks.mark(null) })
-        }
-      />
+      {gain && stale ? (
+        <Row>
+          <Action
+            grow
+            title="Measure again with the same marks"
+            busy={measure.isPending}
+            onPress={() => {
+              const { plateId, plateCorners, panoramaCorners } = gain.card;
+              measure.mutate({ plateId, plateCorners, panoramaCorners });
+            }}
+          />
+        </Row>
+      ) : null}
     </Panel>
   );
 }

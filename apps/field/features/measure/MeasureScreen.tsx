@@ -19,6 +19,7 @@ import { ExposureCard } from './ExposureCard';
 import { ExposuresPanel } from './ExposuresPanel';
 import { OrientationCard } from './OrientationCard';
 import { MeasuredBefore } from './MeasuredBefore';
+import { PatchPanel } from './PatchPanel';
 import { PanoramaPicker } from './PanoramaPicker';
 import { useChosenPanorama } from './useChosenPanorama';
 import { FIRST_CORNER, PATCH_NAMES, usePatchMarks } from './usePatchMarks';
@@ -75,20 +76,24 @@ export function MeasureScreen() {
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.orientation?.adopted.value ?? 0;
   const { marking } = marks;
-  const stored = marking === 'chart' ? calibration.data?.colour : calibration.data?.scale?.card;
+  const stored =
+    (marking ?? (marks.marks.chart ? 'chart' : 'card')) === 'chart'
+      ? calibration.data?.colour
+      : calibration.data?.scale?.card;
   const strip = (
     <Panel
       title={`${round.name}, ${round.lightCondition}`}
-      style={marking && !wide ? ({ position: 'sticky', top: -1, zIndex: 2 } as object) : undefined}
+      style={marking ? ({ position: 'sticky', top: -1, zIndex: 2 } as object) : undefined}
     >
       <PanoramaStrip
         panorama={panorama}
         yawDeg={yaw}
         height={wide ? 420 : 230}
         marking={marking && { what: PATCH_NAMES[marking], first: FIRST_CORNER[marking] }}
-        mark={marks.marks[marking ?? 'card'] ?? stored?.panoramaCorners ?? null}
+        mark={marks.marks[marking ?? (marks.marks.chart ? 'chart' : 'card')] ?? stored?.panoramaCorners ?? null}
         onMark={(corners) => marking && marks.set(marking, corners)}
         looking={looking}
+        towards={marks.towards}
         start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 160 : 110 }}
       />
       {marking ? (
@@ -103,6 +108,18 @@ export function MeasureScreen() {
       ) : null}
     </Panel>
   );
+  const plate =
+    takes.data.length === 0 ? (
+      <Panel title="Plate">
+        <Notice
+          state="open"
+          title="No take to calibrate to"
+          detail="Log a take of this setup first: the plate's exposure comes from it."
+        />
+      </Panel>
+    ) : (
+      <PatchPanel key={panorama.id} panoramaId={panorama.id} takes={takes.data} marks={marks} looking={looking} />
+    );
   const cards = (
     <>
       <OrientationCard
@@ -112,23 +129,9 @@ export function MeasureScreen() {
         location={location}
         setupId={setup.id}
       />
-      <ExposureCard
-        key={panorama.id}
-        panorama={panorama}
-        calibration={calibration.data}
-        takes={takes.data}
-        marks={marks}
-        looking={looking}
-      />
-      <ColourCard
-        key={`colour ${panorama.id}`}
-        panorama={panorama}
-        calibration={calibration.data}
-        takes={takes.data}
-        bodies={bodies.data ?? []}
-        marks={marks}
-        looking={looking}
-      />
+      {wide ? null : plate}
+      <ExposureCard panorama={panorama} calibration={calibration.data} />
+      <ColourCard panorama={panorama} calibration={calibration.data} bodies={bodies.data ?? []} />
       <ExposuresPanel panoramaId={panorama.id} />
       {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}
       {calibration.data ? <MeasuredBefore panorama={panorama} zone={location.zone} /> : null}
@@ -147,7 +150,10 @@ export function MeasureScreen() {
       {head}
       {wide ? (
         <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-          <View style={{ flex: 3 }}>{strip}</View>
+          <View style={{ flex: 3, gap: SPACE(4) }}>
+            {strip}
+            {plate}
+          </View>
           <View style={{ flex: 2, gap: SPACE(4) }}>{cards}</View>
         </View>
       ) : (

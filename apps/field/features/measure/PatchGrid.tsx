@@ -28,34 +28,24 @@ export function PatchGrid({ colour }: { colour: ColourFinding }) {
   return (
     <View style={{ gap: SPACE(2) }}>
       <Choice label="Colours of the panorama" options={SHOWN} value={shown} onChange={setShown} />
-      <View testID="patch-grid" style={{ backgroundColor: palette.surround, padding: SPACE(2), gap: SPACE(1) }}>
-        {[0, 1, 2, 3].map((row) => (
-          <View key={row} style={{ flexDirection: 'row', gap: SPACE(1) }}>
-            {colour.patches.slice(6 * row, 6 * row + 6).map((p) => {
+      <View testID="patch-grid" style={{ backgroundColor: palette.surround, padding: SPACE(2), gap: SPACE(2) }}>
+        {[0, 6, 12, 18].map((first) => (
+          <View key={first} style={{ flexDirection: 'row', gap: SPACE(1) }}>
+            {colour.patches.slice(first, first + 6).map((p) => {
               const difference = shown === 'before' ? p.before : p.after;
+              const words = p.reason ? WHY[p.reason] : (difference?.toFixed(1) ?? '–');
               return (
                 <View
                   key={p.name}
                   role="img"
-                  aria-label={`Patch ${p.name}: ${difference === null ? 'not compared' : difference.toFixed(1)}${p.reason ? `, left out: ${p.reason}` : ''}`}
-                  style={{ flex: 1, height: 46, backgroundColor: css(p.plate, 1 / white), padding: 9 }}
+                  aria-label={`Patch ${p.name}: ${words}${p.reason ? ', left out' : ''}`}
+                  style={{ flex: 1, alignItems: 'stretch' }}
                 >
-                  <View style={{ flex: 1, backgroundColor: css(ofPanorama(p), 1 / white) }} />
-                </View>
-              );
-            })}
-          </View>
-        ))}
-      </View>
-      <View style={{ gap: SPACE(1) }}>
-        {[0, 1, 2, 3].map((row) => (
-          <View key={row} style={{ flexDirection: 'row', gap: SPACE(1) }}>
-            {colour.patches.slice(6 * row, 6 * row + 6).map((p) => {
-              const difference = shown === 'before' ? p.before : p.after;
-              return (
-                <View key={p.name} style={{ flex: 1, alignItems: 'center' }}>
-                  <Text size="small" tone={p.reason ? 'quietInk' : 'ink'}>
-                    {p.reason ? WHY[p.reason] : (difference?.toFixed(1) ?? '–')}
+                  <View style={{ height: 42, backgroundColor: css(p.plate, 1 / white), padding: 9 }}>
+                    <View style={{ flex: 1, backgroundColor: css(ofPanorama(p), 1 / white) }} />
+                  </View>
+                  <Text size="small" style={{ color: palette.onSurround, textAlign: 'center' }}>
+                    {words}
                   </Text>
                 </View>
               );

@@ -12,12 +12,16 @@ export const FIRST_CORNER: Record<PatchKind, string | undefined> = { card: undef
 export function usePatchMarks() {
   const [marks, setMarks] = useState<Record<PatchKind, FourCorners | null>>({ card: null, chart: null });
   const [marking, setMarking] = useState<PatchKind | null>(null);
+  const [towards, turnTo] = useState<{ azimuthDeg: number; elevationDeg: number } | null>(null);
   return {
     marks,
     marking,
     /** Azimuths and elevations in the panorama's own frame. */
     set: (kind: PatchKind, corners: FourCorners | null) => setMarks((m) => ({ ...m, [kind]: corners })),
     mark: setMarking,
+    /** Where the panorama is to be turned to: its own frame. */
+    towards,
+    turnTo,
     clear: () => setMarks({ card: null, chart: null }),
   };
 }

@@ -40,6 +40,8 @@ interface PanoramaStripProps {
   /** Kept at what is shown, in the panorama's own frame. */
   looking?: MutableRefObject<StripView | null>;
   start?: Partial<StripView>;
+  /** Turns to a direction of the panorama's own frame, close enough to see a card there. */
+  towards?: { azimuthDeg: number; elevationDeg: number } | null;
   /** Told of every tap: a direction in the panorama's own frame, and how well the screen let it be pointed at (95 %). */
   onProbe?: (own: { azimuthDeg: number; elevationDeg: number; withinDeg: number }) => void;
   /** What was marked in it, in its own frame. */
@@ -48,6 +50,8 @@ interface PanoramaStripProps {
 
 const NO_POINTS: readonly StripPoint[] = [];
 
+/** Degrees across at which a card is seen well. */
+const CARD_SPAN = 60;
 /** The mask is looked at no finer than this. */
 const MASK_PX = 4096;
 const SHAPES = [
@@ -75,6 +79,7 @@ export function PanoramaStrip({
   mark = null,
   onMark,
   looking,
+  towards = null,
   start,
   onProbe,
   points = NO_POINTS,
@@ -179,6 +184,16 @@ export function PanoramaStrip({
     return exposure.subscribe(draw);
   }, [view, yawDeg, exposure, colours, loaded, picture.data, width, height]);
 
+  useEffect(() => {
+    if (towards)
+      setView((v) =>
+        tame(
+          { ...v, ...towards, azimuthDeg: towards.azimuthDeg + yawDeg, spanDeg: Math.min(CARD_SPAN, v.spanDeg) },
+          width,
+          height,
+        ),
+      );
+  }, [towards]);
   const { marked } = drag;
   const lens = useMemo(() => {
     if (!marked || !picture.data) return null;

@@ -50,6 +50,8 @@ const SIGHT_PX = 1600;
 const SEARCHED_PX = 1440;
 /** Degrees across the parts that are looked at closely. */
 const PART_DEG = 45;
+/** People hold a chart at their chest: a little below a head on a tripod. */
+const HELD_DEG = -8;
 
 const plateLight = async ({ path, name, decoding }: PlateFile) =>
   readMeasuredPicture(path, name, await decodingFor(decoding));
@@ -134,22 +136,24 @@ export async function chartOnPlate(plate: PlateFile): Promise<Found<Point[]> | n
   );
 }
 
-/** What is shown of a panorama as a whole, then in parts that overlap by half: a small chart is found by looking closely. */
+/** What is shown of a panorama as a whole, then in parts that overlap by half, then all round: a small chart is found by looking closely. */
 function viewsOf(shown: Angles & { spanDeg: number }, panoramaWidth: number): FlatView[] {
-  const at = (azimuthDeg: number, spanDeg: number): FlatView => {
+  const at = (azimuthDeg: number, elevationDeg: number, spanDeg: number): FlatView => {
     // Finer than the panorama is, there is nothing to find.
     const px = Math.min(SEARCHED_PX, Math.ceil((panoramaWidth * spanDeg) / 360));
-    return { azimuthDeg, elevationDeg: shown.elevationDeg, spanDeg, width: px, height: px };
+    return { azimuthDeg, elevationDeg, spanDeg, width: px, height: px };
   };
+  const row = (from: number, elevationDeg: number, count: number) =>
+    Array.from({ length: count }, (_, k) => at(from + (k * PART_DEG) / 2, elevationDeg, PART_DEG));
   const parts = shown.spanDeg > PART_DEG ? Math.ceil((2 * shown.spanDeg) / PART_DEG) - 1 : 0;
-  const first = shown.azimuthDeg - shown.spanDeg / 2 + PART_DEG / 2;
   return [
-    at(shown.azimuthDeg, shown.spanDeg),
-    ...Array.from({ length: parts }, (_, k) => at(first + (k * PART_DEG) / 2, PART_DEG)),
+    at(shown.azimuthDeg, shown.elevationDeg, shown.spanDeg),
+    ...row(shown.azimuthDeg - shown.spanDeg / 2 + PART_DEG / 2, shown.elevationDeg, parts),
+    ...row(shown.azimuthDeg + shown.spanDeg / 2, HELD_DEG, 720 / PART_DEG),
   ];
 }
 
-/** The same in what is shown of a panorama. */
+/** The same in a panorama: first in what is shown of it. */
 export async function chartOnPanorama(
   panorama: PanoramaFiles,
   shown: Angles & { spanDeg: number },
