@@ -63,7 +63,10 @@ export function ColourCard({
 function ColourResult({ colour, bodies }: { colour: ColourFinding; bodies: readonly CameraBody[] }) {
   const { deltaE2000: d, patches } = colour;
   const body = bodies.find((b) => b.id === colour.bodyId)?.name ?? 'a body that is gone';
-  const left = patches.filter((p) => p.reason !== null);
+  const leftOut = (['clipped', 'shaded', 'dark'] as const).flatMap((reason) => {
+    const names = patches.filter((p) => p.reason === reason).map((p) => p.name);
+    return names.length > 0 ? [`${names.join(', ')} (${reason})`] : [];
+  });
   const outside = patches.filter((p) => p.outOfGamut);
   return (
     <View style={{ gap: SPACE(3) }}>
@@ -86,7 +89,7 @@ function ColourResult({ colour, bodies }: { colour: ColourFinding; bodies: reado
       <PatchGrid colour={colour} />
       <Text size="small" tone="quietInk">
         {`${colour.kind === 'matrix' ? 'Matrix' : 'Gains'} for ${body}, ${colour.formatName}. Plate around, panorama in the middle of each patch.${
-          left.length > 0 ? ` Left out: ${left.map((p) => `${p.name} (${p.reason})`).join(', ')}.` : ''
+          leftOut.length > 0 ? ` Left out: ${leftOut.join('; ')}.` : ''
         }${outside.length > 0 ? ` Outside of the working primaries, kept as they are: ${outside.map((p) => p.name).join(', ')}.` : ''}`}
       </Text>
       {(d.leaveOneOutMean ?? d.mean) > PLAIN_DIFFERENCE ? (

@@ -129,13 +129,10 @@ function Scopes({ plate, panorama }: { plate: Levels; panorama: Levels }) {
               strokeDasharray="4 3"
             />
             <SvgText {...number} x={AXIS} y={HEIGHT + 15}>
-              Plate
+              Plate —
             </SvgText>
             <SvgText {...number} x={AXIS + each + GAP} y={HEIGHT + 15}>
-              Panorama
-            </SvgText>
-            <SvgText {...number} x={width - 4} y={HEIGHT + 15} textAnchor="end">
-              — · - -
+              Panorama - -
             </SvgText>
           </Svg>
         </>
