@@ -48,6 +48,8 @@ test('the chart is found by itself, the colours are matched, and the sight shows
   await expect(page.getByTestId('levels-plate')).toContainText(/Plate: black −\d\.\d, middle [−+]\d\.\d, highlights \+\d\.\d stop from mid grey/); // prettier-ignore
   await expect(page.getByTestId('levels-panorama')).toContainText(/Panorama: black .* stop from mid grey/);
   await expect(page.getByTestId('scopes')).toBeVisible();
+  await page.getByRole('button', { name: 'Measure black, grain and blur of the plate' }).click();
+  await expect(page.getByTestId('plate-character')).toContainText(/darkest 0\.\d+ .*, grain .* px wide, .*It goes into the package/); // prettier-ignore
 });
 
 test('a grey of the chart is marked by its corners under the magnifier: the value is there, and the gain follows', async ({

@@ -12,6 +12,7 @@ import {
 import type { Job, Panorama, Plate, Station, Take } from '@tawny/contract';
 import { ended, getJson, newRound, newTake, sendFiles } from './api';
 import { panoramaFile } from './frames';
+import { createRandom } from '@tawny/simset';
 import { PLATE_EXPOSURE, sendPlate, TAKE } from './lit';
 
 /** Where the chart stands in the panorama's own frame, and how far its patches reach, degrees. */
@@ -52,6 +53,9 @@ function chartPanorama(): RgbImage {
 export const through = (m: readonly number[], v: readonly number[]) =>
   [0, 3, 6].map((r) => m[r] * v[0] + m[r + 1] * v[1] + m[r + 2] * v[2]);
 
+/** One sigma of the plate's grain, linear light. */
+export const GRAIN = 0.006;
+
 /** Where the chart lies in the plate, shares of its sides. */
 export const CHART_IN_PLATE = { left: 0.3, top: 0.25, right: 0.7, bottom: 0.25 + (0.4 * 16) / 24 / (9 / 16) };
 
@@ -60,13 +64,16 @@ function chartPlate(seen: readonly number[]): Promise<Buffer> {
   const [width, height] = [1280, 720];
   const { left, top, right, bottom } = CHART_IN_PLATE;
   const codes = new Uint8Array(3 * width * height);
+  const random = createRandom(5, 'grain of the chart plate');
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const u = ((x + 0.5) / width - left) / (right - left);
       const v = ((y + 0.5) / height - top) / (bottom - top);
       const light = through(seen, chartAt(u, v) ?? [0.3, 0.3, 0.3]);
       light.forEach((c, k) => {
-        codes[3 * (y * width + x) + k] = Math.round(255 * linearToSrgb(Math.max(0, WHITE * 2 ** PLATE_STOPS * c)));
+        codes[3 * (y * width + x) + k] = Math.round(
+          255 * linearToSrgb(Math.min(1, Math.max(0, WHITE * 2 ** PLATE_STOPS * c + GRAIN * random.normal()))),
+        );
       });
     }
   return sharp(codes, { raw: { width, height, channels: 3 } })

@@ -82,6 +82,7 @@ test('the page says what is missing, and calls a clipped sun a lower bound', () 
     gainStops: null,
     gainBy: 'by the grey card in this take',
     colour: 'as the panorama camera saw them',
+    plate: null,
     gainUncertaintyStops: null,
     frame: 'set frame, north unknown',
     yawDeg: null,

@@ -378,6 +378,12 @@ export const API = {
       () => [none(), takeSchema],
       { changes: ['takes', 'plates', 'calibrations'] },
     ),
+    measureCharacter: writes(
+      `${P}/plates/:id/character`,
+      'Measures black level, grain and edge blur of a plate; kept with it',
+      () => [none(), plateSchema],
+      { changes: ['plates'] },
+    ),
     findChart: asks(`${P}/plates/:id/chart`, 'Looks for a chart of 24 patches in it', () => [
       none(),
       chartInPlateSchema,

@@ -171,6 +171,22 @@ export const panoramaSchema = z.object({
 });
 export type Panorama = z.infer<typeof panoramaSchema>;
 
+/** What a plate's picture is like: measured of it as it was decoded then, in linear light. */
+export const plateCharacterSchema = z.object({
+  /** Darkest level of each channel. */
+  black: z.tuple([z.number(), z.number(), z.number()]),
+  grain: z.object({
+    /** Level, and one standard deviation of a channel there, from dark to bright. */
+    sigmaAt: z.array(z.tuple([z.number(), z.number()])),
+    /** Full width of its autocorrelation at half its height. */
+    sizePx: z.number(),
+    /** Between two channels, mean. */
+    channelCorrelation: z.number(),
+  }),
+  /** Sigma of the Gaussian of its sharpest edges; null when it shows none. */
+  edgeBlurPx: z.number().nullable(),
+});
+export type PlateCharacterRecord = z.infer<typeof plateCharacterSchema>;
 export const plateSchema = z.object({
   ...recordFields,
   takeId: uuid,
@@ -182,6 +198,8 @@ export const plateSchema = z.object({
   exposure: z.number(),
   exposureSource: z.enum(['file', 'log']),
   decoding: statedDecodingSchema,
+  /** Null until it was measured, and again when its code values are said to mean something else. */
+  character: plateCharacterSchema.nullable(),
 });
 export const plateChange = z.object({
   /** What its code values mean, said by a person; null leaves it to the file and the kit. */

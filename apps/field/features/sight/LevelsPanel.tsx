@@ -5,7 +5,11 @@ import type { Panorama, Plate } from '@tawny/contract';
 import type { ColourMatrix, Levels } from '@tawny/core';
 import { LEVEL_BINS, LEVELS } from '@tawny/core/compare/levels';
 import { signed } from '@tawny/core/text/signed';
+import { useOperation } from '../../data/queries';
+import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
+import { Notice } from '../../ui/Notice';
+import { Row } from '../../ui/Panel';
 import { usePlateLight } from '../../ui/panorama/plateLight';
 import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
@@ -59,6 +63,7 @@ function Measured({ panorama, plate, view, hand, gainStops, colours }: LevelsPan
           No gain was measured for this take: the middle of the panorama is laid on the plate’s.
         </Text>
       ) : null}
+      <PlateLooks plate={plate} />
     </View>
   );
 }
@@ -68,6 +73,36 @@ const LevelWords = ({ name, levels }: { name: string; levels: Levels }) => (
     {`${name}: black ${signed(levels.blackStops, 1)}, middle ${signed(levels.middleStops, 1)}, highlights ${signed(levels.highlightStops, 1)} stop from mid grey`}
   </Text>
 );
+
+/** Black, grain and edge blur of the plate, measured when they are wanted. */
+function PlateLooks({ plate }: { plate: Plate }) {
+  const measure = useOperation('plates.measureCharacter', { id: plate.id });
+  const { character } = plate;
+  const middle = character?.grain.sigmaAt[character.grain.sigmaAt.length >> 1];
+  const small = (v: number) => Number(v.toPrecision(2)).toString();
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      {character && middle ? (
+        <Text size="small" testID="plate-character">
+          {`Plate: darkest ${character.black.map(small).join(' ')}, grain ${small(middle[1])} at ${small(middle[0])} (linear light), ${character.grain.sizePx.toFixed(1)} px wide, ${
+            character.edgeBlurPx === null
+              ? 'no edge tells its blur'
+              : `edges blurred by ${character.edgeBlurPx.toFixed(2)} px`
+          }. It goes into the package.`}
+        </Text>
+      ) : null}
+      {measure.error ? <Notice state="lost" title="The plate was not measured" detail={measure.error.message} /> : null}
+      <Row>
+        <Action
+          grow
+          title={character ? 'Measure black, grain and blur again' : 'Measure black, grain and blur of the plate'}
+          busy={measure.isPending}
+          onPress={() => measure.mutate({})}
+        />
+      </Row>
+    </View>
+  );
+}
 
 const HEIGHT = 220;
 const GAP = 10;

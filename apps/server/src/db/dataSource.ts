@@ -20,6 +20,7 @@ import { PlateCameras1700000000016 } from './migrations/0016-plate-cameras';
 import { CameraPlaces1700000000017 } from './migrations/0017-camera-places';
 import { ClipStarts1700000000018 } from './migrations/0018-clip-starts';
 import { Corners1700000000019 } from './migrations/0019-corners';
+import { Character1700000000020 } from './migrations/0020-character';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -45,6 +46,7 @@ const MIGRATIONS = [
   CameraPlaces1700000000017,
   ClipStarts1700000000018,
   Corners1700000000019,
+  Character1700000000020,
 ];
 
 /**

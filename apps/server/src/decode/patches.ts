@@ -11,6 +11,7 @@ import {
   flatView,
   inSpace,
   measureCard,
+  plateCharacter,
   sampleChart,
   viewAround,
   type Angles,
@@ -19,6 +20,7 @@ import {
   type PatchColour,
   type PatchMeasure,
   type Pixels,
+  type PlateCharacter,
   type Point,
   type RgbImage,
   type WorkingSpace,
@@ -60,6 +62,11 @@ const plateLight = async ({ path, name, decoding }: PlateFile) =>
 export async function lightOfPlate(plate: PlateFile): Promise<Uint8Array> {
   const { image } = await plateLight(plate);
   return encodeFloatPicture(inSpace(boxShrink(image, Math.max(1, Math.ceil(image.width / SIGHT_PX))), 'rec709'));
+}
+
+/** Black level, grain and edge blur of a plate, in its own primaries. @throws FileProblem naming the file, RangeError when nothing in it is even */
+export async function characterOfPlate(plate: PlateFile): Promise<PlateCharacter> {
+  return plateCharacter((await plateLight(plate)).image);
 }
 
 function measured<K extends PatchKind>(

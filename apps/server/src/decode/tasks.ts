@@ -11,7 +11,14 @@ import {
 } from '@tawny/formats';
 import { previewJpeg, readSourceFrame, simulatePhone, testFrame } from '@tawny/pipeline';
 import { comparePictures } from './compare';
-import { chartOnPanorama, chartOnPlate, lightOfPlate, measureOnPanorama, measureOnPlate } from './patches';
+import {
+  characterOfPlate,
+  chartOnPanorama,
+  chartOnPlate,
+  lightOfPlate,
+  measureOnPanorama,
+  measureOnPlate,
+} from './patches';
 import { proposals } from './proposals';
 import { probeVideo, videoFrame, videoPlate } from './video';
 
@@ -70,6 +77,7 @@ export const DECODE_TASKS = {
   comparePictures,
   measureOnPlate,
   measureOnPanorama,
+  characterOfPlate,
   chartOnPlate,
   chartOnPanorama,
   lightOfPlate,

@@ -38,6 +38,7 @@ import { ApiProblem } from '../problems';
 import { setPlace } from '../records/place';
 import { recordFacts } from '../records/facts';
 import { factsOfPackage, inheritedBasis } from './facts';
+import { characterJson, characterOfTake, characterWords } from './characterOfTake';
 import { colourOfTake, colourWords, matchedPanorama } from './colourOfTake';
 import { missingParts } from './missing';
 import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
@@ -234,6 +235,9 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   if (eyeLines.length > 0)
     entries.push({ path: `${name('eyelines')}.csv`, bytes: Buffer.from(eyeLinesCsv(eyeLines, takes), 'utf8') });
 
+  const character = await characterOfTake(db, take);
+  if (character) entries.push({ path: `${name('plate')}.json`, bytes: Buffer.from(characterJson(character), 'utf8') });
+
   report('Writing the page', 0.85);
   const facts = await factsOfPackage(db, {
     panorama,
@@ -284,6 +288,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
         gainBy: carried ?? `by the ${scale?.nearest.kind === 'chart' ? 'chart' : 'grey card'} in this take`,
+        plate: character && characterWords(character.character),
         colour: colour.found ? colourWords(colour.found, matched.outsideSr) : 'as the panorama camera saw them',
         frame: frameWords(placing),
         yawDeg: orientation?.adopted.value ?? null,

@@ -16,6 +16,8 @@ export interface ReadmeFacts {
   gainUncertaintyStops: number | null;
   /** How it was measured, or carried from another take's plate. */
   gainBy: string;
+  /** What the plate is like; null when nobody measured it. */
+  plate: string | null;
   /** What was done to the colours. */
   colour: string;
   /** Frame of panorama and stage, see `frameWords`. */
@@ -76,6 +78,7 @@ export function writeReadme(x: ReadmeFacts): string {
     'NUMBERS TO EXPECT',
     `Picture           ${x.widthPx} x ${x.heightPx} px, ${x.space}`,
     `Colours           ${x.colour}`,
+    ...(x.plate === null ? [] : [`Plate             ${x.plate}`]),
     `Scale             ${scale}`,
     `North             ${northWords(x)}`,
     ...sun,

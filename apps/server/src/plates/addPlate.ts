@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
 import type { EntityManager, EntitySchema } from 'typeorm';
 import type { Plate, StatedDecoding, Take } from '@tawny/contract';
 import { photometricExposure, shutterSeconds } from '@tawny/core';
@@ -17,8 +18,22 @@ export type ReadPlate = Omit<Owned<StoredPlate>, 'createdAt' | 'updatedAt'>;
 
 export function publicPlate(plate: Owned<StoredPlate>, decoding: StatedDecoding): Plate {
   const { previewHash: _hash, shutterS: _shutter, iso: _iso, ...rest } = bare(plate);
-  const { fileDecoding: _file, fileDecodingSource: _source, enteredDecoding: _entered, ...shown } = rest;
-  return { ...shown, decoding };
+  const {
+    fileDecoding: _file,
+    fileDecodingSource: _source,
+    enteredDecoding: _entered,
+    measuredCharacter,
+    ...shown
+  } = rest;
+  return { ...shown, decoding, character: characterNow(measuredCharacter, decoding) };
+}
+
+/** What was measured of a plate, while its code values mean what they meant then. */
+export function characterNow(
+  measured: StoredPlate['measuredCharacter'],
+  { decoding }: StatedDecoding,
+): Plate['character'] {
+  return measured && isDeepStrictEqual(measured.decoding, decoding) ? measured.character : null;
 }
 
 /** Plates as the API shows them. */
@@ -79,6 +94,7 @@ export async function readPlate(
       exposure,
       exposureSource: told ? 'file' : 'log',
       ...fromFile(known ?? head.meaning),
+      measuredCharacter: null,
       version: 1,
     };
   } finally {

@@ -9,7 +9,7 @@ import type { Services } from '../services';
 import { carry, measureCamera, publicPlateCamera } from './measureCamera';
 import { publicPlate, publicPlates, readPlate, recordPlate } from './addPlate';
 import { statedDecodingOf } from '../decodings/stated';
-import { withDecodings } from '../decodings/withDecodings';
+import { assertStated, withDecodings } from '../decodings/withDecodings';
 import { changeVersion, type RecordKind } from '../records/recordHandlers';
 
 const KIND: RecordKind<StoredPlate> = {
@@ -57,6 +57,16 @@ export const plateOperations = ({ db, files, decoder, uploads }: Services): Hand
     const take = await findOwned(tx, Takes, production.id, params.id, 'take');
     await carry(tx, take, null);
     return bare(await findOwned(tx, Takes, production.id, take.id, 'take'));
+  },
+  measureCharacter: async ({ tx, production, params }) => {
+    const plate = await findOwned(tx, Plates, production.id, params.id, 'plate');
+    const stated = await statedDecodingOf(tx, plate);
+    const character = await withDecodings(tx, files, production.id, [{ ...plate, decoding: stated }], ([picture]) =>
+      decoder.run('characterOfPlate', picture),
+    );
+    const measuredCharacter = { character, decoding: assertStated(stated, plate.name) };
+    await tx.getRepository(Plates).update({ id: plate.id }, { measuredCharacter } as never);
+    return publicPlate({ ...plate, measuredCharacter }, stated);
   },
   findChart: async ({ tx, production, params }) => {
     const plate = await findOwned(tx, Plates, production.id, params.id, 'plate');

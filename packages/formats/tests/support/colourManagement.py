@@ -1,4 +1,4 @@
-"""Runs Common LUT Format files through OpenColorIO: {"jobs": [{"file", "rgb"}]} on stdin, a list of rgb lists on stdout."""
+"""Runs Common LUT Format files, or built-in transforms one after the other, through OpenColorIO: {"jobs": [{"file" | "builtins", "rgb"}]} on stdin, a list of rgb lists on stdout."""
 import json
 import sys
 
@@ -6,7 +6,10 @@ import PyOpenColorIO as ocio
 
 out = []
 for job in json.load(sys.stdin)["jobs"]:
-    transform = ocio.FileTransform(src=job["file"], direction=ocio.TRANSFORM_DIR_FORWARD)
+    if "file" in job:
+        transform = ocio.FileTransform(src=job["file"], direction=ocio.TRANSFORM_DIR_FORWARD)
+    else:
+        transform = ocio.GroupTransform([ocio.BuiltinTransform(style=style) for style in job["builtins"]])
     config = ocio.Config.CreateRaw()
     processor = config.getProcessor(transform)
     cpu = processor.getOptimizedCPUProcessor(ocio.OPTIMIZATION_NONE)

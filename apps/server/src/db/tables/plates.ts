@@ -1,10 +1,12 @@
-import type { Clip, Plate, PlateCameraRecord } from '@tawny/contract';
+import type { Clip, PictureDecoding, Plate, PlateCameraRecord, PlateCharacterRecord } from '@tawny/contract';
 import { table } from '../table';
 import { DECODING, type StoredDecoding } from './decoding';
 
 /** Shutter and ISO as the file states them; null where the log decides. */
-export type StoredPlate = Omit<Plate, 'decoding'> &
-  StoredDecoding & { previewHash: string; shutterS: number | null; iso: number | null };
+export type StoredPlate = Omit<Plate, 'decoding' | 'character'> & {
+  /** With the decoding that it was measured in. */
+  measuredCharacter: { character: PlateCharacterRecord; decoding: PictureDecoding } | null;
+} & StoredDecoding & { previewHash: string; shutterS: number | null; iso: number | null };
 export const Plates = table<StoredPlate>('plates', {
   takeId: 'uuid',
   name: 'text',
@@ -17,6 +19,7 @@ export const Plates = table<StoredPlate>('plates', {
   iso: 'float8?',
   exposure: 'float8',
   exposureSource: 'text',
+  measuredCharacter: 'jsonb?',
   ...DECODING,
 });
 export type StoredPlateCamera = Omit<PlateCameraRecord, 'basis'>;
