@@ -1,8 +1,8 @@
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import type { CameraBody, Exposures, Take } from '@tawny/contract';
+import type { Calibration, CameraBody, Exposures, Take } from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
 import { getJson, newTake, postJson } from '../support/api';
-import { addPlate, CARD_CODE, litSetup, measureCard, TAKE } from '../support/lit';
+import { addPlate, CARD, CARD_CODE, CARD_LIGHT, litSetup, measureCard, TAKE } from '../support/lit';
 
 const exposures = (request: APIRequestContext, panoramaId: string) =>
   getJson<Exposures>(request, `/panoramas/${panoramaId}/exposures`);
@@ -63,4 +63,35 @@ test('a filter that nobody logged is named at its take, and a reading whose plan
   const gain = (t: Take) => found.takes.find((x) => x.takeId === t.id)!.gainStops;
   expect(gain(dark) - gain(take)).toBeCloseTo(-2, 1);
   expect(found.unused).toEqual([{ name: '1200 lux', why: 'nobody said where its plane faced' }]);
+});
+
+test('a spot meter on the card tells what a unit of the panorama is worth; a dome, or one pointed nowhere, tells why not', async ({
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const plate = await addPlate(request, take);
+  expect((await measureCard(request, panorama.id, plate.id)).status).toBe(201);
+  const read = (more: object) =>
+    postJson(request, '/readings', { id: crypto.randomUUID(), setupId, takenAt: take.shotAt, ...more });
+  // A tenth of a stop more than the rig's nominal sensitivity promises.
+  const cdm2 = Math.round(1.2 * CARD_LIGHT * 2 ** 0.1);
+  const before = await read({ kind: 'spot', shown: cdm2 });
+  expect(before.status, JSON.stringify(before.body)).toBe(201);
+  await read({ kind: 'lux', shown: 900, receptor: 'dome', planeAzimuthDeg: 0, planeElevationDeg: 90 });
+  const blind = await exposures(request, panorama.id);
+  expect(blind.absolute).toBeNull();
+  expect(blind.unused.map((u) => u.why).sort()).toEqual([
+    'a dome has no plane: the flat receptor tells',
+    'nobody said where it was pointed',
+  ]);
+  const north = await postJson(request, `/panoramas/${panorama.id}/north`, {});
+  const yaw = (north.body as Calibration).orientation!.adopted.value;
+  await read({ kind: 'spot', shown: cdm2, planeAzimuthDeg: (CARD.azimuthDeg + yaw + 360) % 360, planeElevationDeg: CARD.elevationDeg }); // prettier-ignore
+  const found = await exposures(request, panorama.id);
+  // Between what the rig promises (to 0.3 stop) and what the meter, of which nobody knows more, shows.
+  const stops = Math.log2(found.absolute!.whiteLuminance / 1.2);
+  expect(stops).toBeGreaterThan(0.02);
+  expect(stops).toBeLessThan(0.1);
+  expect(found.absolute!.uncertaintyStops).toBeLessThan(0.25);
+  expect(found.sources.map((s) => s.name).join()).toMatch(new RegExp(`${cdm2} cd/m² at`));
 });

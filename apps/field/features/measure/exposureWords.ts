@@ -6,10 +6,10 @@ export function exposuresSummary({ takes, sources, faults }: Exposures): string 
   if (faults.length > 0) return faultWords(faults[0]).title;
   const cards = takes.filter((t) => t.card).length;
   const meters = sources.filter((s) => s.kind === 'meter').length;
-  if (cards + meters === 0) return 'Settings alone tell it: no card and no lux reading was measured under this light';
+  if (cards + meters === 0) return 'Settings alone tell it: no card was measured and no meter read under this light';
   const told = [
     ...(cards > 0 ? [`${cards} ${cards === 1 ? 'card' : 'cards'}`] : []),
-    ...(meters > 0 ? [`${meters} lux ${meters === 1 ? 'reading' : 'readings'}`] : []),
+    ...(meters > 0 ? [`${meters} meter ${meters === 1 ? 'reading' : 'readings'}`] : []),
     'settings',
   ];
   const agree = takes.some((t) => t.verdict === 'agrees') ? ' agree' : '';

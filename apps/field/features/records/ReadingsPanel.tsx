@@ -150,7 +150,9 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
                 r.lightCondition,
                 clock(r.takenAt, location.zone),
                 r.source === 'entered' ? '' : `${r.source} sensor`,
-                r.planeElevationDeg === null ? '' : `plane facing ${r.planeAzimuthDeg ?? 0}° / ${r.planeElevationDeg}°`,
+                r.planeElevationDeg === null
+                  ? ''
+                  : `${r.kind === 'spot' ? 'pointed at' : 'plane facing'} ${r.planeAzimuthDeg ?? 0}° / ${r.planeElevationDeg}°`,
                 r.duv === null ? '' : `Duv ${r.duv}`,
                 r.notes,
               ]
@@ -224,6 +226,8 @@ function NewReading({
     setShown(v);
     setSource(from);
   };
+  /** A plane faces somewhere, and a spot meter is pointed somewhere. */
+  const pointed = kind === 'lux' || kind === 'spot';
   const record = {
     id: crypto.randomUUID(),
     setupId: setup.id,
@@ -235,8 +239,8 @@ function NewReading({
     duv: kind === 'colourTemperature' ? duv : null,
     instrumentId: instrument?.id ?? null,
     receptor: kind === 'lux' ? (instrument?.receptor ?? 'flat') : null,
-    planeAzimuthDeg: kind === 'lux' ? plane.azimuth : null,
-    planeElevationDeg: kind === 'lux' ? plane.elevation : null,
+    planeAzimuthDeg: pointed ? plane.azimuth : null,
+    planeElevationDeg: pointed ? plane.elevation : null,
     lightCondition: setup.lightCondition,
     takenAt: at(),
     source,
@@ -294,6 +298,7 @@ function NewReading({
         onChange={(k) => {
           setKind(k);
           put(STEP[k].start);
+          setPlane({ azimuth: 0, elevation: k === 'spot' ? 0 : 90 });
           setSensorFault(null);
         }}
       />
@@ -324,22 +329,22 @@ function NewReading({
           digits={STEP[kind].digits}
           onChange={(v) => put(v)}
         />
-        {kind === 'lux' ? (
+        {pointed ? (
           <Stepper
-            label="Plane faces, azimuth"
+            label={kind === 'lux' ? 'Plane faces, azimuth' : 'Pointed at, azimuth'}
             unit="°"
             value={plane.azimuth}
-            step={15}
+            step={kind === 'lux' ? 15 : 1}
             digits={0}
             onChange={(azimuth) => setPlane({ ...plane, azimuth: ((azimuth % 360) + 360) % 360 })}
           />
         ) : null}
-        {kind === 'lux' ? (
+        {pointed ? (
           <Stepper
-            label="Plane faces, elevation"
+            label={kind === 'lux' ? 'Plane faces, elevation' : 'Pointed at, elevation'}
             unit="°"
             value={plane.elevation}
-            step={15}
+            step={kind === 'lux' ? 15 : 1}
             digits={0}
             onChange={(elevation) => setPlane({ ...plane, elevation: Math.max(-90, Math.min(90, elevation)) })}
           />

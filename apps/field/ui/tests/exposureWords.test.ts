@@ -48,7 +48,7 @@ test('what lies under a cloud is listed; what cannot be told says what would tel
 
 test('one sentence: how many speak, and the first fault before everything', () => {
   expect(exposuresSummary(found({ takes: [take(), take({ card: false })], sources: [meter] }))).toBe(
-    '2 takes: 1 card, 1 lux reading and settings agree',
+    '2 takes: 1 card, 1 meter reading and settings agree',
   );
   expect(exposuresSummary(found({ takes: [take({ verdict: 'cannotTell' })] }))).toBe('1 take: 1 card and settings');
   expect(exposuresSummary(found({ takes: [take({ card: false, verdict: 'cannotTell' })] }))).toMatch(/Settings alone/);

@@ -1,33 +1,23 @@
-import { In } from 'typeorm';
 import type { Queries } from '../db/dataSource';
-import type { Exposures, InstrumentRecord, LightRound, PanoramaCorners, Reading, Take } from '@tawny/contract';
+import type { Exposures, PanoramaCorners, Reading, Take } from '@tawny/contract';
 import {
-  conjugate,
   flatPixel,
   flatView,
   measureCard,
   viewAround,
-  correctReading,
-  directionFromAngles,
-  illuminance,
-  luminance,
   NOMINAL_LUMINANCE_PER_UNIT,
-  rotate,
   solveNetwork,
   type Network,
   type Corners,
   type NetworkCard,
-  type NetworkMeter,
   type NetworkTake,
-  type Quaternion,
   type RgbImage,
 } from '@tawny/core';
-import { decodeFloatPicture } from '@tawny/pipeline';
-import { Instruments, Readings, type Owned, type StoredPanorama } from '../db/entities';
-import { pixelsOf } from '../panoramas/operations';
+import type { Owned, StoredPanorama } from '../db/entities';
 import type { Services } from '../services';
 import { cardsOf, settingsOf, type MeasuredCard } from './cards';
-import { latestCalibration, originOf } from './latest';
+import { originOf } from './latest';
+import { metersOf } from './meters';
 import { anglesOf } from './patches';
 import { otherRoundsOf, type OtherRound } from './otherRounds';
 
@@ -40,44 +30,10 @@ const NOMINAL_RIG = {
 /** What a card in the panorama is worth beside the pair that was measured: its noise is part of the pair's. */
 const CARD_STOPS = 0.005;
 const CARD_REFLECTANCE = 0.18;
-/** 95 % half width of what a whole panorama says of illuminance, stops: docs/accuracy.md. */
-const PANORAMA_STOPS = 0.05;
-/** Lean of a panorama whose orientation was not measured beyond which a level plane is not told, degrees. */
-const LEVEL_DEG = 5;
 
 /** How a take is called on its slate. */
 export const takeName = ({ slate, take, camera }: Pick<Take, 'slate' | 'take' | 'camera'>) =>
   `${slate}/${take}${camera}`;
-
-/** A reading of light for the network, or why it cannot be one. */
-function meterOf(
-  reading: Owned<Reading>,
-  instrument: InstrumentRecord | null,
-  panorama: { image: RgbImage; rotation: Quaternion | null; levelDeg: number; clipped: boolean },
-): NetworkMeter | string {
-  const { planeAzimuthDeg, planeElevationDeg } = reading;
-  if (planeElevationDeg === null || (planeAzimuthDeg === null && Math.abs(planeElevationDeg) < 90))
-    return 'nobody said where its plane faced';
-  if (panorama.clipped) return 'the panorama does not hold its brightest light: it cannot say what falls on a plane';
-  const level = Math.abs(planeElevationDeg) === 90 && panorama.levelDeg <= LEVEL_DEG;
-  if (!panorama.rotation && !level) return 'where the panorama faces was not measured yet';
-  const { value, uncertainty } = correctReading('lux', reading.shown, instrument, null);
-  if (!(value > 0)) return 'it shows no light';
-  const normal = { azimuthDeg: planeAzimuthDeg ?? 0, elevationDeg: planeElevationDeg };
-  const world = directionFromAngles(normal.azimuthDeg, normal.elevationDeg);
-  const own = panorama.rotation ? rotate(conjugate(panorama.rotation), world) : world;
-  const there = luminance(...illuminance(panorama.image, own), panorama.image.space);
-  if (!(there > 0)) return 'the panorama throws no light on its plane';
-  return {
-    name: `${reading.shown} lux on ${normal.elevationDeg === 90 ? 'the level' : `a plane at ${normal.azimuthDeg}°, ${normal.elevationDeg}°`}`,
-    kind: 'lux',
-    value,
-    uncertaintyStops: Math.log2(1 + uncertainty / value),
-    normal,
-    seenByPanorama: { value: there, uncertaintyStops: PANORAMA_STOPS },
-    timeMs: new Date(reading.takenAt).getTime(),
-  };
-}
 
 /** Luminance of a card that was marked in a panorama. */
 function cardIn(image: RgbImage, marked: PanoramaCorners): number {
@@ -182,39 +138,4 @@ export async function joinExposures(
       return take ? `settings of ${takeName(take)}` : source;
     },
   };
-}
-
-/** Readings of light under a panorama's condition, as the network takes them; the picture is decoded only when there are any. */
-async function metersOf(
-  db: Queries,
-  files: Services['files'],
-  panorama: Owned<StoredPanorama>,
-  round: LightRound,
-  setupId: string,
-) {
-  const { productionId } = panorama;
-  const where = { productionId, setupId, kind: 'lux', lightCondition: In([round.lightCondition, '']) } as const;
-  const logged = await db.getRepository(Readings).findBy(where);
-  const unused: Exposures['unused'] = [];
-  const meters: NetworkMeter[] = [];
-  const readings: Owned<Reading>[] = [];
-  if (logged.length === 0) return { meters, readings, unused, image: null };
-  const instruments = await db.getRepository(Instruments).findBy({ productionId });
-  const orientation = (await latestCalibration(db, productionId, panorama.id))?.orientation ?? null;
-  const image = decodeFloatPicture(await files.read(panorama.floatHash), pixelsOf(panorama));
-  const seen = {
-    image,
-    rotation: orientation?.frame === 'trueNorth' ? ([...orientation.rotation] as unknown as Quaternion) : null,
-    levelDeg: panorama.levelDeg ?? Infinity,
-    clipped: panorama.clippedSr > 0,
-  };
-  for (const reading of logged) {
-    const meter = meterOf(reading, instruments.find((i) => i.id === reading.instrumentId) ?? null, seen);
-    if (typeof meter === 'string') unused.push({ name: `${reading.shown} lux`, why: meter });
-    else {
-      meters.push(meter);
-      readings.push(reading);
-    }
-  }
-  return { meters, readings, unused, image };
 }

@@ -13,6 +13,7 @@ import {
   type StoredPanorama,
 } from '../db/entities';
 import { takeName } from '../calibrations/joinExposures';
+import { shownWords } from '../calibrations/meters';
 import type { TakeScale } from './scaleOfTake';
 import { basisOfOne, useFact, type UsedFact } from '../records/facts';
 
@@ -73,7 +74,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
           Readings,
           r,
           ['shown', 'planeAzimuthDeg', 'planeElevationDeg', 'instrumentId', 'lightCondition'],
-          how(`reading ${k + 1}, ${r.shown} lux`, 'logged', 'light meter'),
+          how(`reading ${k + 1}, ${shownWords(r)}`, 'logged', 'light meter'),
         ),
       ),
     )),

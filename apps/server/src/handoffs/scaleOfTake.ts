@@ -68,7 +68,9 @@ export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBod
   const round = otherRound === null ? '' : ` in ${otherRound} of the same rig`;
   const more = [
     ...(joined.cards.length > 1 ? [`${joined.cards.length - 1} more`] : []),
-    ...(joined.readings.length > 0 ? [`${joined.readings.length} lux`] : []),
+    ...(joined.readings.length > 0
+      ? [`${joined.readings.length} meter ${joined.readings.length === 1 ? 'reading' : 'readings'}`]
+      : []),
   ];
   const beside = more.length === 0 ? '' : ` and ${more.join(', ')}`;
   return `carried from the ${nearest.kind} in ${takeName(take)} (${body})${round}${beside} by ${by}, ± ${uncertaintyStops.toFixed(2)} stop`;
