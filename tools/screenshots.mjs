@@ -46,12 +46,25 @@ try {
   const { orientation } = await post(`/panoramas/${panorama}/north`, {});
   const take = (await get(`/takes?setupId=${setup.id}`)).items[0];
   const plateId = await job(`/takes/${take.id}/plates/simulate`, {});
-  const own = (bearing) => ((((bearing - orientation.adopted.value) % 360) + 360) % 360) / 360;
+  const own = (bearing) => (((bearing - orientation.adopted.value) % 360) + 360) % 360;
+  const box = (left, top, right, bottom) => [[left, top], [right, top], [right, bottom], [left, bottom]]; // prettier-ignore
   await post(`/panoramas/${panorama}/card`, {
     plateId,
-    plateRect: { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 },
-    panoramaRect: { left: own(22.6), right: own(30.6), top: (90 + 6.9) / 180, bottom: (90 + 12.9) / 180 },
+    plateCorners: box(0.585, 0.475, 0.625, 0.53),
+    panoramaCorners: box(own(22.6), -6.9, own(30.6), -12.9),
   });
+  const inPlate = await post(`/plates/${plateId}/chart`, {});
+  const inPanorama = await post(`/panoramas/${panorama}/chart`, {
+    azimuthDeg: own(336),
+    elevationDeg: -8,
+    spanDeg: 40,
+  });
+  await post(`/panoramas/${panorama}/colour`, {
+    plateId,
+    plateCorners: inPlate.found.corners,
+    panoramaCorners: inPanorama.found.corners,
+  });
+  await post(`/plates/${plateId}/character`, {});
   for (const kind of ['greyCard', 'chart', 'greyBall', 'chromeBall', 'cleanPlate'])
     await job('/references/simulate', { kind, takeId: take.id });
   await job('/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama, takeId: take.id });
@@ -97,11 +110,11 @@ try {
     ['check-phone', 390, `/round/${round.id}`, 'lamplight', 'Check sheet'],
     ['ladder-phone', 390, `/round/${round.id}`, 'daylight', 'Exposure ladder of view 1'],
     ['planner-phone', 390, `/round/${planned.id}`, 'daylight', 'Fastest shutter, s', ['button:Plan the bracket']],
-    ['sight-phone', 390, '/sight', 'daylight', 0],
+    ['levels-phone', 390, '/sight', 'daylight', 'Levels', ['button:Levels']],
     ['sight-wide', 1280, '/sight', 'lamplight', 0, ['radio:Wipe']],
-    ['plate-camera-phone', 390, `/plate-camera?take=${take.id}`, 'daylight', 0],
+    ['colour-phone', 390, '/measure', 'daylight', 'Colour', ['button:Colour']],
     ['plate-camera-wide', 1280, `/plate-camera?take=${take.id}`, 'daylight', 0, ['radio:Does it sit?']],
-    ['measure-phone', 390, '/measure', 'daylight', 520],
+    ['measure-phone', 390, '/measure', 'daylight', 'Exposure'],
     ['handoff-phone', 390, '/handoff', 'daylight', 0],
     ['day-wide', 1280, '/day', 'daylight', 0],
     ['log-wide', 1280, '/log', 'daylight', 0],
