@@ -50,7 +50,7 @@ try {
   const box = (left, top, right, bottom) => [[left, top], [right, top], [right, bottom], [left, bottom]]; // prettier-ignore
   await post(`/panoramas/${panorama}/card`, {
     plateId,
-    plateCorners: box(0.585, 0.475, 0.625, 0.53),
+    plateCorners: box(0.585, 0.51, 0.667, 0.59),
     panoramaCorners: box(own(22.6), -6.9, own(30.6), -12.9),
   });
   const inPlate = await post(`/plates/${plateId}/chart`, {});

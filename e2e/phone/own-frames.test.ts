@@ -164,8 +164,12 @@ test('a round with nothing but a phone: it says where to look and what its expos
   await page.getByRole('radio', { name: 'Moved' }).click();
   await expect(page.getByTestId('moved-words')).toContainText('one frame of the bracket stands alone');
   await page.getByTestId('panorama-strip').scrollIntoViewIfNeeded();
-  const box = (await page.getByTestId('panorama-strip').boundingBox())!;
-  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+  // A tap before the picture has arrived probes nothing.
+  await expect(async () => {
+    const box = (await page.getByTestId('panorama-strip').boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    await expect(page.getByTestId('probe')).toContainText('luminance', { timeout: 1500 });
+  }).toPass();
   await page.getByRole('button', { name: 'How to build' }).click();
   await page.getByRole('radiogroup', { name: 'How far around' }).getByRole('radio', { name: '12°' }).click();
   await page
