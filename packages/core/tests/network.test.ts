@@ -247,6 +247,20 @@ describe('what cannot be', () => {
   });
 });
 
+test('where a spot meter was pointed is no plane: it takes nothing from a card that says nothing of its own', () => {
+  const spot = (normal: NetworkMeter['normal']) =>
+    lux(300, { kind: 'cdm2', name: 'spot', normal, seenByPanorama: { value: 100, uncertaintyStops: 0.05 } });
+  const solved = (normal: NetworkMeter['normal']) =>
+    solveNetwork(
+      network({
+        takes: [take('t')],
+        cards: [card('t', 0.2), card(null, 0.1)],
+        meters: [spot(normal), lux(1200, { normal: null })],
+      }),
+    );
+  expect(solved({ azimuthDeg: 30, elevationDeg: 5 })).toEqual(solved(null));
+});
+
 describe('other rounds', () => {
   const B = { body: 'B', ei: 500 };
   const there = { round: 'there' };

@@ -71,6 +71,11 @@ function GainResult({ gain }: { gain: Scale }) {
           <Figure value={gain.card.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
         </Reading>
       </Row>
+      {Math.abs(gain.card.falloffStops) >= 0.005 ? (
+        <Text size="small" tone="quietInk">
+          {`Taken off: ${signed(gain.card.falloffStops, 2)} stop that the lens is assumed to darken there, none to twice as much.`}
+        </Text>
+      ) : null}
       <AgreementBars
         unit="stop"
         adopted={adopted.value}

@@ -65,7 +65,7 @@ function meterOf(
     kind: spot ? 'cdm2' : 'lux',
     value,
     uncertaintyStops: Math.log2(1 + uncertainty / value),
-    normal,
+    normal: spot ? null : normal,
     seenByPanorama: there,
     timeMs: new Date(reading.takenAt).getTime(),
   };

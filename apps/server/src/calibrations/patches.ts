@@ -45,7 +45,7 @@ const from = (kind: ProvenanceKind, source: string): Provenance => ({ kind, sour
 /** Where the meaning of a plate's code values comes from, as provenance. */
 const DECODING_KINDS = { entered: 'logged', file: 'fromFile', kit: 'logged' } as const;
 
-/** Without a camera that is known, what a lens takes somewhere in its picture: half a stop at most. */
+/** Without a camera that is known, what a lens is taken to take somewhere in its picture: none to a quarter of a stop. */
 const UNKNOWN_FALLOFF: UncertainStops = { stops: -0.1, uncertaintyStops: 0.15 };
 
 /** Files of a panorama at full size, to be read by a task. */

@@ -35,6 +35,8 @@ export async function scalesOfTakes(
 ): Promise<(take: Owned<Take>) => TakeScale | null> {
   const joined = await joinExposures(db, services, panorama, takes);
   const { cards, rounds, network } = joined;
+  // The last one that was found is the one that leaves takes in doubt: those before it were settled.
+  const unsettled = network.faults[network.faults.length - 1];
   return (take) => {
     const { gainStops, uncertaintyStops, verdict } = joined.of(take);
     const here = cards.filter((c) => c.calibration.panoramaId === panorama.id);
@@ -52,7 +54,7 @@ export async function scalesOfTakes(
       bodiesHeld: cards.some((c) => c.settings.body === take.bodyId),
       otherRound: round?.name ?? null,
       joined,
-      doubt: verdict === 'disagrees' ? faultWords({ ...network.faults[0], sources: network.faults[0].sources.map(joined.named) }).title : null,
+      doubt: verdict === 'disagrees' ? faultWords({ ...unsettled, sources: unsettled.sources.map(joined.named) }).title : null,
     };
   };
 } // prettier-ignore

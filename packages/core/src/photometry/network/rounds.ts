@@ -112,7 +112,8 @@ function lightOfRound(
     planes.push({ direction, column });
     return column;
   };
-  for (const x of here) planeOf(x.normal);
+  // Where a spot meter was pointed is no plane.
+  for (const x of here) if (!('kind' in x) || x.kind === 'lux') planeOf(x.normal);
   const onPlane = (normal: NetworkCard['normal']): Slopes => {
     const plane = planeOf(normal);
     if (plane !== null) return [[light, 1], [plane, 1]]; // prettier-ignore
