@@ -47,7 +47,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['grouping', groupingSection],
   ['mending', mendingSection],
   ['response', responseSection],
-  ['exposure', cardSection],
+  ['exposure', () => cardSection(12)],
   ["a plate's character", characterSection],
   ['charts found', () => chartsSection(200, 100)],
   ['colour between cameras', () => colourMatchSection(40)],

@@ -170,6 +170,8 @@ export const scaleSchema = z.object({
     panoramaCorners: panoramaCornersSchema,
     /** How much darker the plate's lens makes the card than its middle, as expected: taken off the gain, stops. */
     falloffStops: z.number().default(0),
+    /** What of the interval is the set's light between plate and round: 95 % half width, stops. */
+    driftStops: z.number().default(0),
   }),
 });
 export type Scale = z.infer<typeof scaleSchema>;
@@ -190,6 +192,8 @@ export const colourSchema = z.object({
   gainStops: z.number(),
   /** 95 % half width. */
   uncertaintyStops: z.number(),
+  /** What of it is the set's light between plate and round. */
+  driftStops: z.number().default(0),
   deltaE2000: z.object({
     mean: z.number(),
     max: z.number(),
@@ -289,6 +293,19 @@ export const exposuresSchema = z.object({
   faults: z.array(
     z.object({ cause: z.string(), sources: z.array(z.string()), amountStops: z.number(), probability: z.number() }),
   ),
+  /** One sigma of how the set's light drifts, as it was assumed: clouds, and the sun's height. */
+  driftStopsPerHour: z.number(),
+  /** Illuminance of the level by the panorama's scale, against what sun and sky would throw there; null indoors, by night, or where nothing tells. */
+  daylight: z
+    .object({
+      lux: z.number(),
+      uncertaintyStops: z.number(),
+      expectedLux: z.number(),
+      withinStops: z.number(),
+      sunDeg: z.number(),
+      agrees: z.boolean(),
+    })
+    .nullable(),
   /** Readings that could not be used, and why. */
   unused: z.array(z.object({ name: z.string(), why: z.string() })),
 });

@@ -76,6 +76,11 @@ function GainResult({ gain }: { gain: Scale }) {
           {`Taken off: ${signed(gain.card.falloffStops, 2)} stop that the lens is assumed to darken there, none to twice as much.`}
         </Text>
       ) : null}
+      {gain.card.driftStops >= 0.01 ? (
+        <Text size="small" tone="quietInk">
+          {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
+        </Text>
+      ) : null}
       <AgreementBars
         unit="stop"
         adopted={adopted.value}

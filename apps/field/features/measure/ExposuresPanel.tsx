@@ -1,6 +1,5 @@
 import { View } from 'react-native';
 import type { Exposures } from '@tawny/contract';
-import { UNKNOWN_DRIFT_STOPS_PER_HOUR } from '@tawny/core/photometry/network/sources';
 import { useExposures } from '../../data/queries';
 import { faultWords } from '@tawny/core/text/exposureFaults';
 import { AgreementBars } from '../../ui/AgreementBars';
@@ -44,10 +43,11 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
           </Reading>
         ) : null}
         <Judged sources={found.sources} />
+        {found.daylight ? <DaylightCheck {...found.daylight} /> : null}
         <Text
           size="small"
           tone="quietInk"
-        >{`That the light drifts by ${UNKNOWN_DRIFT_STOPS_PER_HOUR} stop an hour (one sigma) is assumed.`}</Text>
+        >{`That the light changes by ${found.driftStopsPerHour.toFixed(1)} stop an hour (one sigma: clouds and the sun’s height) is assumed.`}</Text>
         {found.unused.map(({ name, why }) => (
           <Text key={`${name} ${why}`} size="small" tone="quietInk">{`${name} is not used: ${why}.`}</Text>
         ))}
@@ -85,6 +85,23 @@ function TakeRow({ take }: { take: TakeExposure }) {
         <StateMark {...standing(take)} />
       </View>
     </Row>
+  );
+}
+
+/** Three digits, thousands apart. */
+const luxWords = (lux: number) => Number(lux.toPrecision(3)).toLocaleString('en-GB');
+
+/** What the panorama throws on the level, against sun and sky: without a card or a meter the only check. */
+function DaylightCheck({ lux, expectedLux, withinStops, sunDeg, agrees }: NonNullable<Exposures['daylight']>) {
+  const words = `By this scale the level gets ${luxWords(lux)} lux; sun and sky at ${sunDeg.toFixed(0)}° throw about ${luxWords(expectedLux)} lux there, ${withinStops === 1 ? 'a stop' : `${withinStops} stops`} more or less.`;
+  return agrees ? (
+    <Text testID="daylight-check">{words}</Text>
+  ) : (
+    <Notice
+      state="doubtful"
+      title={`The scale is ${Math.abs(Math.log2(lux / expectedLux)).toFixed(1)} stops ${lux > expectedLux ? 'above' : 'below'} what daylight can be`}
+      detail={`${words} Was an ND on the rig forgotten, or does something stand over the rig?`}
+    />
   );
 }
 

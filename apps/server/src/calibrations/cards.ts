@@ -90,11 +90,13 @@ export async function cardsOf(
   return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
 }
 
-/** What the picture itself told, without what metadata promise. */
+/** What the pictures themselves told, without what metadata promise and without the light that changed between them. */
 function gainOf(kind: MeasuredCard['kind'], { scale, colour }: StoredCalibration) {
-  if (kind === 'chart') return { gainStops: colour!.gainStops, uncertaintyStops: colour!.uncertaintyStops };
+  const still = (within: number, driftStops: number | undefined) => Math.sqrt(within ** 2 - (driftStops ?? 0) ** 2);
+  if (kind === 'chart')
+    return { gainStops: colour!.gainStops, uncertaintyStops: still(colour!.uncertaintyStops, colour!.driftStops) };
   const own = scale!.sources.find((s) => s.provenance.kind === 'measured') ?? scale!.sources[0];
-  return { gainStops: own.value, uncertaintyStops: own.uncertainty };
+  return { gainStops: own.value, uncertaintyStops: still(own.uncertainty, scale!.card.driftStops) };
 }
 
 /** What was measured stays true of a record that was removed since. */

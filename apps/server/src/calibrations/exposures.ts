@@ -3,6 +3,7 @@ import type { CameraBody, Exposures } from '@tawny/contract';
 import { Bodies, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import type { Services } from '../services';
 import { cardsOf } from './cards';
+import { daylightOf } from './daylightCheck';
 import { joinExposures, takeName } from './joinExposures';
 import { originOf } from './latest';
 
@@ -25,7 +26,12 @@ export async function exposuresOf(
   );
   const bodies = await tx.getRepository(Bodies).findBy({ productionId });
   const bodyOf = (id: string) => bodies.find((b: CameraBody) => b.id === id)?.name ?? 'a body that is gone';
-  const { network, of, readings, unused, named } = await joinExposures(tx, services, panorama, takes);
+  const { network, of, readings, unused, named, driftStopsPerHour } = await joinExposures(
+    tx,
+    services,
+    panorama,
+    takes,
+  );
   return {
     takes: takes.map((take) => {
       const { gainStops, uncertaintyStops, verdict } = of(take);
@@ -43,6 +49,8 @@ export async function exposuresOf(
     absolute: readings.length > 0 ? network.absolute : null,
     sources: network.sources.map((s) => ({ ...s, name: named(s.name) })),
     faults: network.faults.map((f) => ({ ...f, sources: f.sources.map(named) })),
+    driftStopsPerHour,
+    daylight: await daylightOf(tx, services, panorama, network.absolute),
     unused,
   };
 }

@@ -17,6 +17,7 @@ import type { Owned, StoredPanorama } from '../db/entities';
 import type { Services } from '../services';
 import { cardsOf, settingsOf, type MeasuredCard } from './cards';
 import { originOf } from './latest';
+import { lightDrift } from './lightDrift';
 import { metersOf } from './meters';
 import { anglesOf } from './patches';
 import { otherRoundsOf, type OtherRound } from './otherRounds';
@@ -70,6 +71,8 @@ function cardsOnce(
 /** All that says something of exposure against a panorama, joined, and where it comes from. */
 export interface JoinedExposures {
   network: Network;
+  /** One sigma of how the light drifts, as it was assumed. */
+  driftStopsPerHour: number;
   /** What the network says of a take. */
   of: (take: Take) => Network['takes'][number];
   /** Cards on the panorama itself, then those of other rounds. */
@@ -115,19 +118,28 @@ export async function joinExposures(
   // Which value the card has in the panorama counts only beside a reading: without, the light on it is open.
   const card = own.find((c) => c.kind === 'card');
   const inPanorama = image && card ? cardIn(image, card.calibration.scale!.card.panoramaCorners) : CARD_REFLECTANCE;
+  const driftStopsPerHour = await lightDrift(db, productionId, station.setupId, new Date(round.shotAt));
   const network = solveNetwork({
     panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs },
-    otherRounds: rounds.map(({ id, sameRig, shotAt }) => ({ id, sameRig, timeMs: shotAt.getTime() })),
+    otherRounds: await Promise.all(
+      rounds.map(async ({ id, sameRig, shotAt, setupId }) => ({
+        id,
+        sameRig,
+        timeMs: shotAt.getTime(),
+        driftStopsPerHour: await lightDrift(db, productionId, setupId, shotAt),
+      })),
+    ),
     takes: [...members.values()],
     cards: [
       ...cardsOnce(own, shotMs, inPanorama, null),
       ...rounds.flatMap((r) => cardsOnce(r.cards, r.shotAt.getTime(), CARD_REFLECTANCE, r)),
     ],
     meters,
-    driftStopsPerHour: null,
+    driftStopsPerHour,
   });
   return {
     network,
+    driftStopsPerHour,
     of: (take) => network.takes.find((t) => t.id === memberOf.get(take.id))!,
     cards,
     rounds,

@@ -28,7 +28,7 @@ const LEVEL_DEG = 5;
 const SPOT_DEG = 0.5;
 const POINTED_DEG = 2.5;
 
-interface SeenPanorama {
+export interface SeenPanorama {
   image: RgbImage;
   /** To the world; null while nobody knows where it faces. */
   rotation: Quaternion | null;
@@ -74,7 +74,7 @@ function meterOf(
 type Seen = NonNullable<NetworkMeter['seenByPanorama']> | string;
 
 /** What a panorama throws on a plane, unit x sr. */
-function planeIn({ image, rotation, levelDeg, clipped }: SeenPanorama, normal: Vec3, upright: boolean): Seen {
+export function planeIn({ image, rotation, levelDeg, clipped }: SeenPanorama, normal: Vec3, upright: boolean): Seen {
   if (clipped) return 'the panorama does not hold its brightest light: it cannot say what falls on a plane';
   if (!rotation && !(upright && levelDeg <= LEVEL_DEG)) return 'where the panorama faces was not measured yet';
   const own = rotation ? rotate(conjugate(rotation), normal) : normal;
@@ -89,6 +89,21 @@ function spotIn({ image, rotation }: SeenPanorama, towards: Vec3): Seen {
   const [value, around] = [SPOT_DEG, POINTED_DEG].map((radius) => regionLuminance(image, own, radius));
   if (!(value > 0) || !(around > 0)) return 'the panorama shows no light there';
   return { value, uncertaintyStops: Math.hypot(PANORAMA_STOPS, 2 * Math.log2(value / around)) };
+}
+
+/** A panorama as its small picture holds it, and where it faces. */
+export async function seenPanorama(
+  db: Queries,
+  files: Services['files'],
+  panorama: Owned<StoredPanorama>,
+): Promise<SeenPanorama> {
+  const orientation = (await latestCalibration(db, panorama.productionId, panorama.id))?.orientation ?? null;
+  return {
+    image: decodeFloatPicture(await files.read(panorama.floatHash), pixelsOf(panorama)),
+    rotation: orientation?.frame === 'trueNorth' ? ([...orientation.rotation] as unknown as Quaternion) : null,
+    levelDeg: panorama.levelDeg ?? Infinity,
+    clipped: panorama.clippedSr > 0,
+  };
 }
 
 /** Readings of light under a panorama's condition, as the network takes them; the picture is decoded only when there are any. */
@@ -107,14 +122,7 @@ export async function metersOf(
   const readings: Owned<Reading>[] = [];
   if (logged.length === 0) return { meters, readings, unused, image: null };
   const instruments = await db.getRepository(Instruments).findBy({ productionId });
-  const orientation = (await latestCalibration(db, productionId, panorama.id))?.orientation ?? null;
-  const image = decodeFloatPicture(await files.read(panorama.floatHash), pixelsOf(panorama));
-  const seen = {
-    image,
-    rotation: orientation?.frame === 'trueNorth' ? ([...orientation.rotation] as unknown as Quaternion) : null,
-    levelDeg: panorama.levelDeg ?? Infinity,
-    clipped: panorama.clippedSr > 0,
-  };
+  const seen = await seenPanorama(db, files, panorama);
   for (const reading of logged) {
     const meter = meterOf(reading, instruments.find((i) => i.id === reading.instrumentId) ?? null, seen);
     if (typeof meter === 'string') unused.push({ name: shownWords(reading), why: meter });
@@ -123,5 +131,5 @@ export async function metersOf(
       readings.push(reading);
     }
   }
-  return { meters, readings, unused, image };
+  return { meters, readings, unused, image: seen.image };
 }

@@ -30,6 +30,8 @@ import { useFact, type UsedFact } from '../records/facts';
 import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
 import type { Services } from '../services';
+import { originOf } from './latest';
+import { driftBetween, lightDrift } from './lightDrift';
 import { storeCalibration } from './store';
 
 type Help = Pick<Services, 'files' | 'decoder'>;
@@ -107,6 +109,13 @@ async function falloffAt(
   return expectedFalloff(Math.atan(Math.hypot(u, v)) / DEG);
 }
 
+/** What the light of the set may have changed by between the round of a panorama and a take, 95 %, stops. */
+async function driftTo(tx: EntityManager, panorama: Owned<StoredPanorama>, take: Take): Promise<number> {
+  const { round, station } = await originOf(tx, panorama);
+  const [shot, taken] = [new Date(round.shotAt), new Date(take.shotAt)];
+  return driftBetween(await lightDrift(tx, panorama.productionId, station.setupId, shot), shot, taken);
+}
+
 /** Facts that a card or chart in both pictures rests on; `of` names it. */
 async function factsOf(
   tx: EntityManager,
@@ -154,6 +163,7 @@ export async function measureGain(
   const { plate, take } = both;
   const falloff = await falloffAt(tx, take, plate, marked.plateCorners);
   const card = gainFromCard(both.inPlate, both.inPanorama, falloff);
+  const driftStops = await driftTo(tx, panorama, take);
   const metadata = gainFromMetadata(plateExposure(plate, take));
   const facts = [
     ...(await factsOf(tx, 'card', panorama, both, card.uncertaintyStops)),
@@ -168,7 +178,7 @@ export async function measureGain(
     {
       name: 'Grey card',
       value: card.gainStops,
-      uncertainty: card.uncertaintyStops,
+      uncertainty: Math.hypot(card.uncertaintyStops, driftStops),
       provenance: from('measured', 'grey card'),
     },
     {
@@ -178,7 +188,8 @@ export async function measureGain(
       provenance: from('predicted', 'exposures of plate and rig'),
     },
   ]);
-  const measured = { ...finding, card: { ...marked, channelStops: card.channelStops, falloffStops: falloff.stops } };
+  const { channelStops } = card;
+  const measured = { ...finding, card: { ...marked, channelStops, falloffStops: falloff.stops, driftStops } };
   return storeCalibration(tx, panorama.productionId, panorama.id, 'scale', measured, { facts });
 }
 
@@ -212,6 +223,7 @@ export async function measureColour(
   const falloff = await falloffAt(tx, take, plate, marked.plateCorners);
   const { patches, ...match } = matchColours(inPlate, inPanorama, panorama.space, { keepWhite });
   const rgbOf = (list: typeof inPlate, name: string) => [...list.find((p) => p.name === name)!.rgb] as [number, number, number]; // prettier-ignore
+  const driftStops = await driftTo(tx, panorama, take);
   const kept = keptBy(match.matrix, patches, inPanorama, panorama.space);
   const found: ColourFinding = {
     ...marked,
@@ -221,7 +233,8 @@ export async function measureColour(
     formatName: take.formatName,
     matrix: match.matrix.map((v) => v / kept),
     gainStops: match.gainStops + Math.log2(kept) - falloff.stops,
-    uncertaintyStops: Math.hypot(match.uncertaintyStops, falloff.uncertaintyStops),
+    uncertaintyStops: Math.hypot(match.uncertaintyStops, falloff.uncertaintyStops, driftStops),
+    driftStops,
     patches: patches.map((p) => ({ ...p, plate: rgbOf(inPlate, p.name), panorama: rgbOf(inPanorama, p.name) })),
   };
   const facts = await factsOf(tx, 'chart', panorama, both, found.uncertaintyStops);

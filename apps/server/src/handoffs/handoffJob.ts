@@ -42,7 +42,7 @@ import { characterJson, characterOfTake, characterWords } from './characterOfTak
 import { colourOfTake, colourWords, matchedPanorama } from './colourOfTake';
 import { missingParts } from './missing';
 import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
-import { carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
+import { assumedDrift, carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
@@ -318,6 +318,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
             uncertainty,
             unit,
           })),
+          ...(scale ? [assumedDrift(scale.joined.driftStopsPerHour)] : []),
         ],
         camera: cameraText,
         missing,

@@ -1,4 +1,4 @@
-import type { CameraBody, Take } from '@tawny/contract';
+import type { Basis, CameraBody, Take } from '@tawny/contract';
 import { faultWords } from '@tawny/core/text/exposureFaults';
 import { differing, settingsOf, type MeasuredCard } from '../calibrations/cards';
 import { joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
@@ -77,6 +77,15 @@ export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBod
   const beside = more.length === 0 ? '' : ` and ${more.join(', ')}`;
   return `carried from the ${nearest.kind} in ${takeName(take)} (${body})${round}${beside} by ${by}, ± ${uncertaintyStops.toFixed(2)} stop`;
 }
+
+/** What was assumed of the light between round, cards and take, as a line of what a package rests on. */
+export const assumedDrift = (perHour: number): Basis['facts'][number] => ({
+  name: 'change of the light',
+  kind: 'assumed',
+  source: `${perHour.toFixed(2)} stop an hour (one sigma), by clouds and the sun's height`,
+  uncertainty: null,
+  unit: '',
+});
 
 /** The gain to every take's own plate, as the list of takes states it. */
 export function gainsOf(

@@ -3,6 +3,7 @@ import {
   createNetLoft,
   createQuay,
   toWorld,
+  type CardLean,
   type PropKind,
   type Scene,
   type SetPoint,
@@ -22,6 +23,8 @@ export interface SetSpec {
   lampsOn?: boolean;
   /** References carried in to be photographed. */
   props?: PropKind[];
+  /** How the card leans; left out, it stands straight. */
+  card?: CardLean;
 }
 
 /** Gannet Staithe. */
@@ -49,8 +52,8 @@ export function createScene(spec: SetSpec): Scene {
     overcast: spec.overcast,
   };
   return spec.scene === 'netLoft'
-    ? createNetLoft(sky, spec.seed, spec.lampsOn ?? false, spec.props)
-    : createQuay(sky, spec.seed, spec.props);
+    ? createNetLoft(sky, spec.seed, spec.lampsOn ?? false, spec.props, spec.card)
+    : createQuay(sky, spec.seed, spec.props, spec.card);
 }
 
 /** The sun's disc as a point of the set sees it. */

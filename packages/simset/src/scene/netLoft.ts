@@ -2,7 +2,7 @@ import type { Vec3 } from '@tawny/core';
 import { bandLimit, hash, valueNoise } from './noise';
 import { mirrorRay, referenceProps, type PropKind } from './props';
 import { box, cylinder, panel, sphere, type Material, type Shape } from './shapes';
-import type { Scene } from './scene';
+import type { CardLean, Scene } from './scene';
 import { createSky, type SkyInput } from './sky';
 
 /** The room in metres east, up and north of its origin. */
@@ -98,13 +98,15 @@ export function createNetLoft(
   seed: number,
   lampsOn: boolean,
   props: readonly PropKind[] = [],
+  { turnDeg, leanDeg }: CardLean = { turnDeg: 0, leanDeg: 0 },
 ): Scene {
   const sky = createSky({ ...input, groundReflectance: OUTSIDE_REFLECTANCE });
   const card = {
     centre: { eastM: 0.9, upM: 1.25, northM: 1.3 },
     widthM: 0.5,
     heightM: 0.4,
-    facingDeg: 215,
+    facingDeg: 215 + turnDeg,
+    leanDeg,
     reflectance: 0.18,
   };
   let id = 10;
@@ -134,6 +136,7 @@ export function createNetLoft(
         width: card.widthM,
         height: card.heightM,
         facingDeg: card.facingDeg,
+        leanDeg,
       },
       grey,
     ),

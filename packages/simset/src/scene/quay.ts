@@ -2,7 +2,7 @@ import { anglesFromDirection, dot, type Vec3 } from '@tawny/core';
 import { bandLimit, hash, valueNoise } from './noise';
 import { box, cylinder, panel, sphere, type Material, type Shape } from './shapes';
 import { mirrorRay, referenceProps, type PropKind } from './props';
-import type { Scene } from './scene';
+import type { CardLean, Scene } from './scene';
 import { createSky, type Sky, type SkyInput } from './sky';
 
 const SKY = 0;
@@ -89,13 +89,15 @@ export function createQuay(
   input: Omit<SkyInput, 'groundReflectance'>,
   seed: number,
   props: readonly PropKind[] = [],
+  { turnDeg, leanDeg }: CardLean = { turnDeg: 0, leanDeg: 0 },
 ): Scene {
   const sky: Sky = createSky({ ...input, groundReflectance: 0.17 });
   const card = {
     centre: { eastM: 0.95, upM: 1.25, northM: 1.9 },
     widthM: 0.62,
     heightM: 0.46,
-    facingDeg: 205,
+    facingDeg: 205 + turnDeg,
+    leanDeg,
     reflectance: 0.18,
   };
   const cardMaterial: Material = (_x, _y, _z, _f, _n, out) => out.fill(card.reflectance);
@@ -125,6 +127,7 @@ export function createQuay(
         width: card.widthM,
         height: card.heightM,
         facingDeg: card.facingDeg,
+        leanDeg,
       },
       cardMaterial,
     ),

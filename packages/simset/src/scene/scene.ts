@@ -23,7 +23,21 @@ export interface Scene {
 }
 
 export interface Landmarks {
-  greyCard: { centre: SetPoint; widthM: number; heightM: number; facingDeg: number; reflectance: number };
+  greyCard: {
+    centre: SetPoint;
+    widthM: number;
+    heightM: number;
+    facingDeg: number;
+    /** Elevation of its normal: above 0 its upper edge leans away. */
+    leanDeg: number;
+    reflectance: number;
+  };
+}
+
+/** How somebody set the card up, against how it stands straight, degrees. */
+export interface CardLean {
+  turnDeg: number;
+  leanDeg: number;
 }
 
 export function toWorld(p: SetPoint): Vec3 {

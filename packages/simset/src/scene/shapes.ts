@@ -169,21 +169,22 @@ export function sphere(
 /** Upright rectangle facing an azimuth, its back side the same material. */
 export function panel(
   id: number,
-  p: { east: number; north: number; up: number; width: number; height: number; facingDeg: number },
+  p: { east: number; north: number; up: number; width: number; height: number; facingDeg: number; leanDeg?: number },
   material: Material,
 ): Shape {
   const a = (p.facingDeg * Math.PI) / 180;
-  const nx = Math.sin(a);
-  const nz = -Math.cos(a);
-  const ux = Math.cos(a);
-  const uz = Math.sin(a);
+  const lean = ((p.leanDeg ?? 0) * Math.PI) / 180;
+  const [nx, ny, nz] = [Math.sin(a) * Math.cos(lean), Math.sin(lean), -Math.cos(a) * Math.cos(lean)];
+  const [ux, uz] = [Math.cos(a), Math.sin(a)];
+  const [vx, vy, vz] = [-Math.sin(a) * Math.sin(lean), Math.cos(lean), Math.cos(a) * Math.sin(lean)];
   const trace = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, margin: number) => {
-    const facing = dx * nx + dz * nz;
+    const facing = dx * nx + dy * ny + dz * nz;
     if (Math.abs(facing) < 1e-9) return Infinity;
-    const t = ((p.east - ox) * nx + (-p.north - oz) * nz) / facing;
+    const t = ((p.east - ox) * nx + (p.up - oy) * ny + (-p.north - oz) * nz) / facing;
     if (t <= EPSILON) return Infinity;
-    const u = (ox + t * dx - p.east) * ux + (oz + t * dz + p.north) * uz;
-    const v = oy + t * dy - p.up;
+    const [x, y, z] = [ox + t * dx - p.east, oy + t * dy - p.up, oz + t * dz + p.north];
+    const u = x * ux + z * uz;
+    const v = x * vx + y * vy + z * vz;
     return Math.abs(u) <= p.width / 2 + margin && Math.abs(v) <= p.height / 2 + margin ? t : Infinity;
   };
   return {
@@ -193,7 +194,7 @@ export function panel(
     hit: (ox, oy, oz, dx, dy, dz) => trace(ox, oy, oz, dx, dy, dz, 0),
     normal(_px, _py, _pz, out) {
       out[0] = nx;
-      out[1] = 0;
+      out[1] = ny;
       out[2] = nz;
     },
     near: (ox, oy, oz, dx, dy, dz, margin) => trace(ox, oy, oz, dx, dy, dz, margin) < Infinity,

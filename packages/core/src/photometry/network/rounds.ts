@@ -71,13 +71,15 @@ export function networkRounds(
       unit: [[rig, 1], ...comesBack(null)],
     }),
   );
-  for (const { id, sameRig, timeMs } of otherRounds) {
+  for (const { id, sameRig, timeMs, driftStopsPerHour = perHour } of otherRounds) {
     if (rounds.has(id)) throw new RangeError(`otherRounds: ${id} stands there twice`);
     if (!Number.isFinite(timeMs)) throw new RangeError(`otherRounds: ${id}: time: an instant is missing`);
+    if (!(driftStopsPerHour >= 0))
+      throw new RangeError(`otherRounds: ${id}: driftStopsPerHour must be 0 or more, not ${driftStopsPerHour}`);
     const unit: Slopes = sameRig
       ? [[rig, 1], ...comesBack(id)]
       : [[unknowns.of(`cd/m2 per unit of round ${id}`, OPEN_STOPS), 1]];
-    rounds.set(id, lightOfRound(input, unknowns, perHour, { id, zero: timeMs, unit }));
+    rounds.set(id, lightOfRound(input, unknowns, driftStopsPerHour, { id, zero: timeMs, unit }));
   }
   return rounds;
 }

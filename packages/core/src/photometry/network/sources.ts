@@ -53,6 +53,8 @@ export interface NetworkRound {
   /** Photographed with the rig of the panorama, whose exposure comes back: then it says what one of its units is worth. */
   sameRig: boolean;
   timeMs: number;
+  /** One sigma of how its light drifts; left out, as that of the panorama. */
+  driftStopsPerHour?: number;
 }
 
 /** The cause of an outlier. footCandles: a number of foot-candles typed for lux. */
@@ -70,7 +72,7 @@ export interface NetworkInput {
   takes: readonly NetworkTake[];
   cards: readonly NetworkCard[];
   meters: readonly NetworkMeter[];
-  /** One sigma of how the set's light drifts; null when not known. */
+  /** One sigma of how the set's light drifts; null when not known. What the sun's height makes of it: `daylightStopsPerHour`. */
   driftStopsPerHour: number | null;
 }
 

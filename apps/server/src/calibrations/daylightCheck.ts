@@ -1,0 +1,41 @@
+import type { Exposures } from '@tawny/contract';
+import { expectedDaylight, sunPosition, type Network, type Vec3 } from '@tawny/core';
+import type { Queries } from '../db/dataSource';
+import type { Owned, StoredPanorama } from '../db/entities';
+import { setPlace } from '../records/place';
+import type { Services } from '../services';
+import { originOf } from './latest';
+import { planeIn, seenPanorama } from './meters';
+
+const UP: Vec3 = [0, 1, 0];
+
+/**
+ * What a panorama throws on the level by its scale, against what sun and sky would: a check that wants no card and no meter. Null indoors, by night,
+ * and where the panorama cannot tell.
+ */
+export async function daylightOf(
+  db: Queries,
+  { files }: Pick<Services, 'files'>,
+  panorama: Owned<StoredPanorama>,
+  absolute: Network['absolute'],
+): Promise<Exposures['daylight']> {
+  const { round, station } = await originOf(db, panorama);
+  const { setup, location } = await setPlace(db, panorama.productionId, station.setupId);
+  if (absolute === null || (setup.kind !== 'exterior' && setup.kind !== 'driving')) return null;
+  const sunDeg = sunPosition(location, new Date(round.shotAt)).elevationDeg;
+  const expected = expectedDaylight(sunDeg, panorama.sun !== null);
+  if (expected === null) return null;
+  const there = planeIn(await seenPanorama(db, files, panorama), UP, true);
+  if (typeof there === 'string') return null;
+  const lux = there.value * absolute.whiteLuminance;
+  const within = Math.hypot(there.uncertaintyStops, absolute.uncertaintyStops);
+  const apartStops = Math.log2(lux / expected.lux);
+  return {
+    lux,
+    uncertaintyStops: within,
+    expectedLux: expected.lux,
+    withinStops: expected.withinStops,
+    sunDeg,
+    agrees: Math.abs(apartStops) <= Math.hypot(within, expected.withinStops),
+  };
+}
