@@ -26,6 +26,8 @@ const found = (more: Partial<Exposures>): Exposures => ({
   absolute: null,
   sources: [],
   faults: [],
+  driftStopsPerHour: 0.1,
+  daylight: null,
   unused: [],
   ...more,
 });
