@@ -1,6 +1,6 @@
 import fs from 'node:fs/promises';
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import type { Calibration, CameraBody, Exposures } from '@tawny/contract';
+import type { Calibration, CameraBody, Exposures, ReferenceObject } from '@tawny/contract';
 import { luminance, pixelAtAngles, type RgbImage } from '@tawny/core';
 import { readExr } from '@tawny/formats';
 import { getJson, newTake, patchJson, postJson } from '../support/api';
@@ -147,4 +147,59 @@ test('what is no chart, or lies otherwise in the two pictures, is told; a card k
   }); // prettier-ignore
   expect(card.status, JSON.stringify(card.body)).toBe(201);
   expect(Math.abs((card.body as Calibration).scale!.sources[0].value - PLATE_STOPS)).toBeLessThan(0.05);
+});
+
+/** A patch of the chart as a region in both pictures: its inner part. */
+function regionOf(k: number, more: object = {}) {
+  const inner = [0.15, 0.85].map((t) => [((k % 6) + t) / 6, (Math.floor(k / 6) + t) / 4]);
+  const across = (t: number, a: number, b: number) => a + t * (b - a);
+  const box = (left: number, top: number, right: number, bottom: number) =>
+    boxOf(across(inner[0][0], left, right), across(inner[0][1], top, bottom), across(inner[1][0], left, right), across(inner[1][1], top, bottom)); // prettier-ignore
+  return {
+    name: `region ${k + 1}`,
+    plateCorners: box(IN_PLATE[0][0], IN_PLATE[0][1], IN_PLATE[2][0], IN_PLATE[2][1]),
+    panoramaCorners: box(IN_PANORAMA[0][0], IN_PANORAMA[0][1], IN_PANORAMA[2][0], IN_PANORAMA[2][1]),
+    ...more,
+  };
+}
+
+test('without a chart, things that both pictures show match the colours, wider; a white reference ties a lux reading', async ({
+  request,
+}) => {
+  const { panorama, plate, take, setupId } = await chartSetup(request);
+  const match = (regions: object[]) => postJson(request, `/panoramas/${panorama.id}/colour/regions`, { plateId: plate.id, regions }); // prettier-ignore
+  expect((await match([regionOf(18)])).status).toBe(422);
+  const measured = await match([regionOf(18), regionOf(21), regionOf(3), regionOf(14)]);
+  expect(measured.status, JSON.stringify(measured.body)).toBe(201);
+  const found = (measured.body as Calibration).colour!;
+  // Four things tell three gains, no matrix.
+  expect(found).toMatchObject({ kind: 'gains', bodyId: take.bodyId, whiteInPanorama: null });
+  expect(found.regions.map((r) => r.name)).toEqual(['region 19', 'region 22', 'region 4', 'region 15']);
+  expect(Math.abs(found.gainStops - PLATE_STOPS)).toBeLessThan(found.uncertaintyStops);
+  expect(found.uncertaintyStops).toBeGreaterThan(0.15);
+  expect(found.deltaE2000.mean).toBeLessThan(found.deltaE2000.before);
+
+  const all = Array.from({ length: 24 }, (_, k) => regionOf(k, k === 18 ? { reflectance: 0.9 } : {}));
+  const many = ((await match(all)).body as Calibration).colour!;
+  expect(many.kind).toBe('matrix');
+  many.matrix.forEach((v, k) => expect(Math.abs(v - PLATE_SEES[k]), `entry ${k}`).toBeLessThan(0.06));
+  // A white reference says how bright a perfect white is there: a reading on its plane ties it to lux.
+  const white = luminance(...many.patches[18].panorama, panorama.space) / 0.9;
+  expect(many.whiteInPanorama! / white).toBeCloseTo(1, 3);
+  const lux = Math.round(Math.PI * white * 1.2 * 2 ** 0.1);
+  await postJson(request, '/readings', { id: crypto.randomUUID(), setupId, kind: 'lux', shown: lux, takenAt: take.shotAt, receptor: 'flat', planeAzimuthDeg: 150, planeElevationDeg: 0 }); // prettier-ignore
+  const north = await getJson<Exposures>(request, `/panoramas/${panorama.id}/exposures`);
+  expect(north.unused.map((u) => u.why)).toEqual([expect.stringMatching(/faces was not measured|does not hold/)]);
+  const nothing = await match([regionOf(3), regionOf(3, { plateCorners: boxOf(0.5, 0.5, 0.5005, 0.5005) })]);
+  expect([nothing.status, JSON.stringify(nothing.body)]).toEqual([422, expect.stringMatching(/2 region 4 in the plate/)]); // prettier-ignore
+});
+
+test('the kit’s table of the chart says how bright a white is there', async ({ request }) => {
+  const { panorama, plate } = await chartSetup(request);
+  const found = ((await colour(request, panorama.id, plate.id)).body as Calibration).colour!;
+  const charts = (await getJson<{ items: ReferenceObject[] }>(request, '/objects')).items.filter((o) => o.kind === 'chart'); // prettier-ignore
+  expect(charts).toHaveLength(1);
+  const grey = found.patches[21];
+  const reflectance = luminance(...charts[0].patches[21], 'rec709');
+  expect(found.whiteInPanorama! / (luminance(...grey.panorama, panorama.space) / reflectance)).toBeCloseTo(1, 1);
 });

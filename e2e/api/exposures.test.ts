@@ -1,7 +1,7 @@
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import type { Calibration, CameraBody, Exposures, Take } from '@tawny/contract';
+import type { Calibration, CameraBody, Exposures, LightRound, Setup, Station, Take } from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
-import { getJson, newTake, postJson } from '../support/api';
+import { getJson, newTake, patchJson, postJson } from '../support/api';
 import { addPlate, CARD, CARD_CODE, CARD_LIGHT, litSetup, measureCard, TAKE } from '../support/lit';
 
 const exposures = (request: APIRequestContext, panoramaId: string) =>
@@ -94,4 +94,39 @@ test('a spot meter on the card tells what a unit of the panorama is worth; a dom
   expect(stops).toBeLessThan(0.1);
   expect(found.absolute!.uncertaintyStops).toBeLessThan(0.25);
   expect(found.sources.map((s) => s.name).join()).toMatch(new RegExp(`${cdm2} cd/m² at`));
+});
+
+test('the light changes by the sun’s height: minutes between plate and round widen a card, and daylight checks the scale', async ({
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const { shotAt } = await getJson<{ shotAt: string }>(request, `/rounds/${panorama.roundId}`);
+  const later = (minutes: number) => new Date(new Date(shotAt).getTime() + 60e3 * minutes).toISOString();
+  const [near, far] = [
+    await newTake(request, setupId, { ...TAKE, take: 71, shotAt: later(1) }),
+    await newTake(request, setupId, { ...TAKE, take: 72, shotAt: later(30) }),
+  ];
+  const gains = [];
+  for (const of of [near, far]) {
+    const plate = await addPlate(request, of);
+    gains.push(((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!);
+  }
+  const [soon, late] = gains.map((g) => g.card.driftStops);
+  expect(late / soon).toBeCloseTo(30, 0);
+  for (const g of gains) expect(g.sources[0].uncertainty).toBeGreaterThan(g.card.driftStops);
+  const found = await exposures(request, panorama.id);
+  const of = (t: Take) => found.takes.find((x) => x.takeId === t.id)!;
+  // Two cards of the same exposure say the same gain: the light of the one half an hour later is less sure.
+  expect(found.driftStopsPerHour).toBeGreaterThanOrEqual(0.1);
+  expect(late).toBeCloseTo(1.96 * found.driftStopsPerHour * 0.5, 2);
+  expect(of(far).uncertaintyStops!).toBeLessThan(late + 0.1);
+  expect(of(take).gainStops - of(near).gainStops).toBeCloseTo(0, 1);
+
+  // Sun and sky of the set, in its units, are near what such a sun throws.
+  const { daylight } = found;
+  expect(daylight).toMatchObject({ withinStops: 1, agrees: true });
+  const { setupId: ofSetup } = await getJson<Station>(request, `/stations/${(await getJson<LightRound>(request, `/rounds/${panorama.roundId}`)).stationId}`); // prettier-ignore
+  const setup = await getJson<Setup>(request, `/setups/${ofSetup}`);
+  await patchJson(request, `/setups/${ofSetup}`, { kind: 'interior', version: setup.version });
+  expect((await exposures(request, panorama.id)).daylight).toBeNull();
 });

@@ -30,6 +30,7 @@ test('a measurement says what it rests on, is stale when that changes, and no mo
     'card in the plate': 'measured',
     'decoding of the plate': 'fromFile',
     'exposure of the take': 'logged',
+    'reflectance of the card': 'measured',
   });
   expect(measured.basis.facts.find((f) => f.name === 'time of the round')).toMatchObject({
     source: 'planned light time',

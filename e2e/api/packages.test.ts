@@ -17,7 +17,17 @@ import {
 import { readExr } from '@tawny/formats';
 import type { Calibration, CameraBody, Handoff, Job, LightRound, Location, PanoramaRig } from '@tawny/contract';
 import { ended, getJson, newTake, patchJson, postJson } from '../support/api';
-import { CARD, addPlate, CARD_CODE, CARD_LIGHT, litSetup, measureCard, SUN_AT, TAKE } from '../support/lit';
+import {
+  CARD,
+  addPlate,
+  CARD_CODE,
+  CARD_LIGHT,
+  litSetup,
+  measureCard,
+  SUN_AT,
+  TAKE,
+  type Measured,
+} from '../support/lit';
 import { fileIn, pack } from '../support/packages';
 
 const numbersAfter = (text: string, word: string): number[] =>
@@ -211,19 +221,19 @@ test('another body is carried by what both bodies showed on one panorama, anothe
 }) => {
   const bodies = (await getJson<{ items: CameraBody[] }>(request, '/bodies')).items;
   const gorse = bodies.find((b) => b.name === 'Gorse 16')!;
-  const second = (setupId: string) =>
-    newTake(request, setupId, { ...TAKE, take: 40, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name });
+  const second = ({ setupId, take: { shotAt } }: Measured) =>
+    newTake(request, setupId, { ...TAKE, take: 40, camera: 'B', bodyId: gorse.id, formatName: gorse.formats[0].name, shotAt }); // prettier-ignore
   // Half a stop more from the second body at the same settings, both seen on one panorama.
   const both = await litSetup(request);
   const a = await addPlate(request, both.take);
   const brighter = Math.round(255 * linearToSrgb(Math.SQRT2 * srgbToLinear(CARD_CODE / 255)));
-  const b = await addPlate(request, await second(both.setupId), brighter);
+  const b = await addPlate(request, await second(both), brighter);
   for (const plate of [a, b]) expect((await measureCard(request, both.panorama.id, plate.id)).status).toBe(201);
 
   const alone = await litSetup(request);
   const own = await addPlate(request, alone.take);
   const measured = ((await measureCard(request, alone.panorama.id, own.id)).body as Calibration).scale!.sources[0];
-  const other = await pack(request, { ...alone, take: await second(alone.setupId) });
+  const other = await pack(request, { ...alone, take: await second(alone) });
   // A round of the same head where nobody held a card up.
   const rig = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items.find((r) => r.kind === 'oneShot')!;
   const bare = await litSetup(request);

@@ -47,6 +47,10 @@ function bodyFor(name: string, ids: Record<string, string>, version: number): un
     'rounds.phoneFrame': { headingDeg: 0, tiltDeg: 0, rollDeg: 0, fovDeg: 54, shutterS: null },
     'panoramas.card': cards,
     'panoramas.colour': cards,
+    'panoramas.colourByRegions': {
+      plateId: ids.plates,
+      regions: [1, 2].map((k) => ({ name: `region ${k}`, ...cards, plateId: undefined })),
+    },
     'panoramas.findChart': { azimuthDeg: 0, elevationDeg: 0, spanDeg: 40 },
     'references.simulate': { kind: 'greyCard', takeId: ids.takes },
     'clips.plate': { frame: 0 },

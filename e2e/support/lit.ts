@@ -101,7 +101,7 @@ export async function litSetup(
   return {
     panorama: await getJson<Panorama>(request, `/panoramas/${done.resultId}`),
     setupId,
-    take: await newTake(request, setupId, TAKE),
+    take: await newTake(request, setupId, { ...TAKE, shotAt: round.shotAt }),
     sun,
   };
 }

@@ -23,6 +23,7 @@ import {
   chartInPanoramaSchema,
   chartInPlateSchema,
   chartInput,
+  regionsInput,
   chartViewInput,
   northInput,
   proposalsInput,
@@ -326,6 +327,12 @@ export const API = {
       `${P}/panoramas/:id/colour`,
       'Matches its colours to those of a plate by a chart of 24 patches in both',
       () => [chartInput, calibrationSchema],
+      { changes: ['calibrations'] },
+    ),
+    colourByRegions: writes(
+      `${P}/panoramas/:id/colour/regions`,
+      'Matches its colours to those of a plate by things that both show',
+      () => [regionsInput, calibrationSchema],
       { changes: ['calibrations'] },
     ),
     findChart: asks(`${P}/panoramas/:id/chart`, 'Looks for a chart of 24 patches in it, first in what is shown', () => [

@@ -172,9 +172,37 @@ export const scaleSchema = z.object({
     falloffStops: z.number().default(0),
     /** What of the interval is the set's light between plate and round: 95 % half width, stops. */
     driftStops: z.number().default(0),
+    /** Of the card, from the kit; 0.18 where the kit does not say which card it is. */
+    reflectance: z.number().default(0.18),
+    /** How well that is known, 95 %. */
+    reflectanceStops: z.number().default(0.1),
+    /** Of the card in the panorama, its units; null of what was measured before it was kept. */
+    luminance: z.number().nullable().default(null),
+    /** Where the card faces in the panorama's own frame by its corners, and how much brighter it is than what the panorama throws on such a plane; null where it is too small to tell, or light was clipped. */
+    facing: z
+      .object({
+        azimuthDeg: z.number(),
+        elevationDeg: z.number(),
+        uncertaintyDeg: z.number(),
+        apartStops: z.number().nullable(),
+      })
+      .nullable()
+      .default(null),
   }),
 });
 export type Scale = z.infer<typeof scaleSchema>;
+/** The same thing in plate and panorama: a reference of known reflectance, or anything. */
+const regionSchema = z.object({
+  name: z.string().trim().min(1, 'Name the region').max(40),
+  plateCorners: plateCornersSchema,
+  panoramaCorners: panoramaCornersSchema,
+  reflectance: z
+    .number()
+    .gt(0, 'Reflectance must be more than 0')
+    .max(1, 'Reflectance must be at most 1')
+    .nullable()
+    .default(null),
+});
 const rgbSchema = z.tuple([z.number(), z.number(), z.number()]);
 /** Colours of the panorama onto those of a plate's body: plate = 2^gainStops x matrix x panorama, in the panorama's working space. */
 export const colourSchema = z.object({
@@ -182,8 +210,11 @@ export const colourSchema = z.object({
   /** The body and recording format whose colours these are. */
   bodyId: uuid,
   formatName: z.string(),
+  /** Of the chart; of the first region where regions were marked instead. */
   plateCorners: plateCornersSchema,
   panoramaCorners: panoramaCornersSchema,
+  /** Things that both pictures show, where no chart was there. */
+  regions: z.array(regionSchema).default([]),
   keepWhite: z.boolean(),
   /** gains: one factor a channel, too few colours for more. */
   kind: z.enum(['gains', 'matrix']),
@@ -194,6 +225,12 @@ export const colourSchema = z.object({
   uncertaintyStops: z.number(),
   /** What of it is the set's light between plate and round. */
   driftStops: z.number().default(0),
+  /** Even light over the plate that was taken off, by channel, as a share of its white; null where none shows. */
+  veil: rgbSchema.nullable().default(null),
+  /** Luminance of a perfect white there in the panorama, its units, by the kit's reflectances; null where nobody stated them. */
+  whiteInPanorama: z.number().nullable().default(null),
+  /** How well those reflectances are known, 95 %. */
+  reflectanceStops: z.number().default(0.1),
   deltaE2000: z.object({
     mean: z.number(),
     max: z.number(),
@@ -208,6 +245,8 @@ export const colourSchema = z.object({
       leftOut: z.number().nullable(),
       reason: z.enum(['clipped', 'shaded', 'dark']).nullable(),
       outOfGamut: z.boolean(),
+      /** What is left is more than noise: no matrix mends it. */
+      metameric: z.boolean().default(false),
       /** Means in linear light, the plate's and the panorama's own units. */
       plate: rgbSchema,
       panorama: rgbSchema,
@@ -238,12 +277,21 @@ export const cardInput = z.object({
   plateId: uuid,
   plateCorners: plateCornersSchema,
   panoramaCorners: panoramaCornersSchema,
+  /** Which of the kit's it is; null: the only one there is. */
+  referenceObjectId: uuid.nullable().default(null),
 });
 /** A chart of 24 patches in plate and panorama. */
 export const chartInput = cardInput.extend({
   /** The brightest neutral is met exactly. */
   keepWhite: z.boolean().default(true),
 });
+/** Things that plate and panorama both show. */
+export const regionsInput = z.object({
+  plateId: uuid,
+  regions: z.array(regionSchema).min(2, 'Mark at least two regions').max(24, 'At most 24 regions'),
+});
+export type ChartInput = z.output<typeof chartInput>;
+export type RegionsInput = z.output<typeof regionsInput>;
 /** Where a chart is looked for first: what is shown of the panorama, its own frame, degrees. */
 export const chartViewInput = z.object({
   azimuthDeg: z.number().min(-360).max(720),

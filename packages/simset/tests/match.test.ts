@@ -44,6 +44,35 @@ describe('colours of one camera onto those of another', () => {
     expect(match.deltaE2000.max).toBeCloseTo(worst, 9);
   });
 
+  test('an even veil over the plate is seen by the greys, stated as a share of white, and taken off', () => {
+    const white = Math.max(...chart[18].rgb);
+    const veil = [0.012, 0.01, 0.008].map((v) => v * white);
+    const veiled = chart.map((p) => patch(p.name, multiply(TRUE, p.rgb).map((v, c) => v + veil[c]))); // prettier-ignore
+    const match = matchColours(veiled, chart, 'rec709');
+    match.veil!.forEach((v, c) => expect(v).toBeCloseTo(veil[c] / luminanceOf(multiply(TRUE, chart[18].rgb)), 3));
+    expect(match.deltaE2000.mean).toBeLessThan(0.1);
+    expect(matchColours(through(TRUE, 0), chart, 'rec709').veil).toBeNull();
+  });
+
+  test('colours that no matrix mends are named; noise is not taken for one', () => {
+    const odd = through(TRUE, 0).map((p) =>
+      p.name === '14' ? patch('14', p.rgb.map((v, c) => v * [1.25, 1, 0.85][c])) : p,
+    ); // prettier-ignore
+    const named = (plate: readonly PatchColour[]) =>
+      matchColours(plate, chart, 'rec709').patches.flatMap((p) => (p.metameric ? [p.name] : []));
+    expect(named(odd)).toEqual(['14']);
+    const noisy = odd.map((p) => (p.name === '14' ? { ...p, sigma: p.rgb.map((v) => 0.2 * Math.abs(v)) as unknown as PatchColour['sigma'] } : p)); // prettier-ignore
+    expect(named(noisy)).toEqual([]);
+  });
+
+  test('what all patches of a picture share widens the gain and does not average out', () => {
+    const shared = chart.map((p) => ({ ...p, commonSigma: 0.02 }));
+    const of = (panorama: readonly PatchColour[]) =>
+      matchColours(through(TRUE, 0), panorama, 'rec709').uncertaintyStops;
+    expect(of(shared)).toBeGreaterThan(1.9 * 0.02 * Math.LOG2E);
+    expect(of(chart)).toBeLessThan(0.02);
+  });
+
   test('white is met exactly where that is asked for', () => {
     const plate = through(TRUE, 0).map((p, k) => patch(p.name, p.rgb.map((v, c) => v * (1 + 0.01 * Math.sin(7 * k + c))))); // prettier-ignore
     const match = matchColours(plate, chart, 'rec709', { keepWhite: true });

@@ -12,10 +12,36 @@ import { PatchGrid } from './PatchGrid';
 /** Difference of patches left out of the fit beyond which the colours are not to be trusted: plainly seen side by side. */
 const PLAIN_DIFFERENCE = 5;
 
+/** Patches by their names, those of a kind together. */
+const namesOf = (patches: ColourFinding['patches']) => patches.map((p) => p.name).join(', ');
+
+/** What was fitted, what had no part in it and why, and what it cannot mend. */
+export function colourDetails({ kind, formatName, patches, veil }: ColourFinding, body: string): string {
+  const leftOut = (['clipped', 'shaded', 'dark'] as const).flatMap((reason) => {
+    const of = patches.filter((p) => p.reason === reason);
+    return of.length > 0 ? [`${namesOf(of)} (${reason})`] : [];
+  });
+  const [outside, metameric] = [patches.filter((p) => p.outOfGamut), patches.filter((p) => p.metameric)];
+  return [
+    `${kind === 'matrix' ? 'Matrix' : 'Gains'} for ${body}, ${formatName}. Plate around, panorama in the middle of each patch.`,
+    ...(leftOut.length > 0 ? [`Left out: ${leftOut.join('; ')}.`] : []),
+    ...(veil
+      ? [
+          `The plate’s lens veils by ${veil.map((v) => (100 * v).toFixed(1)).join(', ')} % of white (R, G, B): taken off.`,
+        ]
+      : []),
+    ...(metameric.length > 0
+      ? [`The cameras see the spectra of ${namesOf(metameric)} differently: no matrix mends that.`]
+      : []),
+    ...(outside.length > 0 ? [`Outside of the working primaries, kept as they are: ${namesOf(outside)}.`] : []),
+  ].join(' ');
+}
+
 export function colourSummary(colour: ColourFinding | null): string {
   if (!colour) return 'Not measured: the colours are those of the panorama camera';
   const { before, mean } = colour.deltaE2000;
-  return `Matched by a chart: mean difference ${before.toFixed(1)} before, ${mean.toFixed(1)} after`;
+  const by = colour.regions.length > 0 ? `${colour.regions.length} regions` : 'a chart';
+  return `Matched by ${by}: mean difference ${before.toFixed(1)} before, ${mean.toFixed(1)} after`;
 }
 
 /** Colours of the panorama onto those of the plate, by a chart in both. */
@@ -30,28 +56,30 @@ export function ColourCard({
 }) {
   const measure = useOperation('panoramas.colour', { id: panorama.id });
   const colour = calibration?.colour ?? null;
-  const stale = calibration?.basis.changed.some((f) => /chart/.test(f)) ?? false;
+  const regions = useOperation('panoramas.colourByRegions', { id: panorama.id });
+  const stale = calibration?.basis.changed.some((f) => /chart|regions/.test(f)) ?? false;
+  const error = measure.error ?? regions.error;
   return (
     <Fold title="Colour" summary={colourSummary(colour)}>
       {colour ? (
         <ColourResult colour={colour} bodies={bodies} />
       ) : (
         <Text tone="quietInk">
-          Choose the chart above: it is found in a plate and in the panorama, then the colours are matched.
+          Choose the chart above: it is found in a plate and in the panorama, then the colours are matched. Without one,
+          choose regions.
         </Text>
       )}
-      {measure.error ? (
-        <Notice state="lost" title="The colours were not matched" detail={measure.error.message} />
-      ) : null}
+      {error ? <Notice state="lost" title="The colours were not matched" detail={error.message} /> : null}
       {colour && stale ? (
         <Row>
           <Action
             grow
             title="Match again with the same marks"
-            busy={measure.isPending}
+            busy={measure.isPending || regions.isPending}
             onPress={() => {
               const { plateId, plateCorners, panoramaCorners, keepWhite } = colour;
-              measure.mutate({ plateId, plateCorners, panoramaCorners, keepWhite });
+              if (colour.regions.length > 0) regions.mutate({ plateId, regions: colour.regions });
+              else measure.mutate({ plateId, plateCorners, panoramaCorners, keepWhite });
             }}
           />
         </Row>
@@ -61,13 +89,8 @@ export function ColourCard({
 }
 
 function ColourResult({ colour, bodies }: { colour: ColourFinding; bodies: readonly CameraBody[] }) {
-  const { deltaE2000: d, patches } = colour;
+  const { deltaE2000: d } = colour;
   const body = bodies.find((b) => b.id === colour.bodyId)?.name ?? 'a body that is gone';
-  const leftOut = (['clipped', 'shaded', 'dark'] as const).flatMap((reason) => {
-    const names = patches.filter((p) => p.reason === reason).map((p) => p.name);
-    return names.length > 0 ? [`${names.join(', ')} (${reason})`] : [];
-  });
-  const outside = patches.filter((p) => p.outOfGamut);
   return (
     <View style={{ gap: SPACE(3) }}>
       <Row wrap gap={5}>
@@ -82,15 +105,13 @@ function ColourResult({ colour, bodies }: { colour: ColourFinding; bodies: reado
             <Figure value={d.leaveOneOutMean.toFixed(2)} unit="" size="large" />
           </Reading>
         )}
-        <Reading label="Gain by the chart">
+        <Reading label={colour.regions.length > 0 ? 'Gain by the regions' : 'Gain by the chart'}>
           <Figure value={colour.gainStops.toFixed(2)} unit="stop" plusMinus={colour.uncertaintyStops.toFixed(2)} />
         </Reading>
       </Row>
       <PatchGrid colour={colour} />
       <Text size="small" tone="quietInk">
-        {`${colour.kind === 'matrix' ? 'Matrix' : 'Gains'} for ${body}, ${colour.formatName}. Plate around, panorama in the middle of each patch.${
-          leftOut.length > 0 ? ` Left out: ${leftOut.join('; ')}.` : ''
-        }${outside.length > 0 ? ` Outside of the working primaries, kept as they are: ${outside.map((p) => p.name).join(', ')}.` : ''}`}
+        {colourDetails(colour, body)}
       </Text>
       {(d.leaveOneOutMean ?? d.mean) > PLAIN_DIFFERENCE ? (
         <Notice

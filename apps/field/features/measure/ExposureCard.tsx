@@ -81,6 +81,7 @@ function GainResult({ gain }: { gain: Scale }) {
           {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
         </Text>
       ) : null}
+      {gain.card.facing ? <Facing {...gain.card.facing} /> : null}
       <AgreementBars
         unit="stop"
         adopted={adopted.value}
@@ -94,5 +95,29 @@ function GainResult({ gain }: { gain: Scale }) {
         />
       ) : null}
     </View>
+  );
+}
+
+/** Stops beside the panorama's own light beyond which a card did not stand in it, or is another card: a rig and a card are metres apart. */
+const OTHER_LIGHT_STOPS = 0.7;
+
+/** Where the card faces, and whether it stands in the light that the panorama throws there. */
+function Facing({ azimuthDeg, elevationDeg, uncertaintyDeg, apartStops }: NonNullable<Scale['card']['facing']>) {
+  const leans = `${Math.abs(elevationDeg).toFixed(0)}° ${elevationDeg < 0 ? 'down' : 'up'}`;
+  const words = `By its corners the card faces ${azimuthDeg.toFixed(0)}° in the picture, ${leans} (± ${uncertaintyDeg.toFixed(0)}°)`;
+  if (apartStops !== null && Math.abs(apartStops) > OTHER_LIGHT_STOPS)
+    return (
+      <Notice
+        state="doubtful"
+        title={`The card is ${Math.abs(apartStops).toFixed(1)} stops ${apartStops < 0 ? 'darker' : 'brighter'} than the panorama’s light makes it`}
+        detail={`${words}. Does it stand in a shadow, or is its reflectance another one?`}
+      />
+    );
+  return (
+    <Text size="small" tone="quietInk">
+      {apartStops === null
+        ? `${words}.`
+        : `${words}; the panorama’s own light makes it ${Math.abs(apartStops).toFixed(2)} stop ${apartStops < 0 ? 'brighter' : 'darker'} there.`}
+    </Text>
   );
 }

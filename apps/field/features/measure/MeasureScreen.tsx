@@ -22,7 +22,9 @@ import { MeasuredBefore } from './MeasuredBefore';
 import { PatchPanel } from './PatchPanel';
 import { PanoramaPicker } from './PanoramaPicker';
 import { useChosenPanorama } from './useChosenPanorama';
-import { FIRST_CORNER, PATCH_NAMES, usePatchMarks } from './usePatchMarks';
+import { FIRST_CORNER, PATCH_NAMES, usePatchMarks, type PatchKind } from './usePatchMarks';
+
+const MARKED: Record<PatchKind, string> = { card: 'Card marked.', chart: 'Chart marked.', region: 'Region marked.' };
 
 /** Exposure and orientation of a panorama of a setup. */
 export function MeasureScreen() {
@@ -76,10 +78,12 @@ export function MeasureScreen() {
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.orientation?.adopted.value ?? 0;
   const { marking } = marks;
-  const stored =
-    (marking ?? (marks.marks.chart ? 'chart' : 'card')) === 'chart'
-      ? calibration.data?.colour
-      : calibration.data?.scale?.card;
+  const shown = marking ?? (marks.marks.region ? 'region' : marks.marks.chart ? 'chart' : 'card');
+  const stored = {
+    card: calibration.data?.scale?.card,
+    chart: calibration.data?.colour,
+    region: null,
+  }[shown];
   const strip = (
     <Panel
       title={`${round.name}, ${round.lightCondition}`}
@@ -90,7 +94,7 @@ export function MeasureScreen() {
         yawDeg={yaw}
         height={wide ? 420 : 230}
         marking={marking && { what: PATCH_NAMES[marking], first: FIRST_CORNER[marking] }}
-        mark={marks.marks[marking ?? (marks.marks.chart ? 'chart' : 'card')] ?? stored?.panoramaCorners ?? null}
+        mark={marks.marks[shown] ?? stored?.panoramaCorners ?? null}
         onMark={(corners) => marking && marks.set(marking, corners)}
         looking={looking}
         towards={marks.towards}
@@ -100,9 +104,7 @@ export function MeasureScreen() {
         <Row wrap>
           <Action title="Turn the picture" onPress={() => marks.mark(null)} />
           <Text size="small" tone="quietInk" style={{ flex: 1 }}>
-            {marks.marks[marking]
-              ? `${marking === 'card' ? 'Card' : 'Chart'} marked.`
-              : `Drag a box over the ${PATCH_NAMES[marking]}.`}
+            {marks.marks[marking] ? MARKED[marking] : `Drag a box over the ${PATCH_NAMES[marking]}.`}
           </Text>
         </Row>
       ) : null}

@@ -13,6 +13,9 @@ const SHOWN = [
 ] as const;
 const WHY: Record<NonNullable<Patch['reason']>, string> = { clipped: 'clip', shaded: 'shade', dark: 'dark' };
 
+/** Patches in a row, as on a chart. */
+const ACROSS = 6;
+
 const css = (rgb: readonly number[], gain: number) =>
   `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v * gain)) ** (1 / 2.2))).join(',')})`;
 
@@ -29,9 +32,9 @@ export function PatchGrid({ colour }: { colour: ColourFinding }) {
     <View style={{ gap: SPACE(2) }}>
       <Choice label="Colours of the panorama" options={SHOWN} value={shown} onChange={setShown} />
       <View testID="patch-grid" style={{ backgroundColor: palette.surround, padding: SPACE(2), gap: SPACE(2) }}>
-        {[0, 6, 12, 18].map((first) => (
+        {Array.from({ length: Math.ceil(colour.patches.length / ACROSS) }, (_, row) => row * ACROSS).map((first) => (
           <View key={first} style={{ flexDirection: 'row', gap: SPACE(1) }}>
-            {colour.patches.slice(first, first + 6).map((p) => {
+            {colour.patches.slice(first, first + ACROSS).map((p) => {
               const difference = shown === 'before' ? p.before : p.after;
               const words = p.reason ? WHY[p.reason] : (difference?.toFixed(1) ?? '–');
               return (

@@ -14,7 +14,9 @@ import { DecodingOf } from '../decodings/DecodingOf';
 import { PlateMarker } from './PlateMarker';
 import { PlateSource } from './PlateSource';
 import { TakeChoice } from './TakeChoice';
-import { FIRST_CORNER, PATCH_NAMES, type PatchKind, type PatchMarks } from './usePatchMarks';
+import { plainCorners } from './plainCorners';
+import { RegionPairs } from './RegionPairs';
+import { FIRST_CORNER, NO_MARKS, PATCH_NAMES, type PatchKind, type PatchMarks } from './usePatchMarks';
 
 /** What a measurement of a card or chart is asked with. */
 export interface MarkedPatch {
@@ -34,21 +36,29 @@ interface PatchPanelProps {
 const KINDS = [
   { value: 'card', title: 'Grey card' },
   { value: 'chart', title: 'Chart' },
+  { value: 'region', title: 'Regions' },
 ] as const;
 const WHITES = [
   { value: 'kept', title: 'White kept' },
   { value: 'free', title: 'Least difference' },
 ] as const;
 
-const plain = <T,>(corners: FourCorners) => corners.map((c) => [...c]) as T;
+const IN_PLATE: Record<PatchKind, string> = {
+  card: 'Drag a box over the grey card in the plate, then its corners onto the card’s.',
+  chart: 'Let the chart be found, or drag a box over its patches in the plate and move the corners onto theirs.',
+  region: 'Without a chart: drag a box over something even in the plate that the panorama shows as well.',
+};
+/** What a plate that lacks it is needed for. */
+const NEEDED: Record<PatchKind, string> = {
+  card: 'the grey card',
+  chart: 'the chart',
+  region: 'things that the panorama shows',
+};
 
 /** What there is to do next. */
 function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, inPanorama: boolean): string {
-  if (!plate) return `A plate frame with the ${PATCH_NAMES[kind]} in it is needed.`;
-  if (!inPlate)
-    return kind === 'card'
-      ? 'Drag a box over the grey card in the plate, then its corners onto the card’s.'
-      : 'Let the chart be found, or drag a box over its patches in the plate and move the corners onto theirs.';
+  if (!plate) return `A plate frame with ${NEEDED[kind]} in it is needed.`;
+  if (!inPlate) return IN_PLATE[kind];
   if (!inPanorama) return `Now mark the same ${kind} in the panorama.`;
   return plate.decoding.decoding
     ? `Both ${kind}s are marked.`
@@ -60,17 +70,26 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
   const [kind, setKind] = useState<PatchKind>('card');
   const [takeId, setTakeId] = useState(takes[0].id);
   const plate = usePlates(takeId).data?.[0];
-  const [inPlate, setInPlate] = useState<Record<PatchKind, FourCorners | null>>({ card: null, chart: null });
+  const [inPlate, setInPlate] = useState(NO_MARKS);
   const [white, setWhite] = useState<'kept' | 'free'>('kept');
   const card = useOperation('panoramas.card', { id: panoramaId });
   const chart = useOperation('panoramas.colour', { id: panoramaId });
   const [marked, inPanorama] = [inPlate[kind], marks.marks[kind]];
   const stated = Boolean(plate?.decoding.decoding);
   const busy = card.isPending || chart.isPending;
-  const mark = (corners: FourCorners) => setInPlate((all) => ({ ...all, [kind]: corners }));
+  const mark = (corners: FourCorners | null) => setInPlate((all) => ({ ...all, [kind]: corners }));
+  const taken = () => {
+    mark(null);
+    marks.set(kind, null);
+    marks.mark(null);
+  };
   const measure = () => {
     if (!plate || !marked || !inPanorama) return;
-    const both: MarkedPatch = { plateId: plate.id, plateCorners: plain(marked), panoramaCorners: plain(inPanorama) };
+    const both: MarkedPatch = {
+      plateId: plate.id,
+      plateCorners: plainCorners(marked),
+      panoramaCorners: plainCorners(inPanorama),
+    };
     const done = { onSuccess: () => marks.mark(null) };
     if (kind === 'card') card.mutate(both, done);
     else chart.mutate({ ...both, keepWhite: white === 'kept' }, done);
@@ -92,7 +111,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
         value={takeId}
         onChange={(id) => {
           setTakeId(id);
-          setInPlate({ card: null, chart: null });
+          setInPlate(NO_MARKS);
         }}
       />
       {plate ? (
@@ -111,6 +130,15 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
       {kind === 'chart' && marked && inPanorama ? (
         <Choice label="Which white" options={WHITES} value={white} onChange={setWhite} />
       ) : null}
+      {kind === 'region' && plate && stated ? (
+        <RegionPairs
+          key={plate.id}
+          panoramaId={panoramaId}
+          plateId={plate.id}
+          marked={marked && inPanorama ? { inPlate: marked, inPanorama } : null}
+          onTaken={taken}
+        />
+      ) : null}
       {plate ? (
         <Row wrap>
           <Action
@@ -119,7 +147,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
             title={marks.marking === kind ? 'Stop marking' : `Mark the ${kind} in the panorama`}
             onPress={() => marks.mark(marks.marking === kind ? null : kind)}
           />
-          {stated && marked && inPanorama ? (
+          {stated && marked && inPanorama && kind !== 'region' ? (
             <Action
               grow
               kind="main"

@@ -2,15 +2,21 @@ import { useState } from 'react';
 import type { FourCorners } from '../../ui/corners';
 
 /** What is marked in plate and panorama. */
-export type PatchKind = 'card' | 'chart';
+export type PatchKind = 'card' | 'chart' | 'region';
 
-export const PATCH_NAMES: Record<PatchKind, string> = { card: 'grey card', chart: 'chart' };
+export const PATCH_NAMES: Record<PatchKind, string> = { card: 'grey card', chart: 'chart', region: 'region' };
 /** Where the order of the corners matters, the first one: the patch of dark skin. */
-export const FIRST_CORNER: Record<PatchKind, string | undefined> = { card: undefined, chart: 'dark skin' };
+export const FIRST_CORNER: Record<PatchKind, string | undefined> = {
+  card: undefined,
+  chart: 'dark skin',
+  region: undefined,
+};
+
+export const NO_MARKS: Record<PatchKind, FourCorners | null> = { card: null, chart: null, region: null };
 
 /** Corners that were marked in the panorama, and what is being marked there: the picture is one, the cards that measure on it are several. */
 export function usePatchMarks() {
-  const [marks, setMarks] = useState<Record<PatchKind, FourCorners | null>>({ card: null, chart: null });
+  const [marks, setMarks] = useState(NO_MARKS);
   const [marking, setMarking] = useState<PatchKind | null>(null);
   const [towards, turnTo] = useState<{ azimuthDeg: number; elevationDeg: number } | null>(null);
   return {
@@ -22,7 +28,7 @@ export function usePatchMarks() {
     /** Where the panorama is to be turned to: its own frame. */
     towards,
     turnTo,
-    clear: () => setMarks({ card: null, chart: null }),
+    clear: () => setMarks(NO_MARKS),
   };
 }
 

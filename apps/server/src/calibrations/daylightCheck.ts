@@ -1,13 +1,10 @@
 import type { Exposures } from '@tawny/contract';
-import { expectedDaylight, sunPosition, type Network, type Vec3 } from '@tawny/core';
+import { expectedDaylight, sunPosition, type Network } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
 import type { Owned, StoredPanorama } from '../db/entities';
 import { setPlace } from '../records/place';
-import type { Services } from '../services';
 import { originOf } from './latest';
-import { planeIn, seenPanorama } from './meters';
-
-const UP: Vec3 = [0, 1, 0];
+import { PANORAMA_STOPS } from './meters';
 
 /**
  * What a panorama throws on the level by its scale, against what sun and sky would: a check that wants no card and no meter. Null indoors, by night,
@@ -15,7 +12,6 @@ const UP: Vec3 = [0, 1, 0];
  */
 export async function daylightOf(
   db: Queries,
-  { files }: Pick<Services, 'files'>,
   panorama: Owned<StoredPanorama>,
   absolute: Network['absolute'],
 ): Promise<Exposures['daylight']> {
@@ -25,10 +21,9 @@ export async function daylightOf(
   const sunDeg = sunPosition(location, new Date(round.shotAt)).elevationDeg;
   const expected = expectedDaylight(sunDeg, panorama.sun !== null);
   if (expected === null) return null;
-  const there = planeIn(await seenPanorama(db, files, panorama), UP, true);
-  if (typeof there === 'string') return null;
-  const lux = there.value * absolute.whiteLuminance;
-  const within = Math.hypot(there.uncertaintyStops, absolute.uncertaintyStops);
+  if (panorama.clippedSr > 0 || !(panorama.illuminanceHorizontal > 0)) return null;
+  const lux = panorama.illuminanceHorizontal * absolute.whiteLuminance;
+  const within = Math.hypot(PANORAMA_STOPS, absolute.uncertaintyStops);
   const apartStops = Math.log2(lux / expected.lux);
   return {
     lux,

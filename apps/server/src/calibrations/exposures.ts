@@ -50,7 +50,7 @@ export async function exposuresOf(
     sources: network.sources.map((s) => ({ ...s, name: named(s.name) })),
     faults: network.faults.map((f) => ({ ...f, sources: f.sources.map(named) })),
     driftStopsPerHour,
-    daylight: await daylightOf(tx, services, panorama, network.absolute),
+    daylight: await daylightOf(tx, panorama, network.absolute),
     unused,
   };
 }

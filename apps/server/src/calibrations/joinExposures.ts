@@ -1,12 +1,17 @@
 import type { Queries } from '../db/dataSource';
 import type { Exposures, PanoramaCorners, Reading, Take } from '@tawny/contract';
 import {
+  anglesFromDirection,
+  directionFromAngles,
   flatPixel,
   flatView,
   measureCard,
   viewAround,
   NOMINAL_LUMINANCE_PER_UNIT,
+  rotate,
   solveNetwork,
+  type Angles,
+  type Quaternion,
   type Network,
   type Corners,
   type NetworkCard,
@@ -18,7 +23,8 @@ import type { Services } from '../services';
 import { cardsOf, settingsOf, type MeasuredCard } from './cards';
 import { originOf } from './latest';
 import { lightDrift } from './lightDrift';
-import { metersOf } from './meters';
+import { NOMINAL_REFLECTANCE, NOMINAL_STOPS } from './kitObject';
+import { metersOf, type SeenPanorama } from './meters';
 import { anglesOf } from './patches';
 import { otherRoundsOf, type OtherRound } from './otherRounds';
 
@@ -30,13 +36,47 @@ const NOMINAL_RIG = {
 };
 /** What a card in the panorama is worth beside the pair that was measured: its noise is part of the pair's. */
 const CARD_STOPS = 0.005;
-const CARD_REFLECTANCE = 0.18;
+/** A card whose corners tell no better where it faces counts as one that faces somewhere, degrees (95 %). */
+const FACING_DEG = 8;
 
 /** How a take is called on its slate. */
 export const takeName = ({ slate, take, camera }: Pick<Take, 'slate' | 'take' | 'camera'>) =>
   `${slate}/${take}${camera}`;
 
-/** Luminance of a card that was marked in a panorama. */
+/** What one card or chart in a panorama says of the light that falls on it: it stands there once, whatever plates it was measured in. */
+type Held = Pick<NetworkCard, 'value' | 'reflectance' | 'reflectanceOf' | 'normal'>;
+/** Without a meter, which light falls on a card is open: any value does. */
+const ANY_LIGHT: Held = { value: NOMINAL_REFLECTANCE, reflectance: NOMINAL_REFLECTANCE, normal: null };
+
+/** The card on a panorama that was measured last, else the chart or the references. */
+function heldIn(own: readonly MeasuredCard[], seen: SeenPanorama | null): Held {
+  if (!seen) return ANY_LIGHT;
+  const card = own.find((c) => c.kind === 'card')?.calibration.scale?.card;
+  if (card) {
+    // Those of older measurements were not kept.
+    const { reflectance = NOMINAL_REFLECTANCE, reflectanceStops = NOMINAL_STOPS, luminance: value = null, facing = null } = card; // prettier-ignore
+    return {
+      value: value ?? cardIn(seen.image, card.panoramaCorners),
+      reflectance,
+      reflectanceOf: { name: 'the card', uncertaintyStops: reflectanceStops },
+      normal: facing && seen.rotation && facing.uncertaintyDeg <= FACING_DEG ? turned(facing, seen.rotation) : null,
+    };
+  }
+  const colour = own.find((c) => c.kind === 'chart' && c.calibration.colour?.whiteInPanorama)?.calibration.colour;
+  if (!colour) return ANY_LIGHT;
+  return {
+    value: colour.whiteInPanorama! * NOMINAL_REFLECTANCE,
+    reflectance: NOMINAL_REFLECTANCE,
+    reflectanceOf: { name: 'the chart', uncertaintyStops: colour.reflectanceStops },
+    normal: null,
+  };
+}
+
+/** A direction of a panorama's own frame in the world. */
+const turned = ({ azimuthDeg, elevationDeg }: Angles, rotation: Quaternion): Angles =>
+  anglesFromDirection(rotate(rotation, directionFromAngles(azimuthDeg, elevationDeg)));
+
+/** Luminance of a card that was marked in a panorama before its value was kept. */
 function cardIn(image: RgbImage, marked: PanoramaCorners): number {
   const corners = anglesOf(marked);
   const view = viewAround(corners, image.width);
@@ -48,23 +88,23 @@ function cardIn(image: RgbImage, marked: PanoramaCorners): number {
 function cardsOnce(
   measured: readonly MeasuredCard[],
   shotMs: number,
-  inPanorama: number,
+  held: Held,
   other: OtherRound | null,
 ): NetworkCard[] {
   if (measured.length === 0) return [];
-  const card = { reflectance: CARD_REFLECTANCE, normal: null, round: other?.id };
+  const card = { ...held, round: other?.id };
   const where = other ? ` (${other.name})` : '';
   const inPlates = measured.map(({ kind, take, gainStops, uncertaintyStops }): NetworkCard => ({
     ...card,
     name: `${kind} in ${takeName(take)}${where}`,
     take: take.id,
-    value: inPanorama * 2 ** gainStops,
+    value: held.value * 2 ** gainStops,
     uncertaintyStops,
     timeMs: new Date(take.shotAt).getTime(),
   }));
   return [
     ...inPlates,
-    { ...card, name: `card in the panorama${where}`, take: null, value: inPanorama, uncertaintyStops: CARD_STOPS, timeMs: shotMs },
+    { ...card, name: `card in the panorama${where}`, take: null, uncertaintyStops: CARD_STOPS, timeMs: shotMs },
   ];
 } // prettier-ignore
 
@@ -100,7 +140,7 @@ export async function joinExposures(
   const bodiesOf = (cards: readonly MeasuredCard[]) => new Set(cards.map((c) => c.settings.body));
   const rounds = await otherRoundsOf(db, panorama, bodiesOf(own), new Set(takes.map((t) => t.bodyId)));
   const cards = [...own, ...rounds.flatMap((r) => r.cards)];
-  const { meters, readings, unused, image } = await metersOf(db, files, panorama, round, station.setupId);
+  const { meters, readings, unused, seen } = await metersOf(db, files, panorama, round, station.setupId);
 
   const members = new Map<string, NetworkTake>();
   const memberOf = new Map<string, string>();
@@ -115,9 +155,6 @@ export async function joinExposures(
   for (const take of takes) if (!memberOf.has(take.id)) join(take, settingsOf(take), JSON.stringify(settingsOf(take)));
 
   const shotMs = new Date(round.shotAt).getTime();
-  // Which value the card has in the panorama counts only beside a reading: without, the light on it is open.
-  const card = own.find((c) => c.kind === 'card');
-  const inPanorama = image && card ? cardIn(image, card.calibration.scale!.card.panoramaCorners) : CARD_REFLECTANCE;
   const driftStopsPerHour = await lightDrift(db, productionId, station.setupId, new Date(round.shotAt));
   const network = solveNetwork({
     panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs },
@@ -131,8 +168,8 @@ export async function joinExposures(
     ),
     takes: [...members.values()],
     cards: [
-      ...cardsOnce(own, shotMs, inPanorama, null),
-      ...rounds.flatMap((r) => cardsOnce(r.cards, r.shotAt.getTime(), CARD_REFLECTANCE, r)),
+      ...cardsOnce(own, shotMs, heldIn(own, seen), null),
+      ...rounds.flatMap((r) => cardsOnce(r.cards, r.shotAt.getTime(), ANY_LIGHT, r)),
     ],
     meters,
     driftStopsPerHour,

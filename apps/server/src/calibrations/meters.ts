@@ -21,7 +21,7 @@ import type { Services } from '../services';
 import { latestCalibration } from './latest';
 
 /** 95 % half width of what a whole panorama says of illuminance, and of a place in it, stops: docs/accuracy.md. */
-const PANORAMA_STOPS = 0.05;
+export const PANORAMA_STOPS = 0.05;
 /** Lean of a panorama whose orientation was not measured beyond which a level plane is not told, degrees. */
 const LEVEL_DEG = 5;
 /** Radius of what a spot meter sees, and of what it may have been pointed at, degrees. */
@@ -74,7 +74,7 @@ function meterOf(
 type Seen = NonNullable<NetworkMeter['seenByPanorama']> | string;
 
 /** What a panorama throws on a plane, unit x sr. */
-export function planeIn({ image, rotation, levelDeg, clipped }: SeenPanorama, normal: Vec3, upright: boolean): Seen {
+function planeIn({ image, rotation, levelDeg, clipped }: SeenPanorama, normal: Vec3, upright: boolean): Seen {
   if (clipped) return 'the panorama does not hold its brightest light: it cannot say what falls on a plane';
   if (!rotation && !(upright && levelDeg <= LEVEL_DEG)) return 'where the panorama faces was not measured yet';
   const own = rotation ? rotate(conjugate(rotation), normal) : normal;
@@ -120,7 +120,7 @@ export async function metersOf(
   const unused: Exposures['unused'] = [];
   const meters: NetworkMeter[] = [];
   const readings: Owned<Reading>[] = [];
-  if (logged.length === 0) return { meters, readings, unused, image: null };
+  if (logged.length === 0) return { meters, readings, unused, seen: null };
   const instruments = await db.getRepository(Instruments).findBy({ productionId });
   const seen = await seenPanorama(db, files, panorama);
   for (const reading of logged) {
@@ -131,5 +131,5 @@ export async function metersOf(
       readings.push(reading);
     }
   }
-  return { meters, readings, unused, image: seen.image };
+  return { meters, readings, unused, seen };
 }

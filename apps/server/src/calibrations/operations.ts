@@ -2,7 +2,7 @@ import type { PanoramaCorners } from '@tawny/contract';
 import { findingOf, northFromSun, yawQuaternion, type Provenance, type ProvenanceKind } from '@tawny/core';
 import { Calibrations } from '../db/entities';
 import type { Handlers } from '../http/handler';
-import { findPanorama } from '../panoramas/operations';
+import { findPanorama, type MeasuredOn } from '../panoramas/operations';
 import { ApiProblem } from '../problems';
 import { bare } from '../records/bare';
 import { basisOf } from '../records/facts';
@@ -12,7 +12,9 @@ import type { Services } from '../services';
 import { exposuresOf } from './exposures';
 import { latestCalibration, originOf } from './latest';
 import { orient } from './orient';
-import { measureColour, measureGain, withPanorama } from './patches';
+import { measureColour, measureRegions } from './colour';
+import { measureGain } from './gain';
+import { withPanorama } from './patches';
 import { proposeFor } from './proposePicks';
 import { shareTurn } from './shareTurn';
 import { publicCalibration, storeCalibration } from './store';
@@ -24,23 +26,7 @@ const from = (kind: ProvenanceKind, source: string, at: Date | null = null): Pro
   at: at?.toISOString() ?? null,
 });
 
-export const calibrationOperations = ({
-  files,
-  decoder,
-}: Services): Pick<
-  Handlers<'panoramas'>,
-  | 'calibration'
-  | 'calibrations'
-  | 'choose'
-  | 'exposures'
-  | 'north'
-  | 'propose'
-  | 'orient'
-  | 'shareTurn'
-  | 'card'
-  | 'colour'
-  | 'findChart'
-> => ({
+export const calibrationOperations = ({ files, decoder }: Services): Pick<Handlers<'panoramas'>, MeasuredOn> => ({
   calibration: async ({ tx, production, params }) => {
     const { id } = await findPanorama(tx, production.id, params.id);
     const found = await latestCalibration(tx, production.id, id);
@@ -110,6 +96,8 @@ export const calibrationOperations = ({
     measureGain(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
   colour: async ({ tx, production, params, body }) =>
     measureColour(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
+  colourByRegions: async ({ tx, production, params, body }) =>
+    measureRegions(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
   findChart: async ({ tx, production, params, body }) => {
     const found = await withPanorama({ files }, await findPanorama(tx, production.id, params.id), (panorama) =>
       decoder.run('chartOnPanorama', panorama, body),

@@ -1,18 +1,9 @@
 import type { EntityManager } from 'typeorm';
-import type { Calibration, ColourFinding, PanoramaCorners, PlateCorners, StatedDecoding, Take } from '@tawny/contract';
+import type { PanoramaCorners, PlateCorners, Take } from '@tawny/contract';
 import {
-  applyMatrix,
   DEG,
-  luminance,
   expectedFalloff,
-  findingOf,
-  gainFromCard,
-  gainFromMetadata,
-  matchColours,
   type Angles,
-  type ColourMatrix,
-  type PatchColour,
-  type WorkingSpace,
   type Point,
   type Provenance,
   type ProvenanceKind,
@@ -23,7 +14,6 @@ import type { PanoramaFiles, PatchesOf, PatchKind } from '../decode/patches';
 import { statedDecodingOf } from '../decodings/stated';
 import { withDecodings } from '../decodings/withDecodings';
 import { pixelsOf } from '../panoramas/operations';
-import { plateExposure } from '../plates/addPlate';
 import { cameraOnPlate } from '../plates/cameraOnPlate';
 import { ApiProblem } from '../problems';
 import { useFact, type UsedFact } from '../records/facts';
@@ -32,17 +22,16 @@ import { setPlace } from '../records/place';
 import type { Services } from '../services';
 import { originOf } from './latest';
 import { driftBetween, lightDrift } from './lightDrift';
-import { storeCalibration } from './store';
 
-type Help = Pick<Services, 'files' | 'decoder'>;
+export type Help = Pick<Services, 'files' | 'decoder'>;
 
-interface Marked {
+export interface Marked {
   plateId: string;
   plateCorners: PlateCorners;
   panoramaCorners: PanoramaCorners;
 }
 
-const from = (kind: ProvenanceKind, source: string): Provenance => ({ kind, source, at: null });
+export const from = (kind: ProvenanceKind, source: string): Provenance => ({ kind, source, at: null });
 
 /** Where the meaning of a plate's code values comes from, as provenance. */
 const DECODING_KINDS = { entered: 'logged', file: 'fromFile', kit: 'logged' } as const;
@@ -65,8 +54,16 @@ export function withPanorama<T>(
 export const anglesOf = (corners: PanoramaCorners): Angles[] =>
   corners.map(([azimuthDeg, elevationDeg]) => ({ azimuthDeg, elevationDeg }));
 
+/** A plate with its take and what its codes mean. */
+export async function plateWith(tx: EntityManager, productionId: string, plateId: string) {
+  const plate = await findOwned(tx, Plates, productionId, plateId, 'plate');
+  const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
+  return { plate, take, decoding: await statedDecodingOf(tx, plate) };
+}
+export type PlateWith = Awaited<ReturnType<typeof plateWith>>;
+
 /** The same card or chart in plate and panorama. */
-async function measureBoth<K extends PatchKind>(
+export async function measureBoth<K extends PatchKind>(
   tx: EntityManager,
   { files, decoder }: Help,
   kind: K,
@@ -74,20 +71,19 @@ async function measureBoth<K extends PatchKind>(
   { plateId, plateCorners, panoramaCorners }: Marked,
 ) {
   const { productionId } = panorama;
-  const plate = await findOwned(tx, Plates, productionId, plateId, 'plate');
-  const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
-  const decoding = await statedDecodingOf(tx, plate);
+  const own = await plateWith(tx, productionId, plateId);
+  const { plate, decoding } = own;
   const inPlate = await withDecodings(tx, files, productionId, [{ ...plate, decoding }], ([picture]) =>
     decoder.run('measureOnPlate', kind, picture, plateCorners, panorama.space),
   );
   const inPanorama = await withPanorama({ files }, panorama, (of) =>
     decoder.run('measureOnPanorama', kind, of, anglesOf(panoramaCorners)),
   );
-  return { plate, take, decoding, inPlate: inPlate as PatchesOf<K>, inPanorama: inPanorama as PatchesOf<K> };
+  return { ...own, inPlate: inPlate as PatchesOf<K>, inPanorama: inPanorama as PatchesOf<K> };
 }
 
 /** What the lens of a take is expected to take where something is marked; wider where nobody knows its camera. */
-async function falloffAt(
+export async function falloffAt(
   tx: EntityManager,
   take: Owned<Take>,
   plate: Owned<StoredPlate>,
@@ -110,21 +106,21 @@ async function falloffAt(
 }
 
 /** What the light of the set may have changed by between the round of a panorama and a take, 95 %, stops. */
-async function driftTo(tx: EntityManager, panorama: Owned<StoredPanorama>, take: Take): Promise<number> {
+export async function driftTo(tx: EntityManager, panorama: Owned<StoredPanorama>, take: Take): Promise<number> {
   const { round, station } = await originOf(tx, panorama);
   const [shot, taken] = [new Date(round.shotAt), new Date(take.shotAt)];
   return driftBetween(await lightDrift(tx, panorama.productionId, station.setupId, shot), shot, taken);
 }
 
 /** Facts that a card or chart in both pictures rests on; `of` names it. */
-async function factsOf(
+export async function factsOf(
   tx: EntityManager,
-  of: 'card' | 'chart',
+  of: PatchKind | 'regions',
   panorama: Owned<StoredPanorama>,
-  { plate, take, decoding }: { plate: Owned<StoredPlate>; take: Owned<Take>; decoding: StatedDecoding },
+  { plate, take, decoding }: PlateWith,
   within: number,
 ): Promise<UsedFact[]> {
-  const which = of === 'card' ? 'plate' : 'chart';
+  const which = of === 'card' ? 'plate' : of;
   const body = await findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body');
   return [
     await useFact(tx, Panoramas, panorama, ['floatHash'], {
@@ -144,99 +140,10 @@ async function factsOf(
     ...(decoding.from === 'kit'
       ? [
           await useFact(tx, Bodies, body, ['formats'], {
-            name: of === 'card' ? 'recording format' : 'recording format of the chart',
+            name: of === 'card' ? 'recording format' : `recording format of the ${of}`,
             provenance: from('logged', `${body.name}, ${take.formatName}`),
           }),
         ]
       : []),
   ];
-}
-
-/** Measures the gain of a panorama to a plate by a grey card in both. */
-export async function measureGain(
-  tx: EntityManager,
-  help: Help,
-  panorama: Owned<StoredPanorama>,
-  marked: Marked,
-): Promise<Calibration> {
-  const both = await measureBoth(tx, help, 'card', panorama, marked);
-  const { plate, take } = both;
-  const falloff = await falloffAt(tx, take, plate, marked.plateCorners);
-  const card = gainFromCard(both.inPlate, both.inPanorama, falloff);
-  const driftStops = await driftTo(tx, panorama, take);
-  const metadata = gainFromMetadata(plateExposure(plate, take));
-  const facts = [
-    ...(await factsOf(tx, 'card', panorama, both, card.uncertaintyStops)),
-    await useFact(tx, Takes, take, ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei'], {
-      name: 'exposure of the take',
-      provenance: from('logged', `${take.slate}/${take.take}${take.camera}`),
-      uncertainty: metadata.uncertaintyStops,
-      unit: 'stop',
-    }),
-  ];
-  const finding = findingOf([
-    {
-      name: 'Grey card',
-      value: card.gainStops,
-      uncertainty: Math.hypot(card.uncertaintyStops, driftStops),
-      provenance: from('measured', 'grey card'),
-    },
-    {
-      name: 'Metadata',
-      value: metadata.gainStops,
-      uncertainty: metadata.uncertaintyStops,
-      provenance: from('predicted', 'exposures of plate and rig'),
-    },
-  ]);
-  const { channelStops } = card;
-  const measured = { ...finding, card: { ...marked, channelStops, falloffStops: falloff.stops, driftStops } };
-  return storeCalibration(tx, panorama.productionId, panorama.id, 'scale', measured, { facts });
-}
-
-/** Names of the greys of a chart of 24 patches, but for the darkest. */
-const GREYS = ['19', '20', '21', '22', '23'];
-
-/** What a matrix makes of the luminance of the greys of a chart as a panorama shows them; of all its patches where no grey counts. */
-function keptBy(
-  matrix: readonly number[],
-  matched: readonly { name: string; reason: string | null }[],
-  patches: readonly PatchColour[],
-  space: WorkingSpace,
-): number {
-  const counts = patches.filter((p) => matched.some((m) => m.name === p.name && m.reason === null));
-  const greys = counts.filter((p) => GREYS.includes(p.name));
-  const sum = [0, 1, 2].map((c) => (greys.length > 0 ? greys : counts).reduce((s, p) => s + p.rgb[c], 0));
-  const through = Float32Array.from(sum);
-  applyMatrix(through, matrix as unknown as ColourMatrix);
-  return luminance(through[0], through[1], through[2], space) / luminance(sum[0], sum[1], sum[2], space);
-}
-
-/** Matches the colours of a panorama to those of a plate by a chart in both; its greys tell the gain, too. */
-export async function measureColour(
-  tx: EntityManager,
-  help: Help,
-  panorama: Owned<StoredPanorama>,
-  { keepWhite, ...marked }: Marked & { keepWhite: boolean },
-): Promise<Calibration> {
-  const both = await measureBoth(tx, help, 'chart', panorama, marked);
-  const { plate, take, inPlate, inPanorama } = both;
-  const falloff = await falloffAt(tx, take, plate, marked.plateCorners);
-  const { patches, ...match } = matchColours(inPlate, inPanorama, panorama.space, { keepWhite });
-  const rgbOf = (list: typeof inPlate, name: string) => [...list.find((p) => p.name === name)!.rgb] as [number, number, number]; // prettier-ignore
-  const driftStops = await driftTo(tx, panorama, take);
-  const kept = keptBy(match.matrix, patches, inPanorama, panorama.space);
-  const found: ColourFinding = {
-    ...marked,
-    ...match,
-    keepWhite,
-    bodyId: take.bodyId,
-    formatName: take.formatName,
-    matrix: match.matrix.map((v) => v / kept),
-    gainStops: match.gainStops + Math.log2(kept) - falloff.stops,
-    uncertaintyStops: Math.hypot(match.uncertaintyStops, falloff.uncertaintyStops, driftStops),
-    driftStops,
-    patches: patches.map((p) => ({ ...p, plate: rgbOf(inPlate, p.name), panorama: rgbOf(inPanorama, p.name) })),
-  };
-  const facts = await factsOf(tx, 'chart', panorama, both, found.uncertaintyStops);
-  return storeCalibration(tx, panorama.productionId, panorama.id, 'colour', found, { facts });
 }

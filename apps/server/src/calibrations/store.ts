@@ -29,8 +29,19 @@ const PARTS = {
     'decoding of the plate',
     'recording format',
     'exposure of the take',
+    'reflectance of the card',
   ],
-  colour: ['chart in the panorama', 'chart in the plate', 'decoding of the chart', 'recording format of the chart'],
+  colour: [
+    'chart in the panorama',
+    'chart in the plate',
+    'decoding of the chart',
+    'recording format of the chart',
+    'reflectances of the chart',
+    'regions in the panorama',
+    'regions in the plate',
+    'decoding of the regions',
+    'recording format of the regions',
+  ],
 } as const;
 
 /**

@@ -1,7 +1,16 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import {
+  anglesFromDirection,
   boxShrink,
+  cardNormal,
+  decodeUncertainty,
+  directionFromAngles,
+  illuminance,
+  luminance,
+  resampleLatlong,
+  sampleCard,
+  type Sampling,
   CHART_6X4,
   CLIPPED,
   findChart,
@@ -74,11 +83,11 @@ function measured<K extends PatchKind>(
   image: RgbImage,
   corners: Corners,
   owner: 'plate' | 'panorama',
-  clipped: Uint8Array | null,
+  how: Sampling,
 ): PatchesOf<K> {
-  if (kind === 'card') return measureCard(image, corners, owner, { clipped }) as PatchesOf<K>;
+  if (kind === 'card') return measureCard(image, corners, owner, how) as PatchesOf<K>;
   try {
-    return sampleChart(image, corners, CHART_6X4, { clipped }) as PatchesOf<K>;
+    return sampleChart(image, corners, CHART_6X4, how) as PatchesOf<K>;
   } catch (error) {
     throw error instanceof RangeError ? new RangeError(`the chart in the ${owner}: ${error.message}`) : error;
   }
@@ -96,19 +105,54 @@ export async function measureOnPlate<K extends PatchKind>(
   space: WorkingSpace,
 ): Promise<PatchesOf<K>> {
   const { image, clipped } = await plateLight(plate);
-  const inPixels = corners.map(([x, y]) => [x * image.width, y * image.height]) as unknown as Corners;
-  return measured(kind, inSpace(image, space), inPixels, 'plate', clipped);
+  return measured(kind, inSpace(image, space), pixelsIn(image, corners), 'plate', { clipped });
+}
+
+/** Shares of the sides to pixels. */
+const pixelsIn = ({ width, height }: RgbImage, corners: readonly Point[]) =>
+  corners.map(([x, y]) => [x * width, y * height]) as unknown as Corners;
+
+/** Things that a plate shows, each by four corners. @throws as `measureOnPlate`, naming the region */
+export async function regionsOnPlate(
+  plate: PlateFile,
+  regions: readonly { name: string; corners: readonly Point[] }[],
+  space: WorkingSpace,
+): Promise<PatchColour[]> {
+  const { image, clipped } = await plateLight(plate);
+  const inPlate = inSpace(image, space);
+  return regions.map(({ name, corners }) => region(name, 'plate', inPlate, pixelsIn(image, corners), { clipped }));
+}
+
+function region(name: string, owner: string, image: RgbImage, corners: Corners, how: Sampling): PatchColour {
+  try {
+    return { ...sampleCard(image, corners, how), name };
+  } catch (error) {
+    throw error instanceof RangeError ? new RangeError(`${name} in the ${owner}: ${error.message}`) : error;
+  }
 }
 
 async function panoramaLight({ exrPath, pixels }: PanoramaFiles): Promise<RgbImage> {
   return { ...readExr(await readFile(exrPath), 'panorama.exr').image, ...pixels };
 }
 
-/** Where light was cut off in a view of a panorama; null where nobody knows. */
-async function clippedIn({ measurePath }: PanoramaFiles, width: number, view: FlatView): Promise<Uint8Array | null> {
+/** Mask and uncertainty of a panorama as it was stored, a byte each and pixel; null of one that was made elsewhere. */
+async function measuredWith({ measurePath }: PanoramaFiles) {
   if (measurePath === null) return null;
-  const mask = new Uint8Array(await sharp(measurePath).extractChannel(0).raw().toBuffer());
-  return flatMask(mask, width, view).map((v) => Number(v === CLIPPED));
+  const channel = async (k: 0 | 1) => new Uint8Array(await sharp(measurePath).extractChannel(k).raw().toBuffer());
+  return { mask: await channel(0), codes: await channel(1) };
+}
+type MeasuredWith = Awaited<ReturnType<typeof measuredWith>>;
+
+/** A part of a panorama looked at straight on, with where light was cut off and how well each pixel is known. */
+function lookAt(image: RgbImage, known: MeasuredWith, corners: readonly Angles[]) {
+  const view = viewAround(corners, image.width);
+  const how: Sampling = known
+    ? {
+        clipped: flatMask(known.mask, image.width, view).map((v) => Number(v === CLIPPED)),
+        uncertainty: Float32Array.from(flatMask(known.codes, image.width, view), decodeUncertainty),
+      }
+    : {};
+  return { flat: flatView(image, view), inPixels: corners.map((c) => flatPixel(view, c)) as unknown as Corners, how };
 }
 
 /** The same of a panorama at its full resolution, looked at straight on. @param corners in its own frame */
@@ -117,11 +161,34 @@ export async function measureOnPanorama<K extends PatchKind>(
   panorama: PanoramaFiles,
   corners: readonly Angles[],
 ): Promise<PatchesOf<K>> {
+  const { flat, inPixels, how } = lookAt(await panoramaLight(panorama), await measuredWith(panorama), corners);
+  return measured(kind, flat, inPixels, 'panorama', how);
+}
+
+/** Things that a panorama shows, each by four corners. @throws as `measureOnPanorama`, naming the region */
+export async function regionsOnPanorama(
+  panorama: PanoramaFiles,
+  regions: readonly { name: string; corners: readonly Angles[] }[],
+): Promise<PatchColour[]> {
+  const [image, known] = [await panoramaLight(panorama), await measuredWith(panorama)];
+  return regions.map(({ name, corners }) => {
+    const { flat, inPixels, how } = lookAt(image, known, corners);
+    return region(name, 'panorama', flat, inPixels, how);
+  });
+}
+
+/** As wide is a panorama large enough to tell what falls on a plane. */
+const PLANE_PX = 1024;
+
+/** Where a card faces in a panorama's own frame, and the luminance that a perfect white there would have by the panorama's light; null where its corners do not tell. */
+export async function facingInPanorama(panorama: PanoramaFiles, corners: readonly Angles[]) {
   const image = await panoramaLight(panorama);
-  const view = viewAround(corners, image.width);
-  const inPixels = corners.map((c) => flatPixel(view, c)) as unknown as Corners;
-  const clipped = await clippedIn(panorama, image.width, view);
-  return measured(kind, flatView(image, view), inPixels, 'panorama', clipped);
+  const towards = corners.map((c) => directionFromAngles(c.azimuthDeg, c.elevationDeg));
+  const found = cardNormal(towards as unknown as Parameters<typeof cardNormal>[0], 360 / image.width);
+  if (!found) return null;
+  const small = image.width > PLANE_PX ? resampleLatlong(image, PLANE_PX) : image;
+  const white = luminance(...illuminance(small, found.normal), image.space) / Math.PI;
+  return { ...anglesFromDirection(found.normal), uncertaintyDeg: found.uncertaintyDeg, white };
 }
 
 interface Found<C> {

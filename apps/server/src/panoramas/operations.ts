@@ -35,11 +35,8 @@ export const findPanorama = (db: Queries, productionId: string, id: string) =>
 const whole = z.coerce.number().int().min(0);
 
 /** What is read of a panorama; its calibration is measured elsewhere. */
-export function panoramaOperations({
-  db,
-  files,
-}: Services): Omit<
-  Handlers<'panoramas'>,
+/** Operations on panoramas that measure something on them. */
+export type MeasuredOn =
   | 'calibration'
   | 'calibrations'
   | 'choose'
@@ -50,8 +47,10 @@ export function panoramaOperations({
   | 'shareTurn'
   | 'card'
   | 'colour'
-  | 'findChart'
-> {
+  | 'colourByRegions'
+  | 'findChart';
+
+export function panoramaOperations({ db, files }: Services): Omit<Handlers<'panoramas'>, MeasuredOn> {
   const find = (productionId: string, id: string) => findPanorama(db, productionId, id);
   const stored =
     (type: string, hash: (p: StoredPanorama) => string) =>

@@ -11,6 +11,8 @@ export interface PatchColour {
   rgb: readonly [number, number, number];
   sigma: readonly [number, number, number];
   clippedShare: number;
+  /** Relative standard uncertainty that all of its picture's patches share; left out, none. */
+  commonSigma?: number;
 }
 
 export interface MatchedPatch {
@@ -23,6 +25,8 @@ export interface MatchedPatch {
   reason: null | 'clipped' | 'shaded' | 'dark';
   /** The matched colour lies outside of the working primaries: it is kept as it is. */
   outOfGamut: boolean;
+  /** What is left is far more than noise: the two cameras see its spectrum differently, and no matrix mends that. */
+  metameric: boolean;
 }
 
 export interface ColourMatch {
@@ -33,6 +37,8 @@ export interface ColourMatch {
   gainStops: number;
   /** 95 % half width of the gain. */
   uncertaintyStops: number;
+  /** Even light that lies over the plate and not over the panorama (below zero: the other way round), a channel, as a share of the plate's white; it was taken off. Null where the greys show none. */
+  veil: [number, number, number] | null;
   deltaE2000: { mean: number; max: number; leaveOneOutMean: number | null; before: number };
   patches: MatchedPatch[];
 }
@@ -52,6 +58,19 @@ const SHADED_STOPS = 0.25;
 const SLOPE_LIMIT = 0.08;
 /** Spread of an entry of the matrix about gains before a patch is seen: holds what few colours do not tell. */
 const ENTRY_SIGMA = 0.5;
+/** Spread of an even veil between two lenses before a grey is seen, a share of white; what greys depart from proportion by themselves; how far one stands out. */
+const VEIL_SIGMA = 0.005;
+const GREY_SIGMA = 0.01;
+const VEIL_STANDS_OUT = 3;
+/** Greys that depart more from a veil than so many standard errors have another reason. */
+const VEIL_LEFT = 3;
+/** Chroma up to which a patch is a grey, not a dull colour. */
+const GREY_CHROMA = 5;
+/** Greys that tell a veil. */
+const VEIL_FROM = 4;
+/** What a matrix leaves is the cameras' own from this difference on, and from so many times what noise makes. */
+const METAMERIC = 1;
+const METAMERIC_NOISE = 3;
 /** Differences below this count as their square in the fit, so that it has a slope at zero. */
 const SMOOTH = 0.25;
 const PASSES = 40;
@@ -62,6 +81,8 @@ interface Pair {
   name: string;
   plate: readonly number[];
   panorama: readonly number[];
+  /** Relative standard error of the two together. */
+  noise: number;
 }
 
 const applied = (m: ArrayLike<number>, v: readonly number[]): [number, number, number] => [
@@ -98,21 +119,30 @@ export function matchColours(
     const told = (v: PatchColour) => lum(v.rgb) > 3 * Math.abs(lum(v.sigma)) && lum(v.rgb) > 0;
     return [...p.rgb, ...q.rgb].every(Number.isFinite) && told(p) && told(q) ? null : 'dark';
   };
+  const noiseOf = ({ p, q }: (typeof both)[number]) => Math.hypot(lum(p.sigma) / lum(p.rgb), lum(q.sigma) / lum(q.rgb));
   const reasons = new Map(both.map((b) => [b.p.name, reasonOf(b)]));
   let pairs: Pair[] = both
     .filter((b) => reasons.get(b.p.name) === null)
-    .map(({ p, q }) => ({ name: p.name, plate: p.rgb, panorama: q.rgb }));
+    .map((b) => ({ name: b.p.name, plate: b.p.rgb, panorama: b.q.rgb, noise: noiseOf(b) }));
   if (pairs.length < 2)
     throw new RangeError('fewer than two patches are lit and not clipped in both plate and panorama');
   const white = brightestNeutral(pairs, space);
   assertProportional(pairs, space);
 
-  let scale = WHITE_Y / lum(white.plate);
-  let fit = fitMatrix(pairs, white, space, scale, keepWhite, null);
+  let veil = veilOf(pairs, white, space);
+  const unveiled = (rgb: readonly number[]) => rgb.map((v, c) => v - (veil?.[c] ?? 0));
+  pairs = pairs.map((p) => ({ ...p, plate: unveiled(p.plate) }));
+  let scale = WHITE_Y / lum(unveiled(white.plate));
+  let fit = fitMatrix(pairs, { ...white, plate: unveiled(white.plate) }, space, scale, keepWhite, null);
   const shaded = shadedPatches(pairs, fit, lum);
   if (shaded.length > 0 && pairs.length - shaded.length >= 2) {
     for (const { name } of shaded) reasons.set(name, 'shaded');
     pairs = pairs.filter((p) => reasons.get(p.name) === null);
+    if (!veil) {
+      // What stood in another light hid it.
+      veil = veilOf(pairs, brightestNeutral(pairs, space), space);
+      pairs = pairs.map((p) => ({ ...p, plate: unveiled(p.plate) }));
+    }
     const lit = brightestNeutral(pairs, space);
     scale = WHITE_Y / lum(lit.plate);
     fit = fitMatrix(pairs, lit, space, scale, keepWhite, fit);
@@ -135,14 +165,17 @@ export function matchColours(
         })
       : [],
   );
-  const patches = both.map(({ p, q }): MatchedPatch => {
-    const pair = { name: p.name, plate: p.rgb, panorama: q.rgb };
+  const patches = both.map((b): MatchedPatch => {
+    const { p, q } = b;
+    const pair = { name: p.name, plate: unveiled(p.rgb), panorama: q.rgb, noise: noiseOf(b) };
     const reason = reasons.get(p.name) ?? null;
     const seen = reason === null || reason === 'shaded';
+    const after = seen ? difference(fit, pair) : null;
     return {
       name: p.name,
-      before: difference(only, pair),
-      after: seen ? difference(fit, pair) : null,
+      before: difference(only, { ...pair, plate: p.rgb }),
+      after,
+      metameric: reason === null && after! > Math.max(METAMERIC, METAMERIC_NOISE * noiseDifference(p, q, fit, lab)),
       leftOut: leftOut.get(p.name) ?? null,
       reason,
       outOfGamut: applied(fit, q.rgb).some((v) => v < 0),
@@ -153,15 +186,21 @@ export function matchColours(
   // How far the fit leaves the patches' luminance, in stops, and what their own noise adds.
   const left = pairs.map((p) => Math.log2(lum(p.plate) / lum(applied(fit, p.panorama))));
   const scatter = Math.sqrt(left.reduce((s, v) => s + v * v, 0) / Math.max(1, left.length - 3));
-  const noise = both
-    .filter(({ p }) => reasons.get(p.name) === null)
-    .map(({ p, q }) => Math.hypot(lum(p.sigma) / lum(p.rgb), lum(q.sigma) / lum(q.rgb)) / Math.LN2);
-  const sigma = Math.hypot(scatter / Math.sqrt(left.length), Math.hypot(...noise) / noise.length);
+  const noise = pairs.map((p) => p.noise / Math.LN2);
+  const common = [(b: (typeof both)[number]) => b.p, (b: (typeof both)[number]) => b.q].map((of) =>
+    mean(both.map((b) => of(b).commonSigma ?? 0)),
+  );
+  const sigma = Math.hypot(
+    scatter / Math.sqrt(left.length),
+    Math.hypot(...noise) / noise.length,
+    Math.hypot(...common) / Math.LN2,
+  );
   return {
     kind: coloursOf(pairs, space) >= MATRIX_FROM ? 'matrix' : 'gains',
     matrix: Array.from(fit, (v) => v / gain) as unknown as ColourMatrix,
     gainStops: Math.log2(gain),
     uncertaintyStops: NORMAL_95 * sigma,
+    veil: veil && (veil.map((v) => v / lum(kept.plate)) as [number, number, number]),
     deltaE2000: {
       mean: mean(used.map((p) => p.after!)),
       max: Math.max(...used.map((p) => p.after!)),
@@ -216,6 +255,46 @@ function assertProportional(pairs: readonly Pair[], space: WorkingSpace): void {
     throw new RangeError(
       `the neutral patches rise ${slope.toFixed(2)} times as steeply in the plate as in the panorama: in one of them a curve was applied twice or never taken off; state how it is decoded`,
     );
+}
+
+/** CIEDE2000 that the noise of a patch alone would make, one sigma. */
+function noiseDifference(p: PatchColour, q: PatchColour, fit: ArrayLike<number>, lab: (v: readonly number[]) => Lab) {
+  const by = (rgb: readonly number[], sigma: readonly number[], through: (v: readonly number[]) => readonly number[]) =>
+    [0, 1, 2].map((c) => deltaE2000(lab(through(rgb)), lab(through(rgb.map((v, k) => (k === c ? v + sigma[c] : v))))));
+  return Math.hypot(...by(p.rgb, p.sigma, (v) => v), ...by(q.rgb, q.sigma, (v) => applied(fit, v)));
+}
+
+/**
+ * The even light that the greys of the plate have beyond proportion, in the plate's unit: dark greys show it, bright ones the gain. Null where too few
+ * greys are there or it does not stand out.
+ */
+function veilOf(pairs: readonly Pair[], white: Pair, space: WorkingSpace): [number, number, number] | null {
+  const greys = pairs.filter(
+    (p) =>
+      chroma(p.panorama, white.panorama, space) < GREY_CHROMA && chroma(p.plate, white.plate, space) < NEUTRAL_CHROMA,
+  );
+  if (greys.length < VEIL_FROM) return null;
+  const lum = (v: readonly number[]) => luminance(v[0], v[1], v[2], space);
+  const told = (of: (v: readonly number[]) => number) => {
+    const whiteValue = of(white.plate);
+    const seen = greys.map((g) => {
+      const value = of(g.plate) / whiteValue;
+      return { x: of(g.panorama) / of(white.panorama), value, sigma: Math.hypot(GREY_SIGMA, g.noise) * value };
+    });
+    const equations = new NormalEquations(2);
+    for (const { x, value, sigma } of seen) equations.add([0, 1], [x, 1], -value, 1 / sigma ** 2);
+    equations.prior(1, 0, VEIL_SIGMA);
+    const { step, covariance } = equations.solve();
+    return {
+      value: step[1] * whiteValue,
+      standsOut: Math.abs(step[1]) / Math.sqrt(covariance()[3]),
+      /** The worst that a grey departs from it, in its standard errors. */
+      left: Math.max(...seen.map(({ x, value, sigma }) => Math.abs(step[0] * x + step[1] - value) / sigma)),
+    };
+  };
+  const { standsOut, left } = told(lum);
+  if (standsOut < VEIL_STANDS_OUT || left > VEIL_LEFT) return null;
+  return [0, 1, 2].map((c) => told((v) => v[c]).value) as [number, number, number];
 }
 
 /** Patches that the fit leaves too dark or too bright as a whole. */

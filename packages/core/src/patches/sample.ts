@@ -21,6 +21,8 @@ export type Corners = readonly [Point, Point, Point, Point];
 export interface Sampling {
   /** 1 where a pixel is cut off (`clippedPixels`); left out, none is. */
   clipped?: Uint8Array | null;
+  /** Relative standard uncertainty of every pixel, NaN where nobody knows. */
+  uncertainty?: ArrayLike<number> | null;
   /** The picture is a latitude-longitude panorama. */
   latlong?: boolean;
 }
@@ -96,7 +98,7 @@ function patchOf(
   image: RgbImage,
   pixels: readonly number[],
   name: string,
-  { clipped, latlong }: Sampling,
+  { clipped, uncertainty, latlong }: Sampling,
 ): PatchColour {
   const bright = Float64Array.from(pixels, (p) => image.data[3 * p] + image.data[3 * p + 1] + image.data[3 * p + 2]);
   const middle = median(bright);
@@ -122,7 +124,18 @@ function patchOf(
     rgb: means as unknown as PatchColour['rgb'],
     sigma: sigma as unknown as PatchColour['sigma'],
     clippedShare: clipped ? pixels.reduce((s, p) => s + clipped[p], 0) / pixels.length : 0,
+    commonSigma: uncertainty ? commonSigma(image, used, uncertainty) : 0,
   };
+}
+
+/** What pixels have in common of their uncertainty: all of it that their own scatter does not show, relative. */
+function commonSigma(image: RgbImage, pixels: readonly number[], uncertainty: ArrayLike<number>): number {
+  const known = pixels.map((p) => uncertainty[p]).filter(Number.isFinite);
+  if (known.length === 0) return 0;
+  const bright = Float64Array.from(pixels, (p) => image.data[3 * p] + image.data[3 * p + 1] + image.data[3 * p + 2]);
+  const middle = median(bright);
+  const scatter = spreadOfResiduals(bright.map((v) => Math.abs(v - middle))) / Math.abs(middle);
+  return Math.sqrt(Math.max(0, median(known) ** 2 - scatter ** 2));
 }
 
 /** A free region. @throws RangeError when it leaves the picture or holds fewer than four pixels */

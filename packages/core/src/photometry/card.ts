@@ -7,7 +7,7 @@ import { DEG } from '../sphere/direction';
 export interface PatchMeasure {
   rgb: [number, number, number];
   luminance: number;
-  /** One-sigma relative uncertainty of the mean, from how the patch varies across a 3 x 3 grid. */
+  /** One-sigma relative uncertainty of the mean: how the patch varies across a 3 x 3 grid, and what its pixels' own uncertainties have in common. */
   relativeSigma: number;
   /** Share of pixels that are clipped in any channel. */
   clippedShare: number;
@@ -44,7 +44,7 @@ export function measureCard(image: RgbImage, corners: Corners, owner: PatchOwner
   return {
     rgb,
     luminance: light,
-    relativeSigma: Math.sqrt(variance / parts.length) / light,
+    relativeSigma: Math.hypot(Math.sqrt(variance / parts.length) / light, mean(parts.map((p) => p.commonSigma ?? 0))),
     clippedShare: mean(parts.map((p) => p.clippedShare)),
   };
 }

@@ -90,13 +90,17 @@ export function networkModel(input: NetworkInput): NetworkModel {
     assertStops(card.name, card.value, card.uncertaintyStops);
     if (!(card.reflectance > 0 && card.reflectance <= 1))
       throw new RangeError(`${card.name}: reflectance must be above 0 and at most 1, not ${card.reflectance}`);
+    const own = card.reflectanceOf;
+    const coated: [number, number][] = own
+      ? [[unknowns.of(`reflectance of ${own.name}`, sigmaOf95(own.uncertaintyStops)), 1]]
+      : [];
     const scale = card.take === null ? null : known.get(card.take);
     if (scale === undefined) throw new RangeError(`${card.name}: there is no take ${card.take}`);
     observations.push({
       source: source('card', card.name, { card, take: scale?.take ?? null }),
       value: Math.log2(card.value / card.reflectance) - (scale?.constant ?? 0),
       sigma: sigmaOf95(card.uncertaintyStops),
-      slopes: new Map([...lightOn(card), ...(scale?.slopes ?? minus(roundOf(card).unit))]),
+      slopes: new Map([...lightOn(card), ...coated, ...(scale?.slopes ?? minus(roundOf(card).unit))]),
     });
   }
   for (const meter of meters) {

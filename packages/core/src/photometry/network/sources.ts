@@ -27,6 +27,8 @@ export interface NetworkCard {
   uncertaintyStops: number;
   /** (0, 1]. */
   reflectance: number;
+  /** Whose reflectance that is and how well it is known, 95 %; left out: exactly. */
+  reflectanceOf?: { name: string; uncertaintyStops: number };
   /** Where the card faces, degrees; null: not known, then the cards that say nothing face alike. */
   normal: { azimuthDeg: number; elevationDeg: number } | null;
   timeMs: number;

@@ -1,0 +1,84 @@
+import type { EntityManager } from 'typeorm';
+import type { Calibration } from '@tawny/contract';
+import { findingOf, gainFromCard, gainFromMetadata } from '@tawny/core';
+import { Takes, type Owned, type StoredPanorama } from '../db/entities';
+import { plateExposure } from '../plates/addPlate';
+import { useFact } from '../records/facts';
+import {
+  anglesOf,
+  driftTo,
+  factsOf,
+  falloffAt,
+  from,
+  measureBoth,
+  withPanorama,
+  type Help,
+  type Marked,
+} from './patches';
+import { factOfObject, kitObject, NOMINAL_REFLECTANCE, reflectanceWithin } from './kitObject';
+import { storeCalibration } from './store';
+
+/** Where the card faces, and how much brighter it is than what the panorama throws there; the panorama that was clipped does not know. */
+async function facingOf(help: Help, panorama: Owned<StoredPanorama>, { panoramaCorners }: Marked, white: number) {
+  const found = await withPanorama(help, panorama, (files) =>
+    help.decoder.run('facingInPanorama', files, anglesOf(panoramaCorners)),
+  );
+  if (!found) return null;
+  const { white: thrown, ...facing } = found;
+  return { ...facing, apartStops: panorama.clippedSr > 0 || !(thrown > 0) ? null : Math.log2(white / thrown) };
+}
+
+/** Measures the gain of a panorama to a plate by a grey card in both. */
+export async function measureGain(
+  tx: EntityManager,
+  help: Help,
+  panorama: Owned<StoredPanorama>,
+  { referenceObjectId, ...marked }: Marked & { referenceObjectId: string | null },
+): Promise<Calibration> {
+  const object = await kitObject(tx, panorama.productionId, 'greyCard', referenceObjectId);
+  const both = await measureBoth(tx, help, 'card', panorama, marked);
+  const { plate, take, inPanorama } = both;
+  const falloff = await falloffAt(tx, take, plate, marked.plateCorners);
+  const card = gainFromCard(both.inPlate, inPanorama, falloff);
+  const driftStops = await driftTo(tx, panorama, take);
+  const reflectance = object?.reflectance ?? NOMINAL_REFLECTANCE;
+  const metadata = gainFromMetadata(plateExposure(plate, take));
+  const facts = [
+    ...(await factsOf(tx, 'card', panorama, both, card.uncertaintyStops)),
+    await useFact(tx, Takes, take, ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei'], {
+      name: 'exposure of the take',
+      provenance: from('logged', `${take.slate}/${take.take}${take.camera}`),
+      uncertainty: metadata.uncertaintyStops,
+      unit: 'stop',
+    }),
+    ...(object ? [await factOfObject(tx, object, 'reflectance of the card')] : []),
+  ];
+  const finding = findingOf([
+    {
+      name: 'Grey card',
+      value: card.gainStops,
+      uncertainty: Math.hypot(card.uncertaintyStops, driftStops),
+      provenance: from('measured', 'grey card'),
+    },
+    {
+      name: 'Metadata',
+      value: metadata.gainStops,
+      uncertainty: metadata.uncertaintyStops,
+      provenance: from('predicted', 'exposures of plate and rig'),
+    },
+  ]);
+  const measured = {
+    ...finding,
+    card: {
+      ...marked,
+      channelStops: card.channelStops,
+      falloffStops: falloff.stops,
+      driftStops,
+      reflectance,
+      reflectanceStops: reflectanceWithin(object),
+      luminance: inPanorama.luminance,
+      facing: await facingOf(help, panorama, marked, inPanorama.luminance / reflectance),
+    },
+  };
+  return storeCalibration(tx, panorama.productionId, panorama.id, 'scale', measured, { facts });
+}

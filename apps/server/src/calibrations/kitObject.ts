@@ -1,0 +1,40 @@
+import type { EntityManager } from 'typeorm';
+import type { ReferenceObject } from '@tawny/contract';
+import { ReferenceObjects, type Owned } from '../db/entities';
+import { useFact, type UsedFact } from '../records/facts';
+import { findOwned } from '../records/find';
+
+/** Of a grey card that nobody measured. */
+export const NOMINAL_REFLECTANCE = 0.18;
+/** 95 % half widths of what a nominal reflectance, and what a measured one, promise: stops. */
+export const NOMINAL_STOPS = 0.1;
+const MEASURED_STOPS = 0.03;
+
+/** The card or chart of the kit that was photographed: the one that was named, else the only one there is; null where that is not told. */
+export async function kitObject(
+  tx: EntityManager,
+  productionId: string,
+  kind: 'greyCard' | 'chart',
+  id: string | null,
+): Promise<Owned<ReferenceObject> | null> {
+  if (id !== null) return findOwned(tx, ReferenceObjects, productionId, id, 'reference object');
+  const all = await tx.getRepository(ReferenceObjects).findBy({ productionId, kind });
+  return all.length === 1 ? all[0] : null;
+}
+
+/** How well the reflectance of a card or chart is known, 95 %, stops. */
+export const reflectanceWithin = (object: ReferenceObject | null): number =>
+  object?.measuredOn ? MEASURED_STOPS : NOMINAL_STOPS;
+
+/** What of a card or chart was used. */
+export const factOfObject = (tx: EntityManager, object: Owned<ReferenceObject>, name: string): Promise<UsedFact> =>
+  useFact(tx, ReferenceObjects, object, ['reflectance', 'patches', 'measuredOn'], {
+    name,
+    provenance: {
+      kind: object.measuredOn ? 'measured' : 'assumed',
+      source: object.measuredOn ? `${object.name}, measured on ${object.measuredOn}` : `${object.name}, as engraved`,
+      at: null,
+    },
+    uncertainty: reflectanceWithin(object),
+    unit: 'stop',
+  });
