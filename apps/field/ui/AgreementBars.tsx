@@ -31,9 +31,11 @@ export function AgreementBars({
   const row = 46;
   const height = sources.length * row + 30;
   const x = (v: number) => 8 + ((v - low + pad) / (high - low + 2 * pad)) * (width - 16);
+  /** Nought has no sign. */
+  const shown = (v: number) => v.toFixed(digits).replace(/^-(0\.?0*)$/, '$1');
   const suffix = unit === '°' ? unit : ` ${unit}`;
   const text = sources
-    .map((s) => `${s.name} ${s.value.toFixed(digits)} ± ${s.plusMinus.toFixed(digits)} ${unit}`)
+    .map((s) => `${s.name} ${shown(s.value)} ± ${s.plusMinus.toFixed(digits)} ${unit}`)
     .join(', ');
   return (
     <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} role="img" aria-label={text} style={{ height }}>
@@ -62,7 +64,7 @@ export function AgreementBars({
                   fontFamily={FONT.number}
                   fill={palette.ink}
                   textAnchor="end"
-                >{`${s.value.toFixed(digits)} ±${s.plusMinus.toFixed(digits)}${suffix}`}</SvgText>
+                >{`${shown(s.value)} ±${s.plusMinus.toFixed(digits)}${suffix}`}</SvgText>
                 <Line
                   x1={x(s.value - s.plusMinus)}
                   x2={x(s.value + s.plusMinus)}
@@ -93,7 +95,7 @@ export function AgreementBars({
             fontFamily={FONT.textStrong}
             fill={palette.tawny}
             textAnchor="middle"
-          >{`adopted ${adopted.toFixed(digits)}${suffix}`}</SvgText>
+          >{`adopted ${shown(adopted)}${suffix}`}</SvgText>
         </Svg>
       ) : null}
     </View>

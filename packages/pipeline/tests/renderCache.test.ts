@@ -12,14 +12,17 @@ let folder: string;
 beforeEach(() => {
   folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-cache-'));
   process.env.TAWNY_CACHE = folder;
+  // Room for eight of the pictures below.
+  process.env.TAWNY_CACHE_MIB = String((8 * 16 * 8 * 3 * 4) / 2 ** 20);
 });
 afterEach(() => {
   delete process.env.TAWNY_CACHE;
+  delete process.env.TAWNY_CACHE_MIB;
   fs.rmSync(folder, { recursive: true });
 });
 afterAll(closeThreads);
 
-test('many workers fill and trim one cache: every one gets its picture, eight are kept', async () => {
+test('many workers fill and trim one cache: every one gets its picture, as many are kept as there is room for', async () => {
   // Thirty pictures at once, each twice: every end trims what others are looking at and writing.
   const asked = Array.from({ length: 60 }, (_, k) => Math.floor(k / 2));
   const seen = await Promise.all(asked.map((k) => renderSet(spec, origin(k), size)));
@@ -30,6 +33,15 @@ test('many workers fill and trim one cache: every one gets its picture, eight ar
   const names = fs.readdirSync(folder);
   expect(names).toHaveLength(8);
   expect(names.every((n) => n.endsWith('.f32'))).toBe(true);
+});
+
+test('what is used again is kept before what is only newer', async () => {
+  for (let k = 0; k < 8; k++) await renderSet(spec, origin(k), size);
+  const oldest = fs.readdirSync(folder).map((name) => ({ name, at: fs.statSync(path.join(folder, name)).mtimeMs })).sort((a, b) => a.at - b.at)[0].name; // prettier-ignore
+  await renderSet(spec, origin(0), size);
+  await renderSet(spec, origin(8), size);
+  expect(fs.readdirSync(folder)).toContain(oldest);
+  expect(fs.readdirSync(folder)).toHaveLength(8);
 });
 
 test('what a killed worker left half written goes after an hour; what is being written stays', async () => {

@@ -47,7 +47,7 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
         <Text
           size="small"
           tone="quietInk"
-        >{`That the light changes by ${found.driftStopsPerHour.toFixed(1)} stop an hour (one sigma: clouds and the sun’s height) is assumed.`}</Text>
+        >{`That the light changes by ${found.driftStopsPerHour.toFixed(1)} stops an hour (one sigma: clouds and the sun’s height) is assumed.`}</Text>
         {found.unused.map(({ name, why }) => (
           <Text key={`${name} ${why}`} size="small" tone="quietInk">{`${name} is not used: ${why}.`}</Text>
         ))}

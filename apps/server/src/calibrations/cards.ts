@@ -31,9 +31,11 @@ export const differing = (a: PlateSettings, b: PlateSettings): string[] =>
     return same ? [] : [SETTING_WORDS[k]];
   });
 
-/** A card or a chart that was measured: its gain, and what its plate was exposed with. */
+export const MEASURED_WORDS = { card: 'grey card', chart: 'chart', regions: 'regions' } as const;
+
+/** A card, a chart, or things that both pictures show, as they were measured: the gain, and what its plate was exposed with. */
 export interface MeasuredCard {
-  kind: 'card' | 'chart';
+  kind: keyof typeof MEASURED_WORDS;
   calibration: Owned<StoredCalibration>;
   take: Owned<Take>;
   gainStops: number;
@@ -84,14 +86,15 @@ export async function cardsOf(
       const calibration = await db.getRepository(Calibrations).findOneByOrFail({ id });
       const plate = await stored<StoredPlate>(db, Plates, productionId, plateId);
       const take = await stored<Take>(db, Takes, productionId, plate.takeId);
-      return { kind, calibration, take, ...gainOf(kind, calibration), settings: settingsOf(take, plate) };
+      const measured = kind === 'chart' && calibration.colour!.regions?.length > 0 ? 'regions' : kind;
+      return { kind: measured, calibration, take, ...gainOf(kind, calibration), settings: settingsOf(take, plate) };
     }),
   );
   return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
 }
 
 /** What the pictures themselves told, without what metadata promise and without the light that changed between them. */
-function gainOf(kind: MeasuredCard['kind'], { scale, colour }: StoredCalibration) {
+function gainOf(kind: keyof typeof GAIN_PARTS, { scale, colour }: StoredCalibration) {
   const still = (within: number, driftStops: number | undefined) => Math.sqrt(within ** 2 - (driftStops ?? 0) ** 2);
   if (kind === 'chart')
     return { gainStops: colour!.gainStops, uncertaintyStops: still(colour!.uncertaintyStops, colour!.driftStops) };

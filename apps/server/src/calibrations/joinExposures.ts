@@ -62,12 +62,12 @@ function heldIn(own: readonly MeasuredCard[], seen: SeenPanorama | null): Held {
       normal: facing && seen.rotation && facing.uncertaintyDeg <= FACING_DEG ? turned(facing, seen.rotation) : null,
     };
   }
-  const colour = own.find((c) => c.kind === 'chart' && c.calibration.colour?.whiteInPanorama)?.calibration.colour;
+  const colour = own.find((c) => c.kind !== 'card' && c.calibration.colour?.whiteInPanorama)?.calibration.colour;
   if (!colour) return ANY_LIGHT;
   return {
     value: colour.whiteInPanorama! * NOMINAL_REFLECTANCE,
     reflectance: NOMINAL_REFLECTANCE,
-    reflectanceOf: { name: 'the chart', uncertaintyStops: colour.reflectanceStops },
+    reflectanceOf: { name: 'chart and references', uncertaintyStops: colour.reflectanceStops },
     normal: null,
   };
 }

@@ -10,13 +10,12 @@ export function colourOfTake(
   take: Pick<Take, 'bodyId' | 'formatName'>,
   bodies: readonly CameraBody[],
 ): TakeColour {
-  if (!found)
-    return { found: null, why: 'colour: no chart was measured, the colours are those of the panorama camera' };
+  if (!found) return { found: null, why: 'colour: nothing was matched, the colours are those of the panorama camera' };
   if (found.bodyId === take.bodyId && found.formatName === take.formatName) return { found, why: null };
   const body = bodies.find((b) => b.id === found.bodyId)?.name ?? 'a body that is gone';
   return {
     found: null,
-    why: `colour: the chart was measured for ${body}, ${found.formatName}; the colours are those of the panorama camera`,
+    why: `colour: ${found.regions?.length > 0 ? 'regions were' : 'the chart was'} measured for ${body}, ${found.formatName}; the colours are those of the panorama camera`,
   };
 }
 
@@ -39,9 +38,13 @@ export function matchedPanorama(image: RgbImage, { matrix }: ColourFinding): { i
 }
 
 /** How the colours were matched, for the page. */
-export function colourWords({ kind, deltaE2000: d, patches }: ColourFinding, outsideSr: number): string {
+export function colourWords({ kind, deltaE2000: d, patches, regions, veil }: ColourFinding, outsideSr: number): string {
   const used = patches.filter((p) => p.reason === null).length;
   const alone = d.leaveOneOutMean === null ? '' : `, ${d.leaveOneOutMean.toFixed(1)} of patches left out of the fit`;
   const outside = outsideSr > 0 ? `; ${outsideSr.toPrecision(2)} sr leave the primaries and stay negative` : '';
-  return `matched to the plate by a chart, ${kind === 'matrix' ? '3 x 3 matrix' : 'gains'} from ${used} patches: mean CIEDE2000 ${d.before.toFixed(1)} before, ${d.mean.toFixed(1)} after${alone}${outside}`;
+  const by = regions?.length > 0 ? 'things that both show' : 'a chart';
+  const lifted = veil
+    ? `; the plate's lens veils by ${(100 * Math.max(...veil)).toFixed(1)} % of white, which is not in the matrix`
+    : '';
+  return `matched to the plate by ${by}, ${kind === 'matrix' ? '3 x 3 matrix' : 'gains'} from ${used} patches: mean CIEDE2000 ${d.before.toFixed(1)} before, ${d.mean.toFixed(1)} after${alone}${lifted}${outside}`;
 }

@@ -20,6 +20,7 @@ import {
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
+import { MEASURED_WORDS } from '../calibrations/cards';
 import { latestCalibration, originOf } from '../calibrations/latest';
 import { timeOfSun } from '../calibrations/timeOfSun';
 import {
@@ -287,7 +288,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         heightPx: full.height,
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
-        gainBy: carried ?? `by the ${scale?.nearest.kind === 'chart' ? 'chart' : 'grey card'} in this take`,
+        gainBy: carried ?? `by the ${MEASURED_WORDS[scale?.nearest.kind ?? 'card']} in this take`,
         plate: character && characterWords(character.character),
         colour: colour.found ? colourWords(colour.found, matched.outsideSr) : 'as the panorama camera saw them',
         frame: frameWords(placing),

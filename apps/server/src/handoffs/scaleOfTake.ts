@@ -1,6 +1,6 @@
 import type { Basis, CameraBody, Take } from '@tawny/contract';
 import { faultWords } from '@tawny/core/text/exposureFaults';
-import { differing, settingsOf, type MeasuredCard } from '../calibrations/cards';
+import { differing, MEASURED_WORDS, settingsOf, type MeasuredCard } from '../calibrations/cards';
 import { joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
 import type { Queries } from '../db/dataSource';
 import type { Owned, StoredPanorama } from '../db/entities';
@@ -97,8 +97,7 @@ export function gainsOf(
     takes.flatMap((take) => {
       const scale = scaleOf(take);
       if (!scale) return [];
-      const from =
-        carriedWords(scale, bodies) ?? `the ${scale.nearest.kind === 'card' ? 'grey card' : 'chart'} in this take`;
+      const from = carriedWords(scale, bodies) ?? `the ${MEASURED_WORDS[scale.nearest.kind]} in this take`;
       return [[take.id, { stops: scale.gainStops, uncertaintyStops: scale.uncertaintyStops, from }]];
     }),
   );

@@ -11,7 +11,8 @@ import type { SetSpec } from './set';
 
 /** Raise when the renderer or a scene changes, so that no stale picture is read. */
 const RENDER_VERSION = 7;
-const KEPT_FILES = 8;
+/** So much is kept of what was rendered, MiB, unless `TAWNY_CACHE_MIB` says otherwise: a demo day and its plates. */
+const KEPT_MIB = 1024;
 /** A picture is written in seconds: one that is not whole after this long never will be. */
 const PART_MS = 3600_000;
 /** What the renderer works in. */
@@ -48,6 +49,7 @@ export async function renderSet(
   });
   if (cached?.length === bytes.length) {
     cached.copy(bytes);
+    await touch(file);
     return { ...SET_PIXELS, width, height, data };
   }
   const strips = Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => i * STRIP_ROWS);
@@ -68,7 +70,15 @@ export async function renderSet(
   return { ...SET_PIXELS, width, height, data };
 }
 
-/** Keeps the newest pictures. Other workers trim the same folder at the same time, so a file may be gone between any two looks at it. */
+/** What is used is kept; another worker may have taken it away meanwhile. */
+async function touch(file: string): Promise<void> {
+  const now = new Date();
+  await fs.utimes(file, now, now).catch((e: NodeJS.ErrnoException) => {
+    if (e.code !== 'ENOENT') throw e;
+  });
+}
+
+/** Keeps the pictures that were used last. Other workers trim the same folder at the same time, so a file may be gone between any two looks at it. */
 async function trim(folder: string): Promise<void> {
   const seen = await Promise.all(
     (await fs.readdir(folder)).map(async (name) => {
@@ -76,11 +86,12 @@ async function trim(folder: string): Promise<void> {
         if (e.code === 'ENOENT') return null;
         throw e;
       });
-      return stat && { name, at: stat.mtimeMs };
+      return stat && { name, at: stat.mtimeMs, size: stat.size };
     }),
   );
   const files = seen.filter((f) => f !== null).sort((a, b) => b.at - a.at);
-  const old = files.filter((f) => f.name.endsWith('.f32')).slice(KEPT_FILES);
+  let room = 2 ** 20 * Number(process.env.TAWNY_CACHE_MIB ?? KEPT_MIB);
+  const old = files.filter((f) => f.name.endsWith('.f32') && (room -= f.size) < 0);
   // What a worker that was killed was writing.
   const left = files.filter((f) => f.name.endsWith('.part') && Date.now() - f.at > PART_MS);
   await Promise.all([...old, ...left].map(({ name }) => fs.rm(path.join(folder, name), { force: true })));
