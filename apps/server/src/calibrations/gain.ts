@@ -1,28 +1,16 @@
 import type { EntityManager } from 'typeorm';
-import type { Calibration } from '@tawny/contract';
+import type { Calibration, Scale } from '@tawny/contract';
 import { findingOf, gainFromCard, gainFromMetadata } from '@tawny/core';
 import { Takes, type Owned, type StoredPanorama } from '../db/entities';
+import type { Facing } from '../decode/patches';
 import { plateExposure } from '../plates/addPlate';
 import { useFact } from '../records/facts';
-import {
-  anglesOf,
-  driftTo,
-  factsOf,
-  falloffAt,
-  from,
-  measureBoth,
-  withPanorama,
-  type Help,
-  type Marked,
-} from './patches';
+import { driftTo, factsOf, falloffAt, from, measureBoth, type Help, type Marked } from './patches';
 import { factOfObject, kitObject, NOMINAL_REFLECTANCE, reflectanceWithin } from './kitObject';
 import { storeCalibration } from './store';
 
 /** Where the card faces, and how much brighter it is than what the panorama throws there; the panorama that was clipped does not know. */
-async function facingOf(help: Help, panorama: Owned<StoredPanorama>, { panoramaCorners }: Marked, white: number) {
-  const found = await withPanorama(help, panorama, (files) =>
-    help.decoder.run('facingInPanorama', files, anglesOf(panoramaCorners)),
-  );
+function facingOf(found: Facing | null, panorama: StoredPanorama, white: number): Scale['card']['facing'] {
   if (!found) return null;
   const { white: thrown, ...facing } = found;
   return { ...facing, apartStops: panorama.clippedSr > 0 || !(thrown > 0) ? null : Math.log2(white / thrown) };
@@ -77,7 +65,7 @@ export async function measureGain(
       reflectance,
       reflectanceStops: reflectanceWithin(object),
       luminance: inPanorama.luminance,
-      facing: await facingOf(help, panorama, marked, inPanorama.luminance / reflectance),
+      facing: facingOf(both.facing, panorama, inPanorama.luminance / reflectance),
     },
   };
   return storeCalibration(tx, panorama.productionId, panorama.id, 'scale', measured, { facts });

@@ -76,10 +76,10 @@ export async function measureBoth<K extends PatchKind>(
   const inPlate = await withDecodings(tx, files, productionId, [{ ...plate, decoding }], ([picture]) =>
     decoder.run('measureOnPlate', kind, picture, plateCorners, panorama.space),
   );
-  const inPanorama = await withPanorama({ files }, panorama, (of) =>
+  const { patches, facing } = await withPanorama({ files }, panorama, (of) =>
     decoder.run('measureOnPanorama', kind, of, anglesOf(panoramaCorners)),
   );
-  return { ...own, inPlate: inPlate as PatchesOf<K>, inPanorama: inPanorama as PatchesOf<K> };
+  return { ...own, inPlate: inPlate as PatchesOf<K>, inPanorama: patches as PatchesOf<K>, facing };
 }
 
 /** What the lens of a take is expected to take where something is marked; wider where nobody knows its camera. */

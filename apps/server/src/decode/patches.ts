@@ -135,11 +135,16 @@ async function panoramaLight({ exrPath, pixels }: PanoramaFiles): Promise<RgbIma
   return { ...readExr(await readFile(exrPath), 'panorama.exr').image, ...pixels };
 }
 
-/** Mask and uncertainty of a panorama as it was stored, a byte each and pixel; null of one that was made elsewhere. */
+/** Mask and uncertainty of a panorama as they were stored, a byte each and pixel, maybe smaller than it; null of one that was made elsewhere. */
 async function measuredWith({ measurePath }: PanoramaFiles) {
   if (measurePath === null) return null;
-  const channel = async (k: 0 | 1) => new Uint8Array(await sharp(measurePath).extractChannel(k).raw().toBuffer());
-  return { mask: await channel(0), codes: await channel(1) };
+  const { data, info } = await sharp(measurePath).raw().toBuffer({ resolveWithObject: true });
+  const channel = (k: number) => {
+    const out = new Uint8Array(info.width * info.height);
+    for (let i = 0; i < out.length; i++) out[i] = data[i * info.channels + k];
+    return out;
+  };
+  return { width: info.width, mask: channel(0), codes: channel(1) };
 }
 type MeasuredWith = Awaited<ReturnType<typeof measuredWith>>;
 
@@ -148,21 +153,29 @@ function lookAt(image: RgbImage, known: MeasuredWith, corners: readonly Angles[]
   const view = viewAround(corners, image.width);
   const how: Sampling = known
     ? {
-        clipped: flatMask(known.mask, image.width, view).map((v) => Number(v === CLIPPED)),
-        uncertainty: Float32Array.from(flatMask(known.codes, image.width, view), decodeUncertainty),
+        clipped: flatMask(known.mask, known.width, view).map((v) => Number(v === CLIPPED)),
+        uncertainty: Float32Array.from(flatMask(known.codes, known.width, view), decodeUncertainty),
       }
     : {};
   return { flat: flatView(image, view), inPixels: corners.map((c) => flatPixel(view, c)) as unknown as Corners, how };
 }
 
-/** The same of a panorama at its full resolution, looked at straight on. @param corners in its own frame */
+/** Where a card faces in a panorama's own frame, and the luminance that a perfect white there would have by the panorama's light. */
+export interface Facing extends Angles {
+  uncertaintyDeg: number;
+  white: number;
+}
+
+/** The same of a panorama at its full resolution, looked at straight on; of a card also where it faces, null where its corners do not tell. @param corners in its own frame */
 export async function measureOnPanorama<K extends PatchKind>(
   kind: K,
   panorama: PanoramaFiles,
   corners: readonly Angles[],
-): Promise<PatchesOf<K>> {
-  const { flat, inPixels, how } = lookAt(await panoramaLight(panorama), await measuredWith(panorama), corners);
-  return measured(kind, flat, inPixels, 'panorama', how);
+): Promise<{ patches: PatchesOf<K>; facing: Facing | null }> {
+  const image = await panoramaLight(panorama);
+  const { flat, inPixels, how } = lookAt(image, await measuredWith(panorama), corners);
+  const patches = measured(kind, flat, inPixels, 'panorama', how);
+  return { patches, facing: kind === 'card' ? facingOf(image, corners) : null };
 }
 
 /** Things that a panorama shows, each by four corners. @throws as `measureOnPanorama`, naming the region */
@@ -180,11 +193,9 @@ export async function regionsOnPanorama(
 /** As wide is a panorama large enough to tell what falls on a plane. */
 const PLANE_PX = 1024;
 
-/** Where a card faces in a panorama's own frame, and the luminance that a perfect white there would have by the panorama's light; null where its corners do not tell. */
-export async function facingInPanorama(panorama: PanoramaFiles, corners: readonly Angles[]) {
-  const image = await panoramaLight(panorama);
-  const towards = corners.map((c) => directionFromAngles(c.azimuthDeg, c.elevationDeg));
-  const found = cardNormal(towards as unknown as Parameters<typeof cardNormal>[0], 360 / image.width);
+function facingOf(image: RgbImage, corners: readonly Angles[]): Facing | null {
+  const [a, b, c, d] = corners.map(({ azimuthDeg, elevationDeg }) => directionFromAngles(azimuthDeg, elevationDeg));
+  const found = cardNormal([a, b, c, d], 360 / image.width);
   if (!found) return null;
   const small = image.width > PLANE_PX ? resampleLatlong(image, PLANE_PX) : image;
   const white = luminance(...illuminance(small, found.normal), image.space) / Math.PI;
