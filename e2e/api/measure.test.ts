@@ -2,14 +2,15 @@ import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { srgbToLinear, wrap180, yawQuaternion } from '@tawny/core';
-import type { Calibration } from '@tawny/contract';
-import { getJson, newTake, postJson } from '../support/api';
+import type { Calibration, Reference } from '@tawny/contract';
+import { getJson, newTake, patchJson, postJson, sendFiles } from '../support/api';
 import {
   PLATE_EXPOSURE,
   addPlate,
   CARD_CODE,
   CARD_LIGHT,
   boxOf,
+  evenPng,
   litSetup,
   measureCard,
   SUN_AT,
@@ -157,4 +158,33 @@ test('measurements stand one after the other: gone back to with what they rest o
   const packed = await pack(request, set);
   expect(packed.handoff.missing.join()).toMatch(/gain to the plate/);
   await fs.rm(packed.folder, { recursive: true });
+});
+
+test('a card that was photographed with the take’s camera is measured like one in its plate; without its take it is asked for', async ({
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const buffer = await evenPng(new Uint8Array(320 * 180 * 3).fill(CARD_CODE), 'srgb');
+  const send = async (more: string) =>
+    (await sendFiles(request, `/references?setupId=${setupId}&kind=greyCard${more}`, [{ name: 'card.png', mimeType: 'image/png', buffer }])).body.items[0] as Reference; // prettier-ignore
+  const loose = await send('');
+  const asked = await postJson(request, `/references/${loose.id}/plates`, {});
+  expect([asked.status, asked.body.code, asked.body.errors[0].field]).toEqual([422, 'no-take', 'takeId']);
+  const told = await patchJson(request, `/references/${loose.id}`, {
+    takeId: take.id,
+    decoding: { curve: 'srgb', range: 'full', primaries: 'rec709' },
+    version: loose.version,
+  });
+  expect(told.status, JSON.stringify(told.body)).toBe(200);
+  const made = await postJson(request, `/references/${loose.id}/plates`, {});
+  expect(made.status, JSON.stringify(made.body)).toBe(201);
+  // What its codes were said to mean goes with it.
+  expect(made.body).toMatchObject({ takeId: take.id, name: 'card.png', decoding: { from: 'entered' } });
+  const scale = ((await measureCard(request, panorama.id, made.body.id)).body as Calibration).scale!;
+  expect(Math.abs(scale.sources[0].value - scale.sources[1].value)).toBeGreaterThan(0.1);
+  const plate = await addPlate(request, await newTake(request, setupId, { ...TAKE, take: 90, shotAt: take.shotAt }));
+  const own = ((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!;
+  expect(scale.sources[0].value).toBeCloseTo(own.sources[0].value, 2);
+  // The same again is the same plate.
+  expect((await postJson(request, `/references/${loose.id}/plates`, {})).body.id).toBe(made.body.id);
 });

@@ -34,9 +34,7 @@ export function AgreementBars({
   /** Nought has no sign. */
   const shown = (v: number) => v.toFixed(digits).replace(/^-(0\.?0*)$/, '$1');
   const suffix = unit === '°' ? unit : ` ${unit}`;
-  const text = sources
-    .map((s) => `${s.name} ${shown(s.value)} ± ${s.plusMinus.toFixed(digits)} ${unit}`)
-    .join(', ');
+  const text = sources.map((s) => `${s.name} ${shown(s.value)} ± ${s.plusMinus.toFixed(digits)} ${unit}`).join(', ');
   return (
     <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} role="img" aria-label={text} style={{ height }}>
       {width > 0 ? (

@@ -232,6 +232,12 @@ export const API = {
       () => [z.object({ kind: referenceKind, takeId: uuid }), jobSchema],
       asked,
     ),
+    plate: writes(
+      `${P}/references/:id/plates`,
+      'Makes a card or chart that was photographed with the take’s camera a plate of it, to be measured',
+      () => [none(), plateSchema],
+      { changes: ['plates'] },
+    ),
     compare: asks(`${P}/references/:id/compare`, 'A clean plate against its take', () => [none(), comparisonSchema]),
     preview: file(`${P}/references/:id/preview.jpg`, 'A display picture'),
   },

@@ -69,7 +69,9 @@ function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, 
 export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProps) {
   const [kind, setKind] = useState<PatchKind>('card');
   const [takeId, setTakeId] = useState(takes[0].id);
-  const plate = usePlates(takeId).data?.[0];
+  const plates = usePlates(takeId).data ?? [];
+  const [plateId, setPlateId] = useState<string | null>(null);
+  const plate = plates.find((p) => p.id === plateId) ?? plates[0];
   const [inPlate, setInPlate] = useState(NO_MARKS);
   const [white, setWhite] = useState<'kept' | 'free'>('kept');
   const card = useOperation('panoramas.card', { id: panoramaId });
@@ -114,6 +116,17 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
           setInPlate(NO_MARKS);
         }}
       />
+      {plates.length > 1 ? (
+        <Choice
+          label="Picture"
+          options={plates.map((p) => ({ value: p.id, title: p.name }))}
+          value={plate.id}
+          onChange={(id) => {
+            setPlateId(id);
+            setInPlate(NO_MARKS);
+          }}
+        />
+      ) : null}
       {plate ? (
         <PlateMarker plate={plate} mark={marked} onMark={mark} what={PATCH_NAMES[kind]} first={FIRST_CORNER[kind]} />
       ) : null}

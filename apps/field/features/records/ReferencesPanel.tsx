@@ -1,3 +1,4 @@
+import { router } from 'expo-router';
 import { useState } from 'react';
 import { Image, View } from 'react-native';
 import type { Comparison, Reference, ReferenceKind, Location, Setup, PictureDecoding, Take } from '@tawny/contract';
@@ -10,6 +11,7 @@ import {
   useProductionCode,
   useReferences,
   useRemove,
+  useRenew,
   useOperation,
   stageOf,
 } from '../../data/queries';
@@ -47,6 +49,9 @@ const SIMULATED: ReadonlySet<ReferenceKind> = new Set([
   'lensGrid',
   'clock',
 ]);
+
+/** What a gain or colours are measured by, in place of a plate that shows none. */
+const MEASURED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart']);
 
 /** Photographs made to be measured, with what each still lacks. */
 export function ReferencesPanel({ setup, location, takes, start, lensId }: PanelProps) {
@@ -196,6 +201,7 @@ function ReferenceCard({
   const { palette } = useTheme();
   const objects = useObjects();
   const removal = useRemove('references');
+  const renew = useRenew();
   const [gone, setGone] = useState(false);
   const [comparison, setComparison] = useState<Comparison | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -207,6 +213,12 @@ function ReferenceCard({
       setError((e as Error).message);
     }
   };
+  const measure = () =>
+    guarded(async () => {
+      await call('references.plate', { params: { production: code, id: r.id }, body: {} });
+      await renew('references.plate');
+      router.push(`/${code}/measure?setup=${setup.id}`);
+    });
   const compare = () =>
     guarded(async () => setComparison(await call('references.compare', { params: { production: code, id: r.id } })));
   const change = (
@@ -272,7 +284,7 @@ function ReferenceCard({
       {r.kind === 'clock' ? (
         <ClockReader reference={r} dayId={setup.dayId} zone={location.zone} camera={take?.camera ?? 'A'} />
       ) : null}
-      {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? (
+      {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto' || MEASURED.has(r.kind)) ? (
         <DecodingOf stated={r.decoding} busy={false} error={null} onState={(decoding) => void change({ decoding })} />
       ) : null}
       {comparison ? <Compared c={comparison} /> : null}
@@ -282,6 +294,7 @@ function ReferenceCard({
         {r.takeId && (r.kind === 'cleanPlate' || r.kind === 'setPhoto') ? (
           <Action title="Compare with its take" onPress={() => void compare()} />
         ) : null}
+        {r.takeId && MEASURED.has(r.kind) ? <Action title="Measure on it" onPress={() => void measure()} /> : null}
         <Action title="Remove" onPress={() => removal.remove(r, { onSuccess: () => setGone(true) })} />
       </Row>
     </Panel>

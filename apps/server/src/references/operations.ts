@@ -1,8 +1,11 @@
+import { Readable } from 'node:stream';
 import type { EntitySchema } from 'typeorm';
+import type { Queries } from '../db/dataSource';
 import { Plates, References, Setups, Takes, type Owned, type StoredPlate, type StoredReference } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { enqueue } from '../jobs/enqueue';
 import { ApiProblem } from '../problems';
+import { readPlate, recordPlate } from '../plates/addPlate';
 import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
 import { changeVersion, recordHandlers, type RecordKind } from '../records/recordHandlers';
@@ -17,6 +20,16 @@ const KIND: RecordKind<StoredReference> = {
   order: { by: ['takenAt'], direction: 'DESC' },
   show: publicReferences,
 };
+
+/** A reference whose take is known. @throws ApiProblem asking for it */
+async function ofTake(tx: Queries, productionId: string, id: string, how: string) {
+  const reference = await findOwned(tx, References, productionId, id, 'reference');
+  const { takeId } = reference;
+  if (takeId) return { ...reference, takeId };
+  throw new ApiProblem(422, 'no-take', `Say first which take this ${how}`, {
+    errors: [{ field: 'takeId', message: 'is empty' }],
+  });
+}
 
 /** Photographs made to be measured. */
 export const referenceOperations = ({ db, files, decoder, uploads }: Services): Handlers<'references'> => ({
@@ -47,12 +60,14 @@ export const referenceOperations = ({ db, files, decoder, uploads }: Services): 
     const { previewHash } = await findOwned(tx, References, production.id, params.id, 'reference');
     return { content: { hash: previewHash }, type: 'image/jpeg', lasting: true };
   },
+  plate: async ({ tx, production, params }) => {
+    const { hash, name, enteredDecoding, takeId } = await ofTake(tx, production.id, params.id, 'was photographed with');
+    const take = await findOwned(tx, Takes, production.id, takeId, 'take');
+    const received = await files.receive(Readable.from([await files.read(hash)]));
+    return recordPlate(tx, { ...(await readPlate(files, decoder, take, received, name)), enteredDecoding });
+  },
   compare: async ({ tx, production, params }) => {
-    const reference = await findOwned(tx, References, production.id, params.id, 'reference');
-    if (!reference.takeId)
-      throw new ApiProblem(422, 'no-take', 'Say first which take this is the clean plate of', {
-        errors: [{ field: 'takeId', message: 'is empty' }],
-      });
+    const reference = await ofTake(tx, production.id, params.id, 'is the clean plate of');
     const plate = await tx.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOne({
       where: { productionId: production.id, takeId: reference.takeId },
       order: { createdAt: 'DESC' },
