@@ -1,13 +1,16 @@
 import path from 'node:path';
 import {
   anglesFromDirection,
+  CLIPPED,
   clippedPixels,
   decodePicture,
+  decodeUncertainty,
   directionFromAngles,
   gainFromCard,
   gainFromMetadata,
   conjugate,
   expectedFalloff,
+  flatMask,
   flatPixel,
   flatView,
   measureCard,
@@ -120,6 +123,10 @@ export async function cardTrial(spec: SetSpec, round: Partial<SimulateRoundInput
         flatView(built.panorama, view),
         inPanorama.map((c) => flatPixel(view, c)) as unknown as Corners,
         'panorama',
+        {
+          clipped: flatMask(built.mask, built.panorama.width, view).map((v) => Number(v === CLIPPED)),
+          uncertainty: Float32Array.from(flatMask(built.uncertainty, built.panorama.width, view), decodeUncertainty),
+        },
       ),
       expectedFalloff(Math.atan(offAxis) / DEG),
     );

@@ -75,7 +75,7 @@ export interface CardGain {
 const NO_FALLOFF: UncertainStops = { stops: 0, uncertaintyStops: 0 };
 
 /** Markings of a card's edge, stray light and the evenness of both pictures, one sigma in stops: over sixty rendered rounds (docs/accuracy.md). */
-const MARKING_STOPS = 0.013;
+const MARKING_STOPS = 0.019;
 
 /**
  * Relative gain from a grey card seen in both pictures. CONVENTIONS.md section 3.
