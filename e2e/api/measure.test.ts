@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { srgbToLinear, wrap180, yawQuaternion } from '@tawny/core';
 import type { Calibration, Reference } from '@tawny/contract';
-import { getJson, newTake, patchJson, postJson, sendFiles } from '../support/api';
+import { getJson, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
 import {
   PLATE_EXPOSURE,
   addPlate,
@@ -187,4 +187,28 @@ test('a card that was photographed with the take’s camera is measured like one
   expect(scale.sources[0].value).toBeCloseTo(own.sources[0].value, 2);
   // The same again is the same plate.
   expect((await postJson(request, `/references/${loose.id}/plates`, {})).body.id).toBe(made.body.id);
+});
+
+test('of two cards in the kit the one that was held up is named; unnamed, its reflectance is the nominal one and no fact', async ({
+  request,
+}) => {
+  const { panorama, take } = await litSetup(request);
+  const plate = await addPlate(request, take);
+  const of = async (more: object) => (await measureCard(request, panorama.id, plate.id, more)).body as Calibration;
+  const facts = ({ basis }: Calibration) => basis.facts.map((f) => f.name);
+  const second = await postJson(request, '/objects', { id: randomUUID(), name: 'Dark card', kind: 'greyCard', reflectance: 0.09, measuredOn: '2026-10-01' }); // prettier-ignore
+  expect(second.status, JSON.stringify(second.body)).toBe(201);
+  const unnamed = await of({});
+  expect(unnamed.scale!.card).toMatchObject({ reflectance: 0.18, reflectanceStops: 0.1 });
+  expect(facts(unnamed)).not.toContain('reflectance of the card');
+  const named = await of({ referenceObjectId: second.body.id });
+  expect(named.scale!.card).toMatchObject({ reflectance: 0.09, reflectanceStops: 0.03 });
+  expect(facts(named)).toContain('reflectance of the card');
+  // The gain is a ratio: no reflectance touches it.
+  expect(named.scale!.adopted.value).toBeCloseTo(unnamed.scale!.adopted.value, 9);
+  const foreign = await measureCard(request, panorama.id, plate.id, { referenceObjectId: randomUUID() });
+  expect(foreign.status).toBe(404);
+  expect((await removeJson(request, `/objects/${second.body.id}?version=${second.body.version}`)).status).toBeLessThan(
+    300,
+  );
 });

@@ -1,7 +1,7 @@
 import { useState, type MutableRefObject } from 'react';
 import { View } from 'react-native';
 import type { PanoramaCorners, Plate, PlateCorners, Take } from '@tawny/contract';
-import { useOperation, usePlates } from '../../data/queries';
+import { useObjects, useOperation, usePlates } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import type { FourCorners } from '../../ui/corners';
@@ -19,10 +19,12 @@ import { RegionPairs } from './RegionPairs';
 import { FIRST_CORNER, NO_MARKS, PATCH_NAMES, type PatchKind, type PatchMarks } from './usePatchMarks';
 
 /** What a measurement of a card or chart is asked with. */
-export interface MarkedPatch {
+interface MarkedPatch {
   plateId: string;
   plateCorners: PlateCorners;
   panoramaCorners: PanoramaCorners;
+  /** Which of the kit's it is; null: the only one there is. */
+  referenceObjectId: string | null;
 }
 
 interface PatchPanelProps {
@@ -73,6 +75,10 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
   const [plateId, setPlateId] = useState<string | null>(null);
   const plate = plates.find((p) => p.id === plateId) ?? plates[0];
   const [inPlate, setInPlate] = useState(NO_MARKS);
+  // Of several in the kit, which one was held up: its reflectance ties a meter.
+  const held = (useObjects().data ?? []).filter((o) => o.kind === (kind === 'card' ? 'greyCard' : kind));
+  const [objectId, setObjectId] = useState<string | null>(null);
+  const referenceObjectId = held.length > 1 ? (held.find((o) => o.id === objectId)?.id ?? null) : null;
   const [white, setWhite] = useState<'kept' | 'free'>('kept');
   const card = useOperation('panoramas.card', { id: panoramaId });
   const chart = useOperation('panoramas.colour', { id: panoramaId });
@@ -91,6 +97,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
       plateId: plate.id,
       plateCorners: plainCorners(marked),
       panoramaCorners: plainCorners(inPanorama),
+      referenceObjectId,
     };
     const done = { onSuccess: () => marks.mark(null) };
     if (kind === 'card') card.mutate(both, done);
@@ -140,6 +147,14 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
       ) : null}
       {card.error ? <Notice state="lost" title="The gain was not measured" detail={card.error.message} /> : null}
       {chart.error ? <Notice state="lost" title="The colours were not matched" detail={chart.error.message} /> : null}
+      {held.length > 1 && marked && inPanorama ? (
+        <Choice
+          label="Which of the kit's"
+          options={held.map((o) => ({ value: o.id, title: o.name }))}
+          value={referenceObjectId ?? ''}
+          onChange={setObjectId}
+        />
+      ) : null}
       {kind === 'chart' && marked && inPanorama ? (
         <Choice label="Which white" options={WHITES} value={white} onChange={setWhite} />
       ) : null}
