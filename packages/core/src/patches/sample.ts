@@ -12,6 +12,8 @@ const OUTLIER = 3.5;
 /** Grain and demosaicing join neighbours: so many pixels count as one. */
 const PIXELS_AS_ONE = 4;
 const LEAST_PIXELS = 4;
+/** Overlaps and resampling average noise: a pixel's own may be so many times what its neighbours' scatter shows (two to four on rendered rounds). */
+const AVERAGED = 4;
 
 /**
  * Corners of the whole field of patches in pixels: of the first patch, the end of its row, the last patch, the first of the last row.
@@ -128,14 +130,14 @@ function patchOf(
   };
 }
 
-/** What pixels have in common of their uncertainty: all of it that their own scatter does not show, relative. */
+/** What pixels have in common of their uncertainty: all of it that noise, as their own scatter shows it, does not explain, relative. */
 function commonSigma(image: RgbImage, pixels: readonly number[], uncertainty: ArrayLike<number>): number {
   const known = pixels.map((p) => uncertainty[p]).filter(Number.isFinite);
   if (known.length === 0) return 0;
   const bright = Float64Array.from(pixels, (p) => image.data[3 * p] + image.data[3 * p + 1] + image.data[3 * p + 2]);
   const middle = median(bright);
   const scatter = spreadOfResiduals(bright.map((v) => Math.abs(v - middle))) / Math.abs(middle);
-  return Math.sqrt(Math.max(0, median(known) ** 2 - scatter ** 2));
+  return Math.sqrt(Math.max(0, median(known) ** 2 - (AVERAGED * scatter) ** 2));
 }
 
 /** A free region. @throws RangeError when it leaves the picture or holds fewer than four pixels */
