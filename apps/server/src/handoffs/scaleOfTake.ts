@@ -82,7 +82,7 @@ export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBod
 export const assumedDrift = (perHour: number): Basis['facts'][number] => ({
   name: 'change of the light',
   kind: 'assumed',
-  source: `${perHour.toFixed(2)} stop an hour (one sigma), by clouds and the sun's height`,
+  source: `${perHour.toFixed(2)} stops an hour (one sigma), by clouds and the sun's height`,
   uncertainty: null,
   unit: '',
 });

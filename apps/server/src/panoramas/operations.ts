@@ -34,7 +34,6 @@ export const findPanorama = (db: Queries, productionId: string, id: string) =>
 
 const whole = z.coerce.number().int().min(0);
 
-/** What is read of a panorama; its calibration is measured elsewhere. */
 /** Operations on panoramas that measure something on them. */
 export type MeasuredOn =
   | 'calibration'
@@ -50,6 +49,7 @@ export type MeasuredOn =
   | 'colourByRegions'
   | 'findChart';
 
+/** What is read of a panorama; its calibration is measured elsewhere. */
 export function panoramaOperations({ db, files }: Services): Omit<Handlers<'panoramas'>, MeasuredOn> {
   const find = (productionId: string, id: string) => findPanorama(db, productionId, id);
   const stored =
