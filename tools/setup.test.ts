@@ -150,3 +150,25 @@ describe('the data folder', () => {
     expect((await program(take)).code).toBe(0);
   });
 });
+
+test('what failed is said with what it says, also a test that did not run and a suite that could not start', async () => {
+  const { out } = await program(`
+    import { failuresOfJest, failuresOfPlaywright } from '@failures';
+    const jest = { testResults: [
+      { name: 'a.test.ts', status: 'failed', message: '', assertionResults: [
+        { status: 'passed', fullName: 'good' }, { status: 'failed', fullName: 'bad', failureMessages: ['\\u001b[31mone\\u001b[39m'] } ] },
+      { name: 'b.test.ts', status: 'failed', message: 'no such module', assertionResults: [] },
+    ] };
+    const spec = (title, status, errors = []) => ({ title, tests: [{ status, results: [{ errors: errors.map((message) => ({ message })) }] }] });
+    const browser = { errors: [{ message: 'port taken' }], suites: [{ title: 'c.test.ts', specs: [spec('well', 'expected')],
+      suites: [{ title: 'part', specs: [spec('ill', 'unexpected', ['two']), spec('after', 'skipped')] }] }] };
+    console.log(JSON.stringify([...failuresOfJest(jest), ...failuresOfPlaywright(browser)].map(({ name, said }) => [name, said])));
+  `);
+  expect(JSON.parse(out)).toEqual([
+    ['bad', 'one'],
+    ['b.test.ts', 'no such module'],
+    ['c.test.ts › part › ill', 'two'],
+    ['c.test.ts › part › after', 'did not run'],
+    ['Browser tests', 'port taken'],
+  ]);
+});

@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { ensureDebian } from './setup/debian.mjs';
+import { failuresOfJest, failuresOfPlaywright } from './setup/failures.mjs';
 import { ensureModules, root } from './setup/modules.mjs';
 import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
 import { programs } from './setup/program.mjs';
@@ -14,6 +15,7 @@ const step = (text) => console.log(`\n== ${text}`);
 /** Short, so that no test waits long for a sender that is silent. */
 const SILENT_MS = '3000';
 const totals = { passed: 0, failed: 0 };
+const failures = [];
 const work = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-test-'));
 // Decoders run as somebody without rights.
 fs.chmodSync(work, 0o755);
@@ -23,6 +25,12 @@ const wants = (name) => only.length === 0 || only.includes(name);
 function count(passed, failed) {
   totals.passed += passed;
   totals.failed += failed;
+}
+
+/** A suite that ended without saying how. */
+function noReport(name) {
+  count(0, 1);
+  failures.push({ name, said: 'ended without a report' });
 }
 
 /** Runs a command aside; what it says is heard when it ends. */
@@ -35,7 +43,7 @@ function aside(name, command, args, env = process.env) {
     run.once('close', (status) => {
       step(`${name}: ${status === 0 ? 'good' : 'failed'}`);
       process.stdout.write(said);
-      resolve(status);
+      resolve({ status, said });
     }),
   );
 }
@@ -47,7 +55,8 @@ const low = (...command) => ['nice', ['-n', '19', ...command]];
 async function checks(list) {
   await Promise.all(
     list.map(async ([name, command, args]) => {
-      const status = await aside(name, command, args);
+      const { status, said } = await aside(name, command, args);
+      if (status !== 0) failures.push({ name, said: said.trimEnd().split('\n').slice(-25).join('\n') });
       count(status === 0 ? 1 : 0, status === 0 ? 0 : 1);
     }),
   );
@@ -60,9 +69,10 @@ async function jest() {
     ...process.env,
     NODE_OPTIONS: '--max-old-space-size=6144',
   });
-  if (!fs.existsSync(report)) return count(0, 1);
+  if (!fs.existsSync(report)) return noReport('Unit tests');
   const result = JSON.parse(fs.readFileSync(report, 'utf8'));
   count(result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites);
+  failures.push(...failuresOfJest(result));
 }
 
 /** Browser and API tests of some projects against a server and a demo database of their own. */
@@ -108,16 +118,18 @@ async function endToEnd(title, database, projects) {
       },
     );
     await new Promise((resolve) => run.once('close', resolve));
-    if (!fs.existsSync(report)) count(0, 1);
+    if (!fs.existsSync(report)) noReport(title);
     else {
-      const { stats } = JSON.parse(fs.readFileSync(report, 'utf8'));
+      const result = JSON.parse(fs.readFileSync(report, 'utf8'));
+      const { stats } = result;
       // A test that did not run because an earlier one failed has not passed.
       count(stats.expected + stats.flaky, stats.unexpected + stats.skipped);
+      failures.push(...failuresOfPlaywright(result));
     }
   } finally {
     await services?.stop();
     postgres.stop();
-    for (const text of ends) console.error(text);
+    failures.push(...ends.map((said) => ({ name: `Services of ${title}`, said })));
     count(0, ends.length);
   }
 }
@@ -154,12 +166,14 @@ const meanwhile = (async () => {
 })();
 const e2e = (...args) =>
   endToEnd(...args).catch((error) => {
-    console.error(error);
+    failures.push({ name: args[0], said: String(error?.stack ?? error) });
     count(0, 1);
   });
 if (wants('e2e')) await e2e('API and browser tests', 'test', ['api', 'phone', 'wide']);
 if (wants('e2e') || wants('day')) await e2e('The demo day', 'testday', ['day']);
 await meanwhile;
 fs.rmSync(work, { recursive: true, force: true });
+if (failures.length > 0) step('What failed');
+for (const { name, said } of failures) console.log(`\n${name}\n${said}`);
 console.log(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed === 0 && totals.passed > 0 ? 0 : 1);
