@@ -153,7 +153,7 @@ describe('the data folder', () => {
 
 test('what failed is said with what it says, also a test that did not run and a suite that could not start', async () => {
   const { out } = await program(`
-    import { failuresOfJest, failuresOfPlaywright } from '@failures';
+    import { failuresOfJest, failuresOfPlaywright, unsteadyOfPlaywright } from '@failures';
     const jest = { testResults: [
       { name: 'a.test.ts', status: 'failed', message: '', assertionResults: [
         { status: 'passed', fullName: 'good' }, { status: 'failed', fullName: 'bad', failureMessages: ['\\u001b[31mone\\u001b[39m'] } ] },
@@ -161,8 +161,8 @@ test('what failed is said with what it says, also a test that did not run and a 
     ] };
     const spec = (title, status, errors = []) => ({ title, tests: [{ status, results: [{ errors: errors.map((message) => ({ message })) }] }] });
     const browser = { errors: [{ message: 'port taken' }], suites: [{ title: 'c.test.ts', specs: [spec('well', 'expected')],
-      suites: [{ title: 'part', specs: [spec('ill', 'unexpected', ['two']), spec('after', 'skipped')] }] }] };
-    console.log(JSON.stringify([...failuresOfJest(jest), ...failuresOfPlaywright(browser)].map(({ name, said }) => [name, said])));
+      suites: [{ title: 'part', specs: [spec('ill', 'unexpected', ['two']), spec('after', 'skipped'), spec('again', 'flaky', ['three'])] }] }] };
+    console.log(JSON.stringify([...failuresOfJest(jest), ...failuresOfPlaywright(browser), ...unsteadyOfPlaywright(browser)].map(({ name, said }) => [name, said])));
   `);
   expect(JSON.parse(out)).toEqual([
     ['bad', 'one'],
@@ -170,5 +170,6 @@ test('what failed is said with what it says, also a test that did not run and a 
     ['c.test.ts › part › ill', 'two'],
     ['c.test.ts › part › after', 'did not run'],
     ['Browser tests', 'port taken'],
+    ['c.test.ts › part › again', 'three'],
   ]);
 });

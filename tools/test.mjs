@@ -4,7 +4,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { ensureDebian } from './setup/debian.mjs';
-import { failuresOfJest, failuresOfPlaywright } from './setup/failures.mjs';
+import { failuresOfJest, failuresOfPlaywright, unsteadyOfPlaywright } from './setup/failures.mjs';
 import { ensureModules, root } from './setup/modules.mjs';
 import { dataHome, freePort, startPostgres } from './setup/postgres.mjs';
 import { programs } from './setup/program.mjs';
@@ -16,6 +16,7 @@ const step = (text) => console.log(`\n== ${text}`);
 const SILENT_MS = '3000';
 const totals = { passed: 0, failed: 0 };
 const failures = [];
+const unsteady = [];
 const work = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-test-'));
 // Decoders run as somebody without rights.
 fs.chmodSync(work, 0o755);
@@ -125,6 +126,7 @@ async function endToEnd(title, database, projects) {
       // A test that did not run because an earlier one failed has not passed.
       count(stats.expected + stats.flaky, stats.unexpected + stats.skipped);
       failures.push(...failuresOfPlaywright(result));
+      unsteady.push(...unsteadyOfPlaywright(result));
     }
   } finally {
     await services?.stop();
@@ -173,7 +175,12 @@ if (wants('e2e')) await e2e('API and browser tests', 'test', ['api', 'phone', 'w
 if (wants('e2e') || wants('day')) await e2e('The demo day', 'testday', ['day']);
 await meanwhile;
 fs.rmSync(work, { recursive: true, force: true });
-if (failures.length > 0) step('What failed');
-for (const { name, said } of failures) console.log(`\n${name}\n${said}`);
+for (const [title, list] of [
+  ['What passed at the second try only', unsteady],
+  ['What failed', failures],
+]) {
+  if (list.length > 0) step(title);
+  for (const { name, said } of list) console.log(`\n${name}\n${said}`);
+}
 console.log(`\n${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed === 0 && totals.passed > 0 ? 0 : 1);

@@ -32,11 +32,11 @@ const named = (curve: PictureDecoding['curve'], range: 'full' | 'legal' = 'full'
   range,
   primaries: 'rec709',
 });
-/** The gain by the card, once the plate is known to hold `CARD`. */
+/** The gain by the card alone (adopted is one that metadata pull at, the more the wider the card's interval), once the plate is known to hold `CARD`. */
 const gainOf = async (request: APIRequestContext, set: Measured, plate: Plate) => {
   const { status, body } = await measureCard(request, set.panorama.id, plate.id);
   expect(status, JSON.stringify(body)).toBe(201);
-  return (body as Calibration).scale!.adopted.value;
+  return (body as Calibration).scale!.sources.find((s) => s.provenance.kind === 'measured')!.value;
 };
 const decodingFact = async (request: APIRequestContext, set: Measured) =>
   (await calibrationOf(request, set.panorama.id)).basis.facts.find((f) => f.name === 'decoding of the plate')!;

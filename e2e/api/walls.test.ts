@@ -46,6 +46,7 @@ function bodyFor(name: string, ids: Record<string, string>, version: number): un
     'rounds.build': { widthPx: 256 },
     'rounds.phoneFrame': { headingDeg: 0, tiltDeg: 0, rollDeg: 0, fovDeg: 54, shutterS: null },
     'panoramas.card': cards,
+    'panoramas.surface': { ...cards, panoramaCorners: undefined, kind: 'level' },
     'panoramas.colour': cards,
     'panoramas.colourByRegions': {
       plateId: ids.plates,

@@ -1,6 +1,7 @@
 import fs from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
+import { ballsSection } from './balls';
 import { cardSection } from './card';
 import { codesSection } from './codes';
 import { detectionSection } from './detection';
@@ -42,12 +43,13 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['off-model rounds', offModelSection],
   ['steps of a bracket', stepsSection],
   ['two opposite views', twoViewsSection],
-  ['verdicts', () => verdictsSection(8, 48)],
+  ['verdicts', () => verdictsSection(40, 240)],
   ['thresholds', thresholdsSection],
   ['grouping', groupingSection],
   ['mending', mendingSection],
   ['response', responseSection],
   ['exposure', () => cardSection(12)],
+  ['balls', () => ballsSection(4)],
   ["a plate's character", characterSection],
   ['charts found', () => chartsSection(200, 100)],
   ['colour between cameras', () => colourMatchSection(40)],

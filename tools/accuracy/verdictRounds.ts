@@ -98,28 +98,41 @@ const cameraOf = (look: number): OwnCamera => ({
   pointingDeg: 0,
 });
 
+/** Levels of a view from dark to bright, the solid angle up to each, and the brightest value of any channel. */
+interface Sorted {
+  levels: Float32Array;
+  sums: Float64Array;
+  brightest: number;
+}
+
+const sortedOf = new WeakMap<OwnView, Sorted>();
+
+/** Sorted once: the looks at a place serve many rounds. */
+function sorted(view: OwnView): Sorted {
+  const known = sortedOf.get(view);
+  if (known) return known;
+  const { sensor } = view;
+  const level = Float32Array.from(OMEGA, (_, p) => (sensor[3 * p] + sensor[3 * p + 1] + sensor[3 * p + 2]) / 3);
+  const order = Uint32Array.from(OMEGA.keys())
+    .filter((p) => OMEGA[p] > 0)
+    .sort((a, b) => level[a] - level[b]);
+  let sum = 0;
+  const made: Sorted = {
+    levels: Float32Array.from(order, (p) => level[p]),
+    sums: Float64Array.from(order, (p) => (sum += OMEGA[p])),
+    brightest: order.reduce((m, p) => Math.max(m, sensor[3 * p], sensor[3 * p + 1], sensor[3 * p + 2]), 0),
+  };
+  sortedOf.set(view, made);
+  return made;
+}
+
 /** What a round needs of its exposures: its brightest pixel, and the level below which a share of what a view sees lies (the view that has most of it). */
 function needOf(views: readonly OwnView[], share: number): { brightest: number; darkest: number } {
-  let [brightest, darkest] = [0, Infinity];
-  for (const { sensor } of views) {
-    const levels: { v: number; omega: number }[] = [];
-    for (let p = 0; p < OMEGA.length; p++) {
-      if (OMEGA[p] === 0) continue;
-      const [r, g, b] = [sensor[3 * p], sensor[3 * p + 1], sensor[3 * p + 2]];
-      brightest = Math.max(brightest, r, g, b);
-      levels.push({ v: (r + g + b) / 3, omega: OMEGA[p] });
-    }
-    levels.sort((a, b) => a.v - b.v);
-    let sum = 0;
-    for (const l of levels) {
-      sum += l.omega;
-      if (sum >= share * SEEN) {
-        darkest = Math.min(darkest, l.v);
-        break;
-      }
-    }
-  }
-  return { brightest, darkest };
+  const all = views.map(sorted);
+  return {
+    brightest: Math.max(...all.map((s) => s.brightest)),
+    darkest: Math.min(...all.map(({ levels, sums }) => levels[sums.findIndex((s) => s >= share * SEEN)])),
+  };
 }
 
 const shutterFor = (signal: number, light: number) => signal / (light * exposureOf(1));

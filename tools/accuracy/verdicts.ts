@@ -1,5 +1,6 @@
 import { buildPanorama, checkPanorama, checkViews, knownOfBuild } from '@tawny/pipeline';
 import { inFolder } from '../onDisk';
+import { kept } from './kept';
 import { looksAt, FAULTS, shootRound, VERDICT_RIG, verdictPlaces, type Fault, type Place, type RoundCase, type ShotRound } from './verdictRounds'; // prettier-ignore
 import type { Row, Section } from './table';
 
@@ -69,7 +70,7 @@ const columnOf = (text: string): Column => SAID.find(([, words]) => words.test(t
 export interface VerdictCount {
   rounds: number;
   /** Rounds in which it was said, of each kind. */
-  said: Map<Column, number>;
+  said: Partial<Record<Column, number>>;
   found: number;
 }
 
@@ -81,13 +82,13 @@ export async function verdictsOf(
   places: readonly { place: Place; looks: ReturnType<typeof looksAt> }[],
   say: (line: string) => void = () => undefined,
 ): Promise<VerdictCount> {
-  const out: VerdictCount = { rounds: 0, said: new Map(), found: 0 };
+  const out: VerdictCount = { rounds: 0, said: {}, found: 0 };
   const wanted = fault === null ? 'nothing' : (FOUND_AS[fault] ?? fault);
   const take = ({ round, words }: Told, seed: number) => {
     out.rounds++;
     const kinds = new Set(words.map((w) => columnOf(w.text)));
     if (kinds.size === 0) kinds.add('nothing');
-    for (const k of kinds) out.said.set(k, (out.said.get(k) ?? 0) + 1);
+    for (const k of kinds) out.said[k] = (out.said[k] ?? 0) + 1;
     const { faulty } = round;
     // The right word of the right view, or of the round as a whole.
     const hit =
@@ -124,21 +125,21 @@ export async function verdictsSection(rounds: number, complete: number): Promise
   const places = (await verdictPlaces()).map((place) => ({ place, looks: looksAt(place) }));
   const say = (line: string) => process.stderr.write(`    ${line}\n`);
   const counts: Counted[] = [];
-  for (const kind of ['sun', 'overcast', 'interior'] as const)
-    counts.push({
-      name: `complete, ${kind}`,
-      fault: null,
-      half: false,
-      count: await verdictsOf(null, false, complete / 3, places.filter((p) => p.place.kind === kind), say), // prettier-ignore
-    });
+  const counted = async (name: string, fault: Fault | null, half: boolean, of: number, among: typeof places) => {
+    say(`${name} ...`);
+    const count = await kept('verdicts', `${name} ${of}`, () =>
+      verdictsOf(fault, half, of, among, half ? undefined : say),
+    );
+    say(`${name}: ${count.found} of ${count.rounds}`);
+    counts.push({ name, fault, half, count });
+  };
+  for (const kind of ['sun', 'overcast', 'interior'] as const) {
+    const among = places.filter((p) => p.place.kind === kind);
+    await counted(`complete, ${kind}`, null, false, complete / 3, among);
+  }
   for (const half of [false, true])
     for (const fault of FAULTS)
-      counts.push({
-        name: `${fault}${half ? ', half the size' : ''}`,
-        fault,
-        half,
-        count: await verdictsOf(fault, half, half ? rounds / 2 : rounds, places, half ? undefined : say),
-      });
+      await counted(`${fault}${half ? ', half the size' : ''}`, fault, half, half ? rounds / 2 : rounds, places);
   return verdictsTable(places.map((p) => p.place.name), counts); // prettier-ignore
 }
 
@@ -146,8 +147,8 @@ export function verdictsTable(places: readonly string[], counts: readonly Counte
   const whole = counts.filter((c) => c.fault === null);
   const falseWords = whole.reduce((n, c) => n + c.count.rounds - c.count.found, 0);
   const of = ({ count }: Counted) =>
-    COLUMNS.filter((k) => count.said.has(k))
-      .map((k) => `${k} ${count.said.get(k)}`)
+    COLUMNS.filter((k) => count.said[k])
+      .map((k) => `${k} ${count.said[k]}`)
       .join(', ');
   return {
     title: 'Verdicts',

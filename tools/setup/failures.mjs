@@ -20,27 +20,37 @@ export function failuresOfJest(report) {
   });
 }
 
+const namesOf = (above, suite) => [...above, suite.title].filter(Boolean);
+
+/** Tests of a Playwright report that ended in one of some ways, with what is said of each. */
+function ofPlaywright(suite, above, told) {
+  const names = namesOf(above, suite);
+  return [
+    ...(suite.specs ?? []).flatMap((spec) =>
+      spec.tests.flatMap((test) => {
+        const said = told(test);
+        return said === null ? [] : [{ name: [...names, spec.title].join(' › '), said }];
+      }),
+    ),
+    ...(suite.suites ?? []).flatMap((inner) => ofPlaywright(inner, names, told)),
+  ];
+}
+
+const errorsOf = (test) =>
+  first(test.results.flatMap((result) => result.errors.map((error) => error.message)).join('\n'));
+
 /** Failed tests of a Playwright report, and those that did not run because another had failed. */
 export function failuresOfPlaywright(report) {
-  const within = (suite, above) => {
-    const names = [...above, suite.title].filter(Boolean);
-    return [
-      ...(suite.specs ?? []).flatMap((spec) =>
-        spec.tests
-          .filter((test) => test.status === 'unexpected' || test.status === 'skipped')
-          .map((test) => ({
-            name: [...names, spec.title].join(' › '),
-            said:
-              test.status === 'skipped'
-                ? 'did not run'
-                : first(test.results.flatMap((result) => result.errors.map((error) => error.message)).join('\n')),
-          })),
-      ),
-      ...(suite.suites ?? []).flatMap((inner) => within(inner, names)),
-    ];
-  };
+  const told = (test) =>
+    test.status === 'unexpected' ? errorsOf(test) : test.status === 'skipped' ? 'did not run' : null;
   return [
-    ...report.suites.flatMap((suite) => within(suite, [])),
+    ...report.suites.flatMap((suite) => ofPlaywright(suite, [], told)),
     ...report.errors.map((error) => ({ name: 'Browser tests', said: first(error.message) })),
   ];
 }
+
+/** Tests of a Playwright report that passed at the second try only, with what failed at the first. */
+export const unsteadyOfPlaywright = (report) =>
+  report.suites.flatMap((suite) =>
+    ofPlaywright(suite, [], (test) => (test.status === 'flaky' ? errorsOf(test) : null)),
+  );

@@ -24,6 +24,7 @@ import {
   chartInPlateSchema,
   chartInput,
   regionsInput,
+  surfaceInput,
   chartViewInput,
   northInput,
   proposalsInput,
@@ -350,6 +351,12 @@ export const API = {
       'Exposure of all takes against it, from cards, meters and settings together',
       () => exposuresSchema,
       { reads: ['calibrations', 'takes', 'readings', 'plates'] },
+    ),
+    surface: writes(
+      `${P}/panoramas/:id/surface`,
+      'Measures the gain by a ball or plane that only the plate shows, under its light',
+      () => [surfaceInput, calibrationSchema],
+      { changes: ['calibrations'] },
     ),
     card: writes(`${P}/panoramas/:id/card`, 'Measures the gain by a grey card', () => [cardInput, calibrationSchema], {
       changes: ['calibrations'],

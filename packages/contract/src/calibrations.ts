@@ -160,14 +160,31 @@ export const orientationSchema = z.object({
     .nullable(),
 });
 export type Orientation = z.infer<typeof orientationSchema>;
+/** Surfaces of known reflectance that only a plate shows: balls, and matt planes that lie level or stand upright, nobody knows which way. */
+export const SURFACE_KINDS = ['greyBall', 'chromeBall', 'level', 'upright'] as const;
+export type SurfaceKind = (typeof SURFACE_KINDS)[number];
 /** Plate value over panorama value, stops. */
 export const scaleSchema = z.object({
   ...findingFields,
   card: z.object({
     plateId: uuid,
+    /** None of a surface in the plate alone: nobody knows the colour of what falls on it there. */
     channelStops: z.array(z.number()),
     plateCorners: plateCornersSchema,
-    panoramaCorners: panoramaCornersSchema,
+    /** Null of a surface that only the plate shows. */
+    panoramaCorners: panoramaCornersSchema.nullable(),
+    /** What stands in for a card in both: a surface of known reflectance in the plate alone, under the light that the panorama throws on it; null of a card. */
+    surface: z
+      .object({
+        kind: z.enum(SURFACE_KINDS),
+        /** Azimuth of the panorama at which the camera looked, as a ball's light and shade tell, and by how much its points depart from that (one sigma, stops). */
+        headingDeg: z.number().nullable(),
+        spreadStops: z.number().nullable(),
+        /** Whether the ball looks as no light of the panorama would make it. */
+        litOtherwise: z.boolean(),
+      })
+      .nullable()
+      .default(null),
     /** How much darker the plate's lens makes the card than its middle, as expected: taken off the gain, stops. */
     falloffStops: z.number().default(0),
     /** What of the interval is the set's light between plate and round: 95 % half width, stops. */
@@ -280,6 +297,9 @@ export const cardInput = z.object({
   /** Which of the kit's it is; null: the only one there is. */
   referenceObjectId: uuid.nullable().default(null),
 });
+/** The same of a surface that only the plate shows. */
+export const surfaceInput = cardInput.omit({ panoramaCorners: true }).extend({ kind: z.enum(SURFACE_KINDS) });
+export type SurfaceMarked = z.output<typeof surfaceInput>;
 /** A chart of 24 patches in plate and panorama. */
 export const chartInput = cardInput.extend({
   /** The brightest neutral is met exactly. */

@@ -37,6 +37,7 @@ export * from './colour/clipping';
 export * from './photometry/exposure';
 export * from './photometry/nominal';
 export * from './photometry/card';
+export * from './photometry/knownSurface';
 export * from './patches/homography';
 export * from './patches/chart';
 export * from './patches/flatView';

@@ -208,7 +208,7 @@ describe('projection of whole rows', () => {
   ] as const)('%s: straight lines between nodes stay within two hundredths of a pixel', (projection, width) => {
     const v = view(projection);
     const p = prepareView(v, width, 8);
-    const columns = makeColumns(width, 2, nodeSpacing(width));
+    const columns = makeColumns(width, 2, nodeSpacing(width, [v]));
     expect(columns.apart).toBeGreaterThan(1);
     const places = newPlaces(2 * width);
     for (const elevation of [-70, -20, 0, 31, 64]) {
@@ -223,11 +223,15 @@ describe('projection of whole rows', () => {
       }
     }
   });
-  test('nodes divide every width and are never far apart', () => {
+  test('nodes divide every width, and are the closer the more pixels a view has', () => {
+    const coarse = view('equidistant');
+    const fine = { ...coarse, lens: { ...coarse.lens, focalPx: 9 * coarse.lens.focalPx } };
     for (const width of [64, 256, 514, 1024, 2048, 4096, 8192, 8194, 16384]) {
-      const apart = nodeSpacing(width);
+      const apart = nodeSpacing(width, [coarse]);
       expect(width % apart).toBe(0);
-      expect((apart * 360) / width).toBeLessThanOrEqual(Math.max(360 / width, 0.36));
+      expect((apart * 360) / width).toBeLessThanOrEqual(Math.max(360 / width, 0.6));
+      expect(nodeSpacing(width, [fine])).toBeLessThanOrEqual(apart);
+      expect(nodeSpacing(width, [coarse, fine])).toBe(nodeSpacing(width, [fine]));
     }
   });
   test('tables give gain and vignetting undone', () => {

@@ -12,7 +12,9 @@ import { SPACE } from '../../ui/tokens';
 
 /** Gain to the plate by the grey card, beside the gain that metadata predicts. */
 export function ExposureCard({ panorama, calibration }: { panorama: Panorama; calibration: Calibration | null }) {
-  const measure = useOperation('panoramas.card', { id: panorama.id });
+  const card = useOperation('panoramas.card', { id: panorama.id });
+  const surface = useOperation('panoramas.surface', { id: panorama.id });
+  const error = card.error ?? surface.error;
   const gain = calibration?.scale ?? null;
   const stale = (calibration?.basis.changed.length ?? 0) > 0;
   return (
@@ -30,16 +32,17 @@ export function ExposureCard({ panorama, calibration }: { panorama: Panorama; ca
       ) : (
         <Text tone="quietInk">Mark the grey card in a plate and in the panorama, then the gain is measured.</Text>
       )}
-      {measure.error ? <Notice state="lost" title="The gain was not measured" detail={measure.error.message} /> : null}
+      {error ? <Notice state="lost" title="The gain was not measured" detail={error.message} /> : null}
       {gain && stale ? (
         <Row>
           <Action
             grow
             title="Measure again with the same marks"
-            busy={measure.isPending}
+            busy={card.isPending || surface.isPending}
             onPress={() => {
-              const { plateId, plateCorners, panoramaCorners } = gain.card;
-              measure.mutate({ plateId, plateCorners, panoramaCorners });
+              const { plateId, plateCorners, panoramaCorners, surface: alone } = gain.card;
+              if (panoramaCorners) card.mutate({ plateId, plateCorners, panoramaCorners });
+              else surface.mutate({ plateId, plateCorners, kind: alone!.kind });
             }}
           />
         </Row>
@@ -64,12 +67,14 @@ function GainResult({ gain }: { gain: Scale }) {
             testID="gain-stops"
           />
         </Reading>
-        <Reading label="Card against metadata">
+        <Reading label={`${gain.card.surface ? card.name : 'Card'} against metadata`}>
           <Figure value={signed(disagreement, 2)} unit="stop" size="large" testID="gain-disagreement" />
         </Reading>
-        <Reading label="Per channel R G B">
-          <Figure value={gain.card.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
-        </Reading>
+        {gain.card.surface ? null : (
+          <Reading label="Per channel R G B">
+            <Figure value={gain.card.channelStops.map((s) => s.toFixed(2)).join('  ')} unit="stop" size="body" />
+          </Reading>
+        )}
       </Row>
       {Math.abs(gain.card.falloffStops) >= 0.005 ? (
         <Text size="small" tone="quietInk">
@@ -81,6 +86,7 @@ function GainResult({ gain }: { gain: Scale }) {
           {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
         </Text>
       ) : null}
+      {gain.card.surface ? <Alone {...gain.card.surface} name={card.name} /> : null}
       {gain.card.facing ? <Facing {...gain.card.facing} /> : null}
       <AgreementBars
         unit="stop"
@@ -90,11 +96,37 @@ function GainResult({ gain }: { gain: Scale }) {
       {gain.verdict === 'disagrees' ? (
         <Notice
           state="doubtful"
-          title={`The card is ${Math.abs(disagreement).toFixed(2)} stop ${disagreement > 0 ? 'above' : 'below'} what metadata predicts`}
+          title={`The ${card.name.toLowerCase()} is ${Math.abs(disagreement).toFixed(2)} stop ${disagreement > 0 ? 'above' : 'below'} what metadata predicts`}
           detail="Was an ND forgotten or left in on the take or the rig, or is something else marked than the card?"
         />
       ) : null}
     </View>
+  );
+}
+
+/** What a thing that only the plate shows rests on: the panorama's light stands in for its own. */
+function Alone({
+  name,
+  headingDeg,
+  spreadStops,
+  litOtherwise,
+}: NonNullable<Scale['card']['surface']> & { name: string }) {
+  const looked =
+    headingDeg === null || spreadStops === null
+      ? ''
+      : ` It looks so when the camera looks to ${headingDeg.toFixed(0)}° in the picture; its points depart by ${spreadStops.toFixed(2)} stop.`;
+  if (litOtherwise)
+    return (
+      <Notice
+        state="doubtful"
+        title={`The ${name.toLowerCase()} is not lit as this panorama would light it`}
+        detail={`Was the plate shot under another light, or does the box not touch the ball all round?${looked}`}
+      />
+    );
+  return (
+    <Text size="small" tone="quietInk">
+      {`The ${name.toLowerCase()} stands in the plate alone: the panorama’s own light tells how bright it must be.${looked}`}
+    </Text>
   );
 }
 

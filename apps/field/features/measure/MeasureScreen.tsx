@@ -24,7 +24,12 @@ import { PanoramaPicker } from './PanoramaPicker';
 import { useChosenPanorama } from './useChosenPanorama';
 import { FIRST_CORNER, PATCH_NAMES, usePatchMarks, type PatchKind } from './usePatchMarks';
 
-const MARKED: Record<PatchKind, string> = { card: 'Card marked.', chart: 'Chart marked.', region: 'Region marked.' };
+const MARKED: Record<PatchKind, string> = {
+  card: 'Card marked.',
+  chart: 'Chart marked.',
+  region: 'Region marked.',
+  surface: 'Marked.',
+};
 
 /** Exposure and orientation of a panorama of a setup. */
 export function MeasureScreen() {
@@ -83,6 +88,7 @@ export function MeasureScreen() {
     card: calibration.data?.scale?.card,
     chart: calibration.data?.colour,
     region: null,
+    surface: null,
   }[shown];
   const strip = (
     <Panel

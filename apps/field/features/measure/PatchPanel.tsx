@@ -16,6 +16,7 @@ import { PlateSource } from './PlateSource';
 import { TakeChoice } from './TakeChoice';
 import { plainCorners } from './plainCorners';
 import { RegionPairs } from './RegionPairs';
+import { SurfaceGain } from './SurfaceGain';
 import { FIRST_CORNER, NO_MARKS, PATCH_NAMES, type PatchKind, type PatchMarks } from './usePatchMarks';
 
 /** What a measurement of a card or chart is asked with. */
@@ -39,6 +40,7 @@ const KINDS = [
   { value: 'card', title: 'Grey card' },
   { value: 'chart', title: 'Chart' },
   { value: 'region', title: 'Regions' },
+  { value: 'surface', title: 'Plate alone' },
 ] as const;
 const WHITES = [
   { value: 'kept', title: 'White kept' },
@@ -48,6 +50,7 @@ const WHITES = [
 const IN_PLATE: Record<PatchKind, string> = {
   card: 'Drag a box over the grey card in the plate, then its corners onto the card’s.',
   chart: 'Let the chart be found, or drag a box over its patches in the plate and move the corners onto theirs.',
+  surface: 'Without a card in the panorama: drag a box over a ball or a card that the plate shows.',
   region: 'Without a chart: drag a box over something even in the plate that the panorama shows as well.',
 };
 /** What a plate that lacks it is needed for. */
@@ -55,12 +58,15 @@ const NEEDED: Record<PatchKind, string> = {
   card: 'the grey card',
   chart: 'the chart',
   region: 'things that the panorama shows',
+  surface: 'a ball or a card',
 };
 
 /** What there is to do next. */
 function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, inPanorama: boolean): string {
   if (!plate) return `A plate frame with ${NEEDED[kind]} in it is needed.`;
   if (!inPlate) return IN_PLATE[kind];
+  if (kind === 'surface')
+    return plate.decoding.decoding ? 'It is marked.' : 'It is marked; state what the code values of the plate mean.';
   if (!inPanorama) return `Now mark the same ${kind} in the panorama.`;
   return plate.decoding.decoding
     ? `Both ${kind}s are marked.`
@@ -167,7 +173,10 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
           onTaken={taken}
         />
       ) : null}
-      {plate ? (
+      {kind === 'surface' && plate && stated ? (
+        <SurfaceGain key={plate.id} {...{ panoramaId, marked }} plateId={plate.id} />
+      ) : null}
+      {plate && kind !== 'surface' ? (
         <Row wrap>
           <Action
             grow

@@ -1,18 +1,24 @@
 import { useState } from 'react';
 import type { FourCorners } from '../../ui/corners';
 
-/** What is marked in plate and panorama. */
-export type PatchKind = 'card' | 'chart' | 'region';
+/** What is marked in plate and panorama; a surface in the plate alone. */
+export type PatchKind = 'card' | 'chart' | 'region' | 'surface';
 
-export const PATCH_NAMES: Record<PatchKind, string> = { card: 'grey card', chart: 'chart', region: 'region' };
+export const PATCH_NAMES: Record<PatchKind, string> = {
+  card: 'grey card',
+  chart: 'chart',
+  region: 'region',
+  surface: 'ball or card',
+};
 /** Where the order of the corners matters, the first one: the patch of dark skin. */
 export const FIRST_CORNER: Record<PatchKind, string | undefined> = {
   card: undefined,
   chart: 'dark skin',
   region: undefined,
+  surface: undefined,
 };
 
-export const NO_MARKS: Record<PatchKind, FourCorners | null> = { card: null, chart: null, region: null };
+export const NO_MARKS: Record<PatchKind, FourCorners | null> = { card: null, chart: null, region: null, surface: null };
 
 /** Corners that were marked in the panorama, and what is being marked there: the picture is one, the cards that measure on it are several. */
 export function usePatchMarks() {

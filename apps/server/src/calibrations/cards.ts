@@ -31,9 +31,14 @@ export const differing = (a: PlateSettings, b: PlateSettings): string[] =>
     return same ? [] : [SETTING_WORDS[k]];
   });
 
-export const MEASURED_WORDS = { card: 'grey card', chart: 'chart', regions: 'regions' } as const;
+export const MEASURED_WORDS = {
+  card: 'grey card',
+  chart: 'chart',
+  regions: 'regions',
+  surface: 'ball or plane',
+} as const;
 
-/** A card, a chart, or things that both pictures show, as they were measured: the gain, and what its plate was exposed with. */
+/** A card, a chart, things that both pictures show, or a surface in the plate alone, as they were measured: the gain, and what its plate was exposed with. */
 export interface MeasuredCard {
   kind: keyof typeof MEASURED_WORDS;
   calibration: Owned<StoredCalibration>;
@@ -55,13 +60,14 @@ export function settingsOf(take: Take, plate?: Pick<StoredPlate, 'shutterS' | 'i
   };
 }
 
-/** Parts of a calibration that hold a gain, and where each says in which plate. */
+/** Parts of a calibration that hold a gain, where each says in which plate, and which of them are meant. */
 const GAIN_PARTS = {
-  card: ['scale', `c.scale->'card'->>'plateId'`],
-  chart: ['colour', `c.colour->>'plateId'`],
+  card: ['scale', `c.scale->'card'->>'plateId'`, `c.scale->'card'->>'surface' IS NULL`],
+  surface: ['scale', `c.scale->'card'->>'plateId'`, `c.scale->'card'->>'surface' IS NOT NULL`],
+  chart: ['colour', `c.colour->>'plateId'`, 'true'],
 } as const;
 
-/** The newest card and the newest chart in each take's plate, newest first, of some panoramas: since they were last set aside. */
+/** The newest of each kind in each take's plate, of some panoramas, since it was last set aside: newest first, those of the plate alone behind what both pictures show. */
 export async function cardsOf(
   db: Queries,
   productionId: string,
@@ -69,13 +75,13 @@ export async function cardsOf(
 ): Promise<MeasuredCard[]> {
   if (panoramaIds.length === 0) return [];
   const newest = (Object.keys(GAIN_PARTS) as (keyof typeof GAIN_PARTS)[]).map((kind) => {
-    const [part, plateId] = GAIN_PARTS[kind];
+    const [part, plateId, meant] = GAIN_PARTS[kind];
     return `SELECT * FROM (SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id, '${kind}' AS kind, p.id AS plate FROM calibrations c
        JOIN plates p ON p.production_id = c.production_id AND p.id = (${plateId})::uuid
-     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.${part} IS NOT NULL
+     WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.${part} IS NOT NULL AND ${meant}
        AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside
          WHERE aside.panorama_id = c.panorama_id AND aside.${part} IS NULL), 0)
-     ORDER BY c.panorama_id, p.take_id, c.number DESC) ${part}`;
+     ORDER BY c.panorama_id, p.take_id, c.number DESC) ${kind}`;
   });
   const found: { id: string; kind: keyof typeof GAIN_PARTS; plate: string }[] = await db.query(
     newest.join(' UNION ALL '),
@@ -90,7 +96,10 @@ export async function cardsOf(
       return { kind: measured, calibration, take, ...gainOf(kind, calibration), settings: settingsOf(take, plate) };
     }),
   );
-  return cards.sort((a, b) => String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)));
+  const alone = ({ kind }: MeasuredCard) => Number(kind === 'surface');
+  return cards.sort(
+    (a, b) => alone(a) - alone(b) || String(b.calibration.createdAt).localeCompare(String(a.calibration.createdAt)),
+  );
 }
 
 /** What the pictures themselves told, without what metadata promise and without the light that changed between them. */

@@ -1,12 +1,12 @@
 import type { EntityManager } from 'typeorm';
 import type { Calibration, Scale } from '@tawny/contract';
-import { findingOf, gainFromCard, gainFromMetadata } from '@tawny/core';
-import { Takes, type Owned, type StoredPanorama } from '../db/entities';
+import { gainFromCard, gainFromMetadata } from '@tawny/core';
+import type { Owned, StoredPanorama } from '../db/entities';
 import type { Facing } from '../decode/patches';
 import { plateExposure } from '../plates/addPlate';
-import { useFact } from '../records/facts';
-import { driftTo, factsOf, falloffAt, from, measureBoth, type Help, type Marked } from './patches';
 import { factOfObject, kitObject, NOMINAL_REFLECTANCE, reflectanceWithin } from './kitObject';
+import { besideMetadata, exposureFact } from './metadataGain';
+import { driftTo, factsOf, falloffAt, measureBoth, type Help, type Marked } from './patches';
 import { storeCalibration } from './store';
 
 /** Where the card faces, and how much brighter it is than what the panorama throws there; the panorama that was clipped does not know. */
@@ -33,32 +33,15 @@ export async function measureGain(
   const metadata = gainFromMetadata(plateExposure(plate, take));
   const facts = [
     ...(await factsOf(tx, 'card', panorama, both, card.uncertaintyStops)),
-    await useFact(tx, Takes, take, ['tStop', 'ndStops', 'shutterAngleDeg', 'fps', 'ei'], {
-      name: 'exposure of the take',
-      provenance: from('logged', `${take.slate}/${take.take}${take.camera}`),
-      uncertainty: metadata.uncertaintyStops,
-      unit: 'stop',
-    }),
+    await exposureFact(tx, take, metadata.uncertaintyStops),
     ...(object ? [await factOfObject(tx, object, 'reflectance of the card')] : []),
   ];
-  const finding = findingOf([
-    {
-      name: 'Grey card',
-      value: card.gainStops,
-      uncertainty: Math.hypot(card.uncertaintyStops, driftStops),
-      provenance: from('measured', 'grey card'),
-    },
-    {
-      name: 'Metadata',
-      value: metadata.gainStops,
-      uncertainty: metadata.uncertaintyStops,
-      provenance: from('predicted', 'exposures of plate and rig'),
-    },
-  ]);
+  const finding = besideMetadata('Grey card', card.gainStops, Math.hypot(card.uncertaintyStops, driftStops), metadata);
   const measured = {
     ...finding,
     card: {
       ...marked,
+      surface: null,
       channelStops: card.channelStops,
       falloffStops: falloff.stops,
       driftStops,

@@ -56,7 +56,7 @@ function heldIn(own: readonly MeasuredCard[], seen: SeenPanorama | null): Held {
     // Those of older measurements were not kept.
     const { reflectance = NOMINAL_REFLECTANCE, reflectanceStops = NOMINAL_STOPS, luminance: value = null, facing = null } = card; // prettier-ignore
     return {
-      value: value ?? cardIn(seen.image, card.panoramaCorners),
+      value: value ?? cardIn(seen.image, card.panoramaCorners!),
       reflectance,
       reflectanceOf: { name: 'the card', uncertaintyStops: reflectanceStops },
       normal: facing && seen.rotation && facing.uncertaintyDeg <= FACING_DEG ? turned(facing, seen.rotation) : null,

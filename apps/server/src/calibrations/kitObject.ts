@@ -10,11 +10,11 @@ export const NOMINAL_REFLECTANCE = 0.18;
 export const NOMINAL_STOPS = 0.1;
 const MEASURED_STOPS = 0.03;
 
-/** The card or chart of the kit that was photographed: the one that was named, else the only one there is; null where that is not told. */
+/** The card, chart or ball of the kit that was photographed: the one that was named, else the only one there is; null where that is not told. */
 export async function kitObject(
   tx: EntityManager,
   productionId: string,
-  kind: 'greyCard' | 'chart',
+  kind: 'greyCard' | 'chart' | 'greyBall' | 'chromeBall',
   id: string | null,
 ): Promise<Owned<ReferenceObject> | null> {
   if (id !== null) return findOwned(tx, ReferenceObjects, productionId, id, 'reference object');

@@ -14,6 +14,7 @@ import { latestCalibration, originOf } from './latest';
 import { orient } from './orient';
 import { measureColour, measureRegions } from './colour';
 import { measureGain } from './gain';
+import { measureGainBySurface } from './surfaceGain';
 import { withPanorama } from './patches';
 import { proposeFor } from './proposePicks';
 import { shareTurn } from './shareTurn';
@@ -94,6 +95,8 @@ export const calibrationOperations = ({ files, decoder }: Services): Pick<Handle
     orient(tx, await findPanorama(tx, production.id, params.id), body),
   card: async ({ tx, production, params, body }) =>
     measureGain(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
+  surface: async ({ tx, production, params, body }) =>
+    measureGainBySurface(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
   colour: async ({ tx, production, params, body }) =>
     measureColour(tx, { files, decoder }, await findPanorama(tx, production.id, params.id), body),
   colourByRegions: async ({ tx, production, params, body }) =>

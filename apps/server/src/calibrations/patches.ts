@@ -117,16 +117,29 @@ export async function factsOf(
   tx: EntityManager,
   of: PatchKind | 'regions',
   panorama: Owned<StoredPanorama>,
-  { plate, take, decoding }: PlateWith,
+  own: PlateWith,
   within: number,
 ): Promise<UsedFact[]> {
-  const which = of === 'card' ? 'plate' : of;
-  const body = await findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body');
   return [
     await useFact(tx, Panoramas, panorama, ['floatHash'], {
       name: `${of} in the panorama`,
       provenance: from('measured', 'marked by hand'),
     }),
+    ...(await plateFactsOf(tx, of, own, within)),
+  ];
+}
+
+/** What of that is the plate's. */
+export async function plateFactsOf(
+  tx: EntityManager,
+  of: PatchKind | 'regions' | 'surface',
+  { plate, take, decoding }: PlateWith,
+  within: number,
+): Promise<UsedFact[]> {
+  const plain = of === 'card' || of === 'surface';
+  const which = plain ? 'plate' : of;
+  const body = await findOwned(tx, Bodies, take.productionId, take.bodyId, 'camera body');
+  return [
     await useFact(tx, Plates, plate, ['hash'], {
       name: `${of} in the plate`,
       provenance: from('measured', plate.name),
@@ -140,7 +153,7 @@ export async function factsOf(
     ...(decoding.from === 'kit'
       ? [
           await useFact(tx, Bodies, body, ['formats'], {
-            name: of === 'card' ? 'recording format' : `recording format of the ${of}`,
+            name: plain ? 'recording format' : `recording format of the ${of}`,
             provenance: from('logged', `${body.name}, ${take.formatName}`),
           }),
         ]

@@ -26,6 +26,9 @@ const PARTS = {
   scale: [
     'card in the panorama',
     'card in the plate',
+    'light of the panorama',
+    'surface in the plate',
+    'reflectance of the surface',
     'decoding of the plate',
     'recording format',
     'exposure of the take',

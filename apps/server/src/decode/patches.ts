@@ -64,7 +64,8 @@ const PART_DEG = 45;
 /** People hold a chart at their chest: a little below a head on a tripod. */
 const HELD_DEG = -8;
 
-const plateLight = async ({ path, name, decoding }: PlateFile) =>
+/** A plate's pixels as light. @throws FileProblem naming the file */
+export const plateLight = async ({ path, name, decoding }: PlateFile) =>
   readMeasuredPicture(path, name, await decodingFor(decoding));
 
 /** A plate's light for a screen: scene-linear Rec. 709, shrunk by a whole factor, in the form of `encodeFloatPicture`. @throws FileProblem naming the file */
@@ -109,7 +110,7 @@ export async function measureOnPlate<K extends PatchKind>(
 }
 
 /** Shares of the sides to pixels. */
-const pixelsIn = ({ width, height }: RgbImage, corners: readonly Point[]) =>
+export const pixelsIn = ({ width, height }: RgbImage, corners: readonly Point[]) =>
   corners.map(([x, y]) => [x * width, y * height]) as unknown as Corners;
 
 /** Things that a plate shows, each by four corners. @throws as `measureOnPlate`, naming the region */
@@ -131,7 +132,7 @@ function region(name: string, owner: string, image: RgbImage, corners: Corners, 
   }
 }
 
-async function panoramaLight({ exrPath, pixels }: PanoramaFiles): Promise<RgbImage> {
+export async function panoramaLight({ exrPath, pixels }: PanoramaFiles): Promise<RgbImage> {
   return { ...readExr(await readFile(exrPath), 'panorama.exr').image, ...pixels };
 }
 

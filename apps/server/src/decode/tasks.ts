@@ -22,6 +22,7 @@ import {
   measureOnPlate,
 } from './patches';
 import { proposals } from './proposals';
+import { measureSurface } from './surfaces';
 import { probeVideo, videoFrame, videoPlate } from './video';
 
 /** What a file says of itself without its pixels; OpenEXR files tell speed and focus as well. */
@@ -84,6 +85,7 @@ export const DECODE_TASKS = {
   regionsOnPanorama,
   regionsOnPlate,
   chartOnPanorama,
+  measureSurface,
   lightOfPlate,
   proposals,
   readCurve,

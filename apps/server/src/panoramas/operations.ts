@@ -44,6 +44,7 @@ export type MeasuredOn =
   | 'propose'
   | 'orient'
   | 'shareTurn'
+  | 'surface'
   | 'card'
   | 'colour'
   | 'colourByRegions'

@@ -2,7 +2,7 @@ import { CholeskyDecomposition, Matrix } from 'ml-matrix';
 
 /**
  * Normal equations of a Gauss-Newton step: `a step = b` with `a` the sum of `w g gT` and `b` the sum of `-w g r`, for
- * residuals `r` with gradients `g` by the unknowns. Hot loops may add to `a` (row-major) and `b` themselves.
+ * residuals `r` with gradients `g` by the unknowns. Hot loops may add to `b` and the upper triangle of `a` (row-major) themselves, and then `mirror` it.
  */
 export class NormalEquations {
   readonly a: Float64Array;
@@ -21,6 +21,12 @@ export class NormalEquations {
       // (gp gq) w, not (w gp) gq: the same rounding on both sides of the diagonal.
       for (let q = 0; q < columns.length; q++) a[columns[p] * size + columns[q]] += slopes[p] * slopes[q] * weight;
     }
+  }
+
+  /** Copies the upper triangle onto the lower one. */
+  mirror(): void {
+    const { a, size } = this;
+    for (let p = 1; p < size; p++) for (let q = 0; q < p; q++) a[p * size + q] = a[q * size + p];
   }
 
   /** Holds an unknown that stands at `value` near zero, with a standard deviation. */

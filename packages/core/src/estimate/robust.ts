@@ -13,7 +13,8 @@ export function median(values: ArrayLike<number>): number {
 
 /** The value below which a share of the others lies, without interpolation. NaN of nothing. */
 export function quantile(values: ArrayLike<number>, share: number): number {
-  const sorted = Float64Array.from(values).sort();
+  // Not `from`: that asks a typed array for one value at a time.
+  const sorted = new Float64Array(values).sort();
   return sorted.length === 0 ? NaN : sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
 }
 

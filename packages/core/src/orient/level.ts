@@ -1,10 +1,10 @@
 import { halfWidth95 } from '../estimate/confidence';
 import { luminance } from '../colour/primaries';
-import { createImage, type RgbImage } from '../image/image';
+import type { RgbImage } from '../image/image';
 import { smooth } from '../image/smooth';
 import { arcDeg, DEG, type Vec3 } from '../sphere/direction';
-import { assertLatlong, resampleLatlong } from '../sphere/latlong';
-import { rotatePanorama } from '../sphere/rotatePanorama';
+import { assertLatlong, averagedLatlong, resampleLatlong } from '../sphere/latlong';
+import { rotateRows } from '../sphere/rotatePanorama';
 import { conjugate, fromRotationVector, multiply, rotate, type Quaternion } from './quaternion';
 
 export interface LevelEstimate {
@@ -26,6 +26,8 @@ const HIGHEST_EL_DEG = 60;
 /** Lines on the ground that run away from the camera look upright, too: only what rises over the horizon is asked. */
 const LOWEST_EL_DEG = -3;
 const LEAST_PLACES = 400;
+/** Rows of the measured width that smoothing, gradients and windows reach beyond those that are asked. */
+const SPARE_ROWS = 8;
 const WINDOW = 5;
 /** Lintels, ropes and shadows pull by about this much whatever leans (measured on the simulated sets) ... */
 const SYSTEMATIC_DEG = 0.14;
@@ -54,13 +56,15 @@ const UNDECIDED_DEG = 1;
  */
 export function levelFromVerticals(panorama: RgbImage, detailDeg = 180 / panorama.width): LevelEstimate | null {
   assertLatlong(panorama);
-  const given = averagedTo(LEVEL_WIDTH, panorama);
+  const given = greyAt(LEVEL_WIDTH, panorama);
   let last = leanOf(averagedTo(MEASURED_WIDTH, given), detailDeg);
   if (!last) return null;
   let correction = last.correction;
-  const turned = createImage(given.width, given.height, given);
+  const turned: Grey = { width: given.width, data: new Float32Array(given.data.length) };
+  const [y0, y1] = rowsAsked(given.width);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
-    const next = leanOf(averagedTo(MEASURED_WIDTH, rotatePanorama(given, correction, turned)), detailDeg);
+    rotateRows(given.data, 1, given.width, correction, turned.data, y0, y1);
+    const next = leanOf(averagedTo(MEASURED_WIDTH, turned), detailDeg);
     if (!next) break;
     correction = multiply(next.correction, correction);
     last = next;
@@ -69,17 +73,41 @@ export function levelFromVerticals(panorama: RgbImage, detailDeg = 180 / panoram
   return { ...last, up, tiltDeg: arcDeg(up, [0, 1, 0]), correction };
 }
 
-const averagedTo = (width: number, panorama: RgbImage) =>
-  panorama.width > width ? resampleLatlong(panorama, width) : panorama;
+/** Luminance of a latitude-longitude picture, half as high as wide. */
+interface Grey {
+  width: number;
+  data: Float32Array;
+}
+
+function greyAt(width: number, panorama: RgbImage): Grey {
+  const given = panorama.width > width ? resampleLatlong(panorama, width) : panorama;
+  const grey = new Float32Array(given.width * given.height);
+  for (let i = 0; i < grey.length; i++)
+    grey[i] = luminance(given.data[3 * i], given.data[3 * i + 1], given.data[3 * i + 2], given.space);
+  return { width: given.width, data: grey };
+}
+
+const averagedTo = (width: number, grey: Grey): Grey =>
+  grey.width > width ? { width, data: averagedLatlong(grey.data, 1, grey.width, width) } : grey;
+
+/** First row, and the one after the last, that the edges of a picture of some width come from, averaged and smoothed: with some to spare. */
+const rowsAsked = (width: number): [number, number] => {
+  const height = width / 2;
+  const spare = Math.ceil((SPARE_ROWS * width) / MEASURED_WIDTH);
+  return [
+    Math.max(0, Math.floor(height * (0.5 - HIGHEST_EL_DEG / 180)) - spare),
+    Math.min(height, Math.ceil(height * (0.5 - LOWEST_EL_DEG / 180)) + spare),
+  ];
+};
 
 /** One measurement: right for small leans, too little for large ones. */
-function leanOf(panorama: RgbImage, detailDeg: number): LevelEstimate | null {
-  const { normals, weights } = edgeNormals(panorama);
+function leanOf(grey: Grey, detailDeg: number): LevelEstimate | null {
+  const { normals, weights } = edgeNormals(grey);
   if (weights.length < LEAST_PLACES) return null;
   let [ux, uz] = [0, 0];
   let things: Thing[] = [];
   // Two pixels.
-  const finest = Math.max(0.6, 720 / panorama.width);
+  const finest = Math.max(0.6, 720 / grey.width);
   for (const limitDeg of [WIDEST_LEAN_DEG, 5, 3, 2, 1.2, finest, finest]) {
     things = thingsWithin(normals, weights, [ux, uz], limitDeg * DEG);
     const all = sumOf(things);
@@ -175,34 +203,33 @@ function jackknife(things: readonly Thing[]): number {
 }
 
 /** Normals of the great circles along strong, straight edges that may be upright, with their weights. */
-function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[] } {
-  const { width, height, data } = panorama;
+function edgeNormals({ width, data }: Grey): { normals: number[]; weights: number[] } {
+  const height = width / 2;
   const log = new Float32Array(width * height);
-  for (let i = 0; i < log.length; i++)
-    log[i] = Math.log(Math.max(1e-9, luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], panorama.space)));
+  for (let i = 0; i < log.length; i++) log[i] = Math.log(Math.max(1e-9, data[i]));
   // Sharp edges that lean a little are stairs of pixels whose steps stand upright: unsmoothed they would pull towards no lean.
   smooth(log, width, height, true);
   const top = Math.max(3, Math.ceil(height * (0.5 - HIGHEST_EL_DEG / 180)));
   const bottom = Math.floor(height * (0.5 - LOWEST_EL_DEG / 180));
   const step = (2 * Math.PI) / width;
   // Structure tensor: its main direction over a window is far steadier than a single gradient.
-  const tensor = [new Float32Array(width * height), new Float32Array(width * height), new Float32Array(width * height)];
+  const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * height));
   for (let y = top - 2; y < bottom + 2; y++) {
     const cosEl = Math.cos(Math.PI * (0.5 - (y + 0.5) / height));
     for (let x = 0; x < width; x++) {
-      const [l, r] = [x === 0 ? width - 1 : x - 1, x === width - 1 ? 0 : x + 1];
-      const at = (u: number, v: number) => log[v * width + u];
+      const i = y * width + x;
+      const [l, r] = [x === 0 ? width - 1 : -1, x === width - 1 ? 1 - width : 1];
+      const [up, down] = [i - width, i + width];
       // Scharr's kernel: the one of its size whose direction errs least.
       const gx =
-        (3 * (at(r, y - 1) - at(l, y - 1)) + 10 * (at(r, y) - at(l, y)) + 3 * (at(r, y + 1) - at(l, y + 1))) /
+        (3 * (log[up + r] - log[up + l]) + 10 * (log[i + r] - log[i + l]) + 3 * (log[down + r] - log[down + l])) /
         (32 * step * cosEl);
       const gy =
-        -(3 * (at(l, y + 1) - at(l, y - 1)) + 10 * (at(x, y + 1) - at(x, y - 1)) + 3 * (at(r, y + 1) - at(r, y - 1))) /
+        -(3 * (log[down + l] - log[up + l]) + 10 * (log[down] - log[up]) + 3 * (log[down + r] - log[up + r])) /
         (32 * step);
-      const i = y * width + x;
-      tensor[0][i] = gx * gx;
-      tensor[1][i] = gx * gy;
-      tensor[2][i] = gy * gy;
+      xx[i] = gx * gx;
+      xy[i] = gx * gy;
+      yy[i] = gy * gy;
     }
   }
   const reach = (WINDOW - 1) / 2;
@@ -212,13 +239,17 @@ function edgeNormals(panorama: RgbImage): { normals: number[]; weights: number[]
   for (let y = top; y < bottom; y++) {
     const el = Math.PI * (0.5 - (y + 0.5) / height);
     for (let x = 0; x < width; x++) {
-      let [a, b, c] = [0, 0, 0];
+      let a = 0;
+      let b = 0;
+      let c = 0;
       for (let v = -reach; v <= reach; v++) {
+        const row = (y + v) * width;
         for (let u = -reach; u <= reach; u++) {
-          const i = (y + v) * width + ((x + u + width) % width);
-          a += tensor[0][i];
-          b += tensor[1][i];
-          c += tensor[2][i];
+          const at = x + u;
+          const i = row + (at < 0 ? at + width : at >= width ? at - width : at);
+          a += xx[i];
+          b += xy[i];
+          c += yy[i];
         }
       }
       const spread = Math.hypot(a - c, 2 * b);

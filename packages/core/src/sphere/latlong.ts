@@ -104,30 +104,29 @@ export function resampleLatlong(panorama: RgbImage, width: number): RgbImage {
     throw new RangeError(`cannot area-average a panorama of width ${panorama.width} to width ${width}`);
   }
   const out = createImage(width, width / 2, panorama);
-  const columns = spans(width, panorama.width, () => 1);
-  const rows = spans(width / 2, panorama.height, (y) => rowSolidAngle(y, panorama.width, panorama.height));
-  const line = new Float64Array(panorama.width * 3);
+  out.data.set(averagedLatlong(panorama.data, 3, panorama.width, width));
+  return out;
+}
+
+/** Means over the solid angle of a latitude-longitude picture of any number of channels, at a smaller even width, see `resampleLatlong`. */
+export function averagedLatlong(data: Float32Array, channels: number, from: number, width: number): Float32Array {
+  const out = new Float32Array(channels * width * (width / 2));
+  const columns = spans(width, from, () => 1);
+  const rows = spans(width / 2, from / 2, (y) => rowSolidAngle(y, from, from / 2));
+  const line = new Float64Array(from * channels);
   rows.forEach((row, y) => {
     line.fill(0);
     row.weights.forEach((w, k) => {
-      const base = 3 * (row.first + k) * panorama.width;
-      for (let i = 0; i < line.length; i++) line[i] += w * panorama.data[base + i];
+      const base = channels * (row.first + k) * from;
+      for (let i = 0; i < line.length; i++) line[i] += w * data[base + i];
     });
     for (let x = 0; x < width; x++) {
-      const column = columns[x];
-      let r = 0;
-      let g = 0;
-      let b = 0;
-      for (let k = 0; k < column.weights.length; k++) {
-        const i = 3 * (column.first + k);
-        r += column.weights[k] * line[i];
-        g += column.weights[k] * line[i + 1];
-        b += column.weights[k] * line[i + 2];
+      const { first, weights } = columns[x];
+      for (let c = 0; c < channels; c++) {
+        let sum = 0;
+        for (let k = 0; k < weights.length; k++) sum += weights[k] * line[channels * (first + k) + c];
+        out[channels * (y * width + x) + c] = sum;
       }
-      const o = 3 * (y * width + x);
-      out.data[o] = r;
-      out.data[o + 1] = g;
-      out.data[o + 2] = b;
     }
   });
   return out;

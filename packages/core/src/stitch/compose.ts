@@ -1,4 +1,4 @@
-import { encodeUncertainty, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
+import { encodeInformation, RELATIVE_VARIANCE, UNKNOWN_UNCERTAINTY } from '../merge/uncertainty';
 import { DEG } from '../sphere/direction';
 import { CLIPPED, COVERED, MOVED, UNSEEN } from '../sphere/mask';
 import {
@@ -48,11 +48,11 @@ const SHARP = 48;
 export function composeRows(views: readonly View[], regions: readonly WholeRegion[], strip: Strip): void {
   const { width, y0, y1 } = strip;
   const height = width / 2;
-  const apart = nodeSpacing(width);
+  const apart = nodeSpacing(width, views);
   const prepared = views.map((view) => prepareView(view, width, view.blend ? SHARP : BROAD));
   const finest = Math.max(...prepared.map((p) => p.grid));
   const columns = Array.from({ length: finest + 1 }, (_, sub) => makeColumns(width, Math.max(1, sub), apart));
-  const centre = newPlaces(width);
+  const centres = prepared.map(() => newPlaces(width));
   const places = newPlaces(width * finest * finest);
   const weights = prepared.map(() => new Float64Array(width));
   const cosines = prepared.map(() => new Float64Array(width));
@@ -65,8 +65,8 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
     const elevation = (0.5 - (y + 0.5) / height) * Math.PI;
     best.fill(0);
     const seen = prepared.map((p, v) => {
-      placeRow(p, columns[1], elevation, null, centre, 0);
-      return weighRow(p, centre, views.length === 1, weights[v], cosines[v]);
+      placeRow(p, columns[1], elevation, null, centres[v], 0);
+      return weighRow(p, centres[v], views.length === 1, weights[v], cosines[v]);
     });
     prepared.forEach((p, v) => {
       if (seen[v] && p.view.blend) limitRow(p.view.blend, y, width, weights[v]);
@@ -81,9 +81,10 @@ export function composeRows(views: readonly View[], regions: readonly WholeRegio
     prepared.forEach((p, v) => {
       if (!seen[v] || !segmentsUsed(weights[v], best, apart, used)) return;
       const { grid } = p;
-      for (let j = 0; j < grid; j++)
+      // A single sample lies where the weights were asked.
+      for (let j = 0; grid > 1 && j < grid; j++)
         placeRow(p, columns[grid], elevation + ((j + 0.5) / grid - 0.5) * pixel, used, places, j * width * grid);
-      sampleRow(p, y, width, apart, used, weights[v], best, cosines[v], places, sums);
+      sampleRow(p, y, width, apart, used, weights[v], best, cosines[v], grid > 1 ? places : centres[v], sums);
     });
     storeRow(sums, strip, (y - y0) * width);
   }
@@ -130,7 +131,7 @@ function weighRow(
 export function weighView(view: View, width: number): Float32Array {
   const height = width / 2;
   const p = prepareView(view, width, BROAD);
-  const columns = makeColumns(width, 1, nodeSpacing(width));
+  const columns = makeColumns(width, 1, nodeSpacing(width, [view]));
   const centre = newPlaces(width);
   const weights = new Float64Array(width);
   const cosines = new Float64Array(width);
@@ -219,7 +220,9 @@ function mapRow(map: NonNullable<View['blend']>, y: number, width: number): Floa
   const a = 4 * map.width * Math.floor(fy);
   const b = 4 * map.width * Math.min(map.height - 1, Math.floor(fy) + 1);
   const t = fy - Math.floor(fy);
-  return Float64Array.from({ length: 4 * map.width }, (_, i) => map.data[a + i] * (1 - t) + map.data[b + i] * t);
+  const row = new Float64Array(4 * map.width);
+  for (let i = 0; i < row.length; i++) row[i] = map.data[a + i] * (1 - t) + map.data[b + i] * t;
+  return row;
 }
 
 /** A view counts for less where its blend map says that another shows what moved. */
@@ -340,7 +343,7 @@ function storeRow(
         uncertainty[i] =
           mask[i] === CLIPPED
             ? UNKNOWN_UNCERTAINTY
-            : encodeUncertainty(Math.hypot(Math.sqrt(variance[x]), doubt[x]) / total);
+            : encodeInformation((total * total) / (variance[x] + doubt[x] * doubt[x]));
     } else {
       mask[i] = UNSEEN;
       if (uncertainty) uncertainty[i] = UNKNOWN_UNCERTAINTY;

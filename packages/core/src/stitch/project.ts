@@ -4,8 +4,11 @@ import { falloffSigma, logVignetting, throughPupil, type View } from './view';
 
 /** Steps of the cosine from -1 to 1. */
 const STEPS = 4096;
-/** Positions are computed at most this far apart and lie on straight lines between: 0.01 px of a view at most. */
-const NODE_RAD = 0.0062;
+const ANGLES = Float64Array.from({ length: STEPS + 2 }, (_, i) =>
+  Math.acos(Math.max(-1, Math.min(1, (2 * i) / STEPS - 1))),
+);
+/** Positions are computed somewhat apart and lie on straight lines between, which a row's arc leaves by this at most, pixels of a view. */
+const STRAIGHT_PX = 0.01;
 const MOST_APART = 8;
 /** What no fit of a lens describes: relative, one sigma. */
 const UNMODELLED = 0.01;
@@ -42,8 +45,12 @@ export function prepareView(view: View, width: number, sharpness: number): Prepa
   const m = toMatrix(view.attitude);
   const step = (2 * Math.PI * lens.focalPx) / width;
   const latlong = lens.projection === 'latlong';
-  const table = (f: (theta: number) => number) =>
-    Float64Array.from({ length: STEPS + 2 }, (_, i) => f(Math.acos(Math.max(-1, Math.min(1, (2 * i) / STEPS - 1)))));
+  // Not `map` or `from`: tables are made for every view of every strip.
+  const table = (f: (theta: number) => number) => {
+    const out = new Float64Array(STEPS + 2);
+    for (let i = 0; i < out.length; i++) out[i] = f(ANGLES[i]);
+    return out;
+  };
   return {
     view,
     m,
@@ -91,10 +98,13 @@ export interface Columns {
   minusCos: Float64Array;
 }
 
-/** Columns between nodes for a width: a power of two that divides it. */
-export function nodeSpacing(width: number): number {
+/** Columns between nodes for a width and the views that fall on it: a power of two that divides it. */
+export function nodeSpacing(width: number, views: readonly View[]): number {
+  // The arc of a quarter turn from the axis is the longest: height of a chord over it.
+  const radius = Math.max(...views.map((v) => v.lens.focalPx)) * (Math.PI / 2);
+  const most = Math.sqrt((8 * STRAIGHT_PX) / radius);
   let apart = 1;
-  while (apart < MOST_APART && width % (2 * apart) === 0 && (2 * apart * 2 * Math.PI) / width <= NODE_RAD) apart *= 2;
+  while (apart < MOST_APART && width % (2 * apart) === 0 && (2 * apart * 2 * Math.PI) / width <= most) apart *= 2;
   return apart;
 }
 

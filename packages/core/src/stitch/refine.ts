@@ -1,4 +1,4 @@
-import { gaussNewton } from '../estimate/normalEquations';
+import { gaussNewton, type NormalEquations } from '../estimate/normalEquations';
 import { spreadOfResiduals, tukeyCut, tukeyWeight } from '../estimate/robust';
 import type { RgbImage } from '../image/image';
 import { luminance } from '../colour/primaries';
@@ -122,6 +122,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const base = views.map((v) => logPlane(v.image, v.clipped, finest));
 
   const room = overlapRoom(Math.max(sampleCount, COARSE_SAMPLES), n);
+  const sums = new Float64Array(n * n * SUMS);
   for (const factor of factors) {
     const planes = base.map((p) => smoothAndShrink(p, factor / finest));
     const last = factor === factors[factors.length - 1];
@@ -130,20 +131,20 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
       size,
       passes: last ? FINE_ROUNDS : COARSE_ROUNDS,
       fill: (equations) => {
+        sums.fill(0);
         const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
         const { rows } = overlapRows(views, planes, attitudes, state, directions, room);
         if (rows < 50) return false;
-        const spread = spreadOfResiduals(
-          Float64Array.from({ length: rows }, (_, r) => Math.abs(differenceOf(room, r))),
-        );
+        const spread = spreadOfResiduals(absoluteDifferences(room, rows));
         residual = spread;
         used = rows;
         const spreads = spreadOfViews(room, rows, n, spread);
         for (let r = 0; r < rows; r++) {
           const own = Math.max(spreads[viewOf(room, r, 0)], spreads[viewOf(room, r, 1)]);
           const robust = tukeyWeight(differenceOf(room, r) / Math.max(1e-4, tukeyCut(own)));
-          if (robust > 0) accumulate(equations.a, equations.b, size, room, r, robust / (ALIKE_ROWS * own * own));
+          if (robust > 0) accumulate(sums, n, room, r, robust / (ALIKE_ROWS * own * own));
         }
+        addSums(sums, n, equations);
         for (let v = 0; v < n; v++) {
           for (let k = 0; k < 3; k++) equations.prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
           equations.prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
@@ -229,6 +230,12 @@ function differenceOf({ looks, pairs }: OverlapRoom, row: number): number {
   return looks[pairs[2 * row] * LOOK + 1] - looks[pairs[2 * row + 1] * LOOK + 1];
 }
 
+function absoluteDifferences(room: OverlapRoom, rows: number): Float64Array {
+  const out = new Float64Array(rows);
+  for (let r = 0; r < rows; r++) out[r] = Math.abs(differenceOf(room, r));
+  return out;
+}
+
 /** The view of the first or second look of a row. */
 const viewOf = ({ looks, pairs }: OverlapRoom, row: number, which: 0 | 1): number =>
   looks[pairs[2 * row + which] * LOOK];
@@ -238,11 +245,16 @@ const viewOf = ({ looks, pairs }: OverlapRoom, row: number, which: 0 | 1): numbe
  * others they would be outliers as a whole, and stay where they are.
  */
 function spreadOfViews(room: OverlapRoom, rows: number, views: number, spread: number): number[] {
-  const differences = Array.from({ length: views }, (): number[] => []);
+  const counts = new Uint32Array(views);
+  for (let r = 0; r < rows; r++) for (const which of [0, 1] as const) counts[viewOf(room, r, which)]++;
+  const differences = Array.from(counts, (count) => new Float64Array(count));
+  counts.fill(0);
   for (let r = 0; r < rows; r++) {
     const difference = Math.abs(differenceOf(room, r));
-    differences[viewOf(room, r, 0)].push(difference);
-    differences[viewOf(room, r, 1)].push(difference);
+    for (const which of [0, 1] as const) {
+      const view = viewOf(room, r, which);
+      differences[view][counts[view]++] = difference;
+    }
   }
   return differences.map((of) => {
     const own = of.length === 0 ? spread : spreadOfResiduals(of);
@@ -266,7 +278,10 @@ function projector(lens: Lens, attitude: Quaternion, pupilShare: number) {
   const look = new Float64Array(3);
   const run = (wx: number, wy: number, wz: number, share = pupilShare): boolean => {
     throughPupil(share, forward, wx, wy, wz, look);
-    const [dx, dy, dz] = look;
+    // Not taken apart: a typed array is slow at that.
+    const dx = look[0];
+    const dy = look[1];
+    const dz = look[2];
     const cx = m[0] * dx + m[3] * dy + m[6] * dz;
     const cy = m[1] * dx + m[4] * dy + m[7] * dz;
     const cz = m[2] * dx + m[5] * dy + m[8] * dz;
@@ -329,7 +344,9 @@ function lookFrom(
 ): boolean {
   const p = projector.out;
   if (!projector.run(d[0], d[1], d[2])) return false;
-  const [x, y, theta] = p;
+  const x = p[0];
+  const y = p[1];
+  const theta = p[2];
   const h = 0.5 * plane.factor;
   const value = lookUp(plane, x, y);
   const gx = (lookUp(plane, x + h, y) - lookUp(plane, x - h, y)) / (2 * h);
@@ -362,37 +379,49 @@ function lookFrom(
   return true;
 }
 
-/** Columns of one row and their derivatives: both views' turns and gains, then what all views share. */
-const columns = new Uint32Array(2 * PER_VIEW + SHARED);
-const slopes = new Float64Array(2 * PER_VIEW + SHARED);
+/** Unknowns of a row: the first view's turn and gain, the second one's, then what all views share. */
+const UNKNOWNS = 2 * PER_VIEW + SHARED;
+/** Sums of two views: the right-hand side, then the upper triangle line by line. Close together they are several times as fast to add to as the equations of all views. */
+const SUMS = UNKNOWNS + (UNKNOWNS * (UNKNOWNS + 1)) / 2;
+const slopes = new Float64Array(UNKNOWNS);
 
-function accumulate(
-  a: Float64Array,
-  b: Float64Array,
-  size: number,
-  { looks, pairs }: OverlapRoom,
-  row: number,
-  w: number,
-): void {
-  const [i, j] = [pairs[2 * row] * LOOK, pairs[2 * row + 1] * LOOK];
-  const value = looks[i + 1] - looks[j + 1];
+/** Adds one row to the sums of its two views. */
+function accumulate(sums: Float64Array, views: number, { looks, pairs }: OverlapRoom, row: number, w: number): void {
+  const i = pairs[2 * row] * LOOK;
+  const j = pairs[2 * row + 1] * LOOK;
   for (let k = 0; k < PER_VIEW; k++) {
-    columns[2 * k] = looks[i] * PER_VIEW + k;
-    columns[2 * k + 1] = looks[j] * PER_VIEW + k;
-    slopes[2 * k] = looks[i + GRADIENT + k];
-    slopes[2 * k + 1] = -looks[j + GRADIENT + k];
+    slopes[k] = looks[i + GRADIENT + k];
+    slopes[PER_VIEW + k] = -looks[j + GRADIENT + k];
   }
   for (let k = 0; k < 4; k++) slopes[2 * PER_VIEW + k] = looks[i + LENS + k] - looks[j + LENS + k];
-  const [ti, tj] = [looks[i + 2] ** 2, looks[j + 2] ** 2];
+  const ti = looks[i + 2] * looks[i + 2];
+  const tj = looks[j + 2] * looks[j + 2];
   slopes[2 * PER_VIEW + 4] = tj - ti;
   slopes[2 * PER_VIEW + 5] = tj * tj - ti * ti;
   slopes[2 * PER_VIEW + 6] = tj * tj * tj - ti * ti * ti;
-  for (let k = 0; k < SHARED; k++) columns[2 * PER_VIEW + k] = size - SHARED + k;
-  for (let p = 0; p < columns.length; p++) {
-    b[columns[p]] -= w * slopes[p] * value;
-    // (vp vq) w, not (w vp) vq: the same rounding on both sides of the diagonal.
-    for (let q = 0; q < columns.length; q++) a[columns[p] * size + columns[q]] += slopes[p] * slopes[q] * w;
+  let at = (looks[i] * views + looks[j]) * SUMS;
+  const right = -w * (looks[i + 1] - looks[j + 1]);
+  for (let p = 0; p < UNKNOWNS; p++) sums[at++] += right * slopes[p];
+  for (let p = 0; p < UNKNOWNS; p++) {
+    const slope = w * slopes[p];
+    for (let q = p; q < UNKNOWNS; q++) sums[at++] += slope * slopes[q];
   }
+}
+
+/** The sums of all pairs of views into the equations. */
+function addSums(sums: Float64Array, views: number, equations: NormalEquations): void {
+  const { a, b, size } = equations;
+  for (let i = 0; i < views; i++) {
+    for (let j = i + 1; j < views; j++) {
+      const column = (k: number) =>
+        k < PER_VIEW ? i * PER_VIEW + k : k < 2 * PER_VIEW ? (j - 1) * PER_VIEW + k : size - UNKNOWNS + k;
+      let at = (i * views + j) * SUMS;
+      for (let p = 0; p < UNKNOWNS; p++) b[column(p)] += sums[at++];
+      for (let p = 0; p < UNKNOWNS; p++)
+        for (let q = p; q < UNKNOWNS; q++) a[column(p) * size + column(q)] += sums[at++];
+    }
+  }
+  equations.mirror();
 }
 
 function lookUp(plane: LogPlane, x: number, y: number): number {

@@ -3,7 +3,9 @@ import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
 
+/** Rows of a strip at least, and pixels: making views ready costs as much as some of their rows. */
 const STRIP_ROWS = 64;
+const STRIP_PX = 2 ** 18;
 
 /** Merges decoded frames (in shared memory) in bands, one a thread. */
 export async function mergeCodes(
@@ -49,8 +51,9 @@ export async function composeInThreads(
   const panorama: RgbImage = { space, unit, width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
   const uncertainty = sharedBytes(width * height);
+  const strips = stripsOf(width);
   let done = 0;
-  await mapLimited(stripsOf(height), THREADS, control, async ({ y0, y1 }) => {
+  await mapLimited(strips, THREADS, control, async ({ y0, y1 }) => {
     const part = <T extends Float32Array | Uint8Array>(plane: T, n: number) =>
       plane.subarray(n * y0 * width, n * y1 * width) as T;
     await runInThread(
@@ -67,7 +70,7 @@ export async function composeInThreads(
       },
       control,
     );
-    control.onProgress?.({ stage: 'Projecting and blending', fraction: (++done * STRIP_ROWS) / height });
+    control.onProgress?.({ stage: 'Projecting and blending', fraction: ++done / strips.length });
   });
   return { panorama, mask, uncertainty };
 }
@@ -91,8 +94,7 @@ export async function composeByStrips(
   take: (strip: ComposedStrip) => Promise<void>,
   control: RunControl = {},
 ): Promise<void> {
-  const height = width / 2;
-  const strips = stripsOf(height);
+  const strips = stripsOf(width);
   const compose = async ({ y0, y1 }: { y0: number; y1: number }): Promise<ComposedStrip> => {
     const n = (y1 - y0) * width;
     const strip = { y0, y1, rgb: sharedFloats(3 * n), mask: sharedBytes(n), uncertainty: sharedBytes(n) };
@@ -117,8 +119,11 @@ export async function composeByStrips(
   }
 }
 
-const stripsOf = (height: number): { y0: number; y1: number }[] =>
-  Array.from({ length: Math.ceil(height / STRIP_ROWS) }, (_, i) => ({
-    y0: i * STRIP_ROWS,
-    y1: Math.min(height, (i + 1) * STRIP_ROWS),
+function stripsOf(width: number): { y0: number; y1: number }[] {
+  const height = width / 2;
+  const rows = Math.max(STRIP_ROWS, Math.ceil(STRIP_PX / width));
+  return Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({
+    y0: i * rows,
+    y1: Math.min(height, (i + 1) * rows),
   }));
+}
