@@ -103,3 +103,28 @@ test('where no chart was there, two things are marked in both pictures and the c
   ]);
   expect(Math.abs(colour.gainStops - PLATE_STOPS)).toBeLessThan(colour.uncertaintyStops);
 });
+
+test('without a card in the panorama a level one in the plate alone tells the gain, and says how widely', async ({
+  page,
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  await addPlate(request, take);
+  await page.goto(`/HERN/measure?setup=${setupId}&panorama=${panorama.id}`);
+  const plate = page.getByTestId('plate-marker');
+  await expect(plate).toBeVisible();
+  await page.getByRole('radio', { name: 'Plate alone' }).click();
+  await expect(page.getByTestId('surface-todo')).toHaveText(/^Without a card in the panorama/);
+  await plate.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+  await markShares(page, plate, { left: 0.3, right: 0.7, top: 0.3, bottom: 0.7 });
+  await expect(page.getByTestId('surface-todo')).toHaveText('It is marked.');
+  await page.getByRole('radio', { name: 'Card, lies level' }).click();
+  await page.getByRole('button', { name: 'Measure the gain' }).click();
+  await expect(page.getByText(/^The level card stands in the plate alone/)).toBeVisible();
+  const { calibration } = await getJson<{ calibration: Calibration }>(request, `/panoramas/${panorama.id}/calibration`);
+  const { adopted, card } = calibration.scale!;
+  expect(card.surface).toMatchObject({ kind: 'level' });
+  await expect(page.getByTestId('gain-stops')).toContainText(adopted.value.toFixed(2));
+  await page.getByRole('button', { name: 'Exposure of all takes' }).click();
+  await expect(page.getByTestId('exposures')).toContainText(/surface in /);
+});

@@ -97,7 +97,7 @@ function GainResult({ gain }: { gain: Scale }) {
         <Notice
           state="doubtful"
           title={`The ${card.name.toLowerCase()} is ${Math.abs(disagreement).toFixed(2)} stop ${disagreement > 0 ? 'above' : 'below'} what metadata predicts`}
-          detail="Was an ND forgotten or left in on the take or the rig, or is something else marked than the card?"
+          detail="Was an ND forgotten or left in on the take or the rig, or is something else marked?"
         />
       ) : null}
     </View>
