@@ -47,7 +47,7 @@ async function ballTrial(spec: SetSpec, other: SetSpec, kind: Trial['kind'], see
   const exact = { eastM: at.eastM - apart * Math.sin(heading * DEG), northM: at.northM - apart * Math.cos(heading * DEG) }; // prettier-ignore
   const tiltDeg = -4 + 6 * random.next();
   const camera = plateCamera(
-    { focalLengthMm: 50, tStop: 8, focusM: null, ...exact, heightM: 1.4, tiltDeg, headingDeg: heading },
+    { focalLengthMm: 35, tStop: 8, focusM: null, ...exact, heightM: 1.4, tiltDeg, headingDeg: heading },
     { gateWidthMm: 24.89, gateHeightMm: 14, widthPx: 960, heightPx: 540, squeeze: 1, circleOfConfusionMm: 0.025 },
     { squeeze: 1, transmission: 0.82, entrancePupil: [], distortion: null },
   );
@@ -139,7 +139,7 @@ export async function ballsSection(each: number): Promise<Section> {
   });
   return {
     title: 'Balls that only the plate shows',
-    how: 'Grey and chrome ball of the simulated sets before a 50 mm lens, a few metres from the panorama; outline some pixels off; heading unknown. The panorama is the true one, turned by any azimuth.',
+    how: 'Grey and chrome ball of the simulated sets before a 35 mm lens, a few metres from the panorama; outline some pixels off; heading unknown. The panorama is the true one, turned by any azimuth.',
     rows,
   };
 }

@@ -26,6 +26,8 @@ export interface FrameShift {
 
 const LEVELS = [16, 8, 4, 2, 1];
 const SEARCH_PX = 6;
+/** Unknowns: shift to the right and down, and exposure, whose slope is always the same. */
+const COLUMNS = [0, 1, 2];
 /** Squared slope of log luminance a pixel below which a place says nothing of a shift. */
 const FLAT = 1e-8;
 
@@ -87,6 +89,7 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
   let dy = 0;
   let gain = 0;
   let result: FrameShift | null = null;
+  const slopes = [0, 0, -1];
   levels.forEach((f, k) => {
     const [pa, pb] = [shrink(a, f), shrink(b, f)];
     if (k === 0) {
@@ -101,39 +104,52 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
         throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
     }
     const stride = Math.max(1, Math.floor(Math.sqrt((pa.width * pa.height) / 60000)));
+    // Of every place: difference and slopes.
+    const rows = new Float64Array(3 * Math.ceil(pa.width / stride) * Math.ceil(pa.height / stride));
+    const apart = new Float64Array(rows.length / 3);
     // Of the last pass: what the robust limit kept.
     let [squares, kept, spread, seen] = [0, 0, 0, 0];
     const solved = gaussNewton({
       size: 3,
       passes: 12,
       fill: (equations) => {
-        const rows: [number, number, number][] = [];
-        const [sx, sy] = [dx / f, dy / f];
+        let n = 0;
+        const sx = dx / f;
+        const sy = dy / f;
         for (let y = 1; y < pa.height - 1; y += stride) {
           for (let x = 1; x < pa.width - 1; x += stride) {
-            const [u, v] = [x + sx, y + sy];
+            const u = x + sx;
+            const v = y + sy;
             const value = at(pb, u, v) - pa.data[y * pa.width + x] - gain;
             const gx = (at(pb, u + 1, v) - at(pb, u - 1, v)) / 2;
             const gy = (at(pb, u, v + 1) - at(pb, u, v - 1)) / 2;
             if (Number.isNaN(value + gx + gy)) continue;
-            rows.push([value, gx, gy]);
+            rows[3 * n] = value;
+            rows[3 * n + 1] = gx;
+            rows[3 * n + 2] = gy;
+            n++;
           }
         }
-        if (rows.length < 200)
-          throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
+        if (n < 200) throw new RangeError('too little of the pictures is neither black nor clipped to compare them');
         // Flat places fit at any shift: what is an outlier is told by the places that have a slope at all.
-        const sloping = rows.filter(([, gx, gy]) => gx * gx + gy * gy > FLAT);
-        spread = Math.max(1e-4, spreadOfResiduals((sloping.length >= 100 ? sloping : rows).map((r) => Math.abs(r[0]))));
+        let sloping = 0;
+        for (let r = 0; r < n; r++)
+          if (rows[3 * r + 1] ** 2 + rows[3 * r + 2] ** 2 > FLAT) apart[sloping++] = Math.abs(rows[3 * r]);
+        if (sloping < 100) for (let r = (sloping = 0); r < n; r++) apart[sloping++] = Math.abs(rows[3 * r]);
+        spread = Math.max(1e-4, spreadOfResiduals(apart.subarray(0, sloping)));
         const cut = tukeyCut(spread);
-        [squares, kept, seen] = [0, 0, rows.length];
-        for (const [value, gx, gy] of rows) {
+        [squares, kept, seen] = [0, 0, n];
+        for (let r = 0; r < n; r++) {
+          const value = rows[3 * r];
           const w = tukeyWeight(value / cut);
           if (w === 0) continue;
           kept++;
           squares += w * value * value;
-          equations.add([0, 1, 2], [gx, gy, -1], value, w);
+          slopes[0] = rows[3 * r + 1];
+          slopes[1] = rows[3 * r + 2];
+          equations.add(COLUMNS, slopes, value, w);
         }
-        for (let i = 0; i < 2; i++) equations.a[i * 3 + i] += 1e-9 * rows.length;
+        for (let i = 0; i < 2; i++) equations.a[i * 3 + i] += 1e-9 * n;
         return true;
       },
       move: (step) => {

@@ -82,20 +82,23 @@ export function stampWalker(
   return light;
 }
 
+const held = (v: number, most: number) => Math.max(0, Math.min(most - 1, v));
+
 /** A picture moved by whole and part pixels (bilinear, its border held). */
 export function shifted(light: Float32Array, width: number, height: number, dx: number, dy: number): Float32Array {
   const out = new Float32Array(light.length);
-  const clamp = (v: number, most: number) => Math.max(0, Math.min(most - 1, v));
   const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
   const [tx, ty] = [dx - ix, dy - iy];
   for (let y = 0; y < height; y++) {
+    const below = width * held(y - iy, height);
+    const above = width * held(y - iy - 1, height);
     for (let x = 0; x < width; x++) {
-      for (let c = 0; c < 3; c++) {
-        const at = (u: number, v: number) => light[3 * (clamp(v, height) * width + clamp(u, width)) + c];
+      const right = held(x - ix, width);
+      const left = held(x - ix - 1, width);
+      for (let c = 0; c < 3; c++)
         out[3 * (y * width + x) + c] =
-          (at(x - ix, y - iy) * (1 - tx) + at(x - ix - 1, y - iy) * tx) * (1 - ty) +
-          (at(x - ix, y - iy - 1) * (1 - tx) + at(x - ix - 1, y - iy - 1) * tx) * ty;
-      }
+          (light[3 * (below + right) + c] * (1 - tx) + light[3 * (below + left) + c] * tx) * (1 - ty) +
+          (light[3 * (above + right) + c] * (1 - tx) + light[3 * (above + left) + c] * tx) * ty;
     }
   }
   return out;
