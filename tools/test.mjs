@@ -114,7 +114,7 @@ async function endToEnd(title, database, projects) {
           TAWNY_E2E_SERVER: String(services.server.pid),
           TAWNY_SILENT_MS: SILENT_MS,
           TAWNY_E2E_REPORT: report,
-          TAWNY_E2E_OUT: path.join(work, 'e2e'),
+          TAWNY_E2E_OUT: path.join(work, `e2e-${database}`),
         },
       },
     );
@@ -152,7 +152,7 @@ if (e2eWanted) {
   step('The interface');
   await checks([['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]]);
 }
-// On what the browser tests leave of the machine: those wait for each other half of their time.
+// On what the browser tests leave of the machine.
 const meanwhile = (async () => {
   await checks([
     ...(wants('types') ? [['Types', ...low('npm', 'run', '-s', 'typecheck')]] : []),
@@ -171,8 +171,14 @@ const e2e = (...args) =>
     failures.push({ name: args[0], said: String(error?.stack ?? error) });
     count(0, 1);
   });
-if (wants('e2e')) await e2e('API and browser tests', 'test', ['api', 'phone', 'wide']);
-if (wants('e2e') || wants('day')) await e2e('The demo day', 'testday', ['day']);
+// Two lanes, each with a database, a server and a worker of its own: a test waits for its worker or its browser half of its time.
+await Promise.all([
+  (async () => {
+    if (wants('e2e')) await e2e('API tests', 'testapi', ['api']);
+    if (e2eWanted) await e2e('The demo day', 'testday', ['day']);
+  })(),
+  wants('e2e') ? e2e('Browser tests', 'test', ['phone', 'wide']) : null,
+]);
 await meanwhile;
 fs.rmSync(work, { recursive: true, force: true });
 for (const [title, list] of [

@@ -369,7 +369,10 @@ export const exposuresSchema = z.object({
       lux: z.number(),
       uncertaintyStops: z.number(),
       expectedLux: z.number(),
+      /** 95 % half width of it, by air, cloud and how well the round's time is known. */
       withinStops: z.number(),
+      /** Whether nobody knows that time but by the plan. */
+      planned: z.boolean(),
       sunDeg: z.number(),
       agrees: z.boolean(),
     })

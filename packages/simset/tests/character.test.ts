@@ -65,6 +65,12 @@ describe('what cannot be', () => {
     expect(() => plateCharacter(some, { regions: [{ x: 470, y: 0, width: 20, height: 20 }] })).toThrow(/470,0,20,20/);
     expect(() => plateCharacter(some, { regions: [{ x: 0, y: 0, width: 4, height: 4 }] })).toThrow(/at least 6 x 6/);
     expect(() => plateCharacter(some, { pair: createImage(10, 10, RELATIVE_REC709) })).toThrow(/10 x 10/);
-    expect(() => plateCharacter(createImage(64, 64, RELATIVE_REC709))).toThrow(/even enough/);
+    expect(() => plateCharacter(createImage(64, 64, RELATIVE_REC709))).toThrow(/holds any grain/);
+    const clean = createImage(128, 128, RELATIVE_REC709);
+    clean.data.forEach((_, i) => (clean.data[i] = 0.1 + (i < clean.data.length / 2 ? 0 : 0.3)));
+    expect(() => plateCharacter(clean)).toThrow(/holds any grain/);
+    // A shade of its own in every pixel row is no grain.
+    clean.data.forEach((_, i) => (clean.data[i] = 0.2 + 0.1 * Math.sin(i / 9) * Math.sin(i / 700)));
+    expect(() => plateCharacter(clean)).toThrow(/even enough/);
   });
 });

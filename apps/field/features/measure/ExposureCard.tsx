@@ -86,6 +86,11 @@ function GainResult({ gain }: { gain: Scale }) {
           {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
         </Text>
       ) : null}
+      {gain.card.reflectanceStops >= 0.1 && !gain.card.surface ? (
+        <Text size="small" tone="quietInk">
+          {`Its reflectance is taken for ${gain.card.reflectance.toFixed(2)} ± ${gain.card.reflectanceStops.toFixed(1)} stop: the kit does not say that the card was measured, or which one it is. Only a meter rests on it.`}
+        </Text>
+      ) : null}
       {gain.card.surface ? <Alone {...gain.card.surface} name={card.name} /> : null}
       {gain.card.facing ? <Facing {...gain.card.facing} /> : null}
       <AgreementBars

@@ -92,8 +92,8 @@ function TakeRow({ take }: { take: TakeExposure }) {
 const luxWords = (lux: number) => Number(lux.toPrecision(3)).toLocaleString('en-GB');
 
 /** What the panorama throws on the level, against sun and sky: without a card or a meter the only check. */
-function DaylightCheck({ lux, expectedLux, withinStops, sunDeg, agrees }: NonNullable<Exposures['daylight']>) {
-  const words = `By this scale the level gets ${luxWords(lux)} lux; sun and sky at ${sunDeg.toFixed(0)}° throw about ${luxWords(expectedLux)} lux there, ${withinStops === 1 ? 'a stop' : `${withinStops} stops`} more or less.`;
+function DaylightCheck({ lux, expectedLux, withinStops, planned, sunDeg, agrees }: NonNullable<Exposures['daylight']>) {
+  const words = `By this scale the level gets ${luxWords(lux)} lux; sun and sky at ${sunDeg.toFixed(0)}° throw about ${luxWords(expectedLux)} lux there, ${withinStops.toFixed(1)} stops more or less.${planned ? ' The round’s time is only the planned one.' : ''}`;
   return agrees ? (
     <Text testID="daylight-check">{words}</Text>
   ) : (

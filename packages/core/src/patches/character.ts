@@ -33,6 +33,8 @@ const EVEN_SHARE = 0.1;
 const EVEN_FACTOR = 1.22;
 /** Correlation of pixels five and six apart, beyond which a field shows more than grain: an edge, a texture, a shade. */
 const FAR_CORRELATION = 0.1;
+/** Less than this, relative, is rounding of single floats. */
+const NO_GRAIN = 1e-6;
 /** Levels by half stops; fewer fields than that tell nothing. */
 const BINS_PER_STOP = 2;
 const LEAST_FIELDS = 6;
@@ -48,7 +50,7 @@ const BLACK_FIELD = 8;
  * Black level, grain and edge blur of a plate, in its linear light. Grain is read where the plate is even: in the regions that are stated, in the
  * fields of each level that are evenest, or in the difference of a pair of frames.
  * @param pair another frame of the same view, the same size
- * @throws RangeError when a region leaves the picture, the pair is of another size, or nothing is even
+ * @throws RangeError when a region leaves the picture, the pair is of another size, nothing is even, or there is no grain at all
  */
 export function plateCharacter(
   image: RgbImage,
@@ -64,6 +66,10 @@ export function plateCharacter(
   const whole = { x: 0, y: 0, width: image.width, height: image.height };
   const fields = (regions.length > 0 ? regions : [whole]).flatMap((r) => fieldsOf(image, pair, r));
   const even = evenFields(fields, regions.length > 0);
+  if (fields.every((f) => f.variance <= (NO_GRAIN * f.level) ** 2))
+    throw new RangeError(
+      'nothing in the plate holds any grain: it was denoised, it is black or clipped all over, or no camera made it',
+    );
   if (even.length === 0)
     throw new RangeError(
       'nothing in the plate is even enough to tell its grain: mark a region, or give a second frame',
