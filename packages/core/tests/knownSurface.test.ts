@@ -69,13 +69,32 @@ describe('a ball that only the plate shows', () => {
   const sun = { azimuthDeg: 250, elevationDeg: 30, flux: 30000 };
   const light = panorama(sun);
   const things = lightOnThings(light);
+  const sunlit = plate(light, 40, 8);
 
   test('under a sun: the gain, and where the camera looked', () => {
-    const found = gainFromBall(plate(light, 40, 8), OUTLINE, CAMERA, 'grey', KNOWN, things, 'open');
+    const found = gainFromBall(sunlit, OUTLINE, CAMERA, 'grey', KNOWN, things, 'open');
     expect(found.gainStops).toBeCloseTo(3, 1);
     expect(found.headingDeg).toBeCloseTo(40, -1);
     expect(found.litOtherwise).toBe(false);
     expect(found.uncertaintyStops).toBeGreaterThan(0.2);
+  });
+
+  test('a flopped plate tells the same', () => {
+    const flopped = createImage(640, 360, RELATIVE_REC709);
+    for (let y = 0; y < 360; y++)
+      for (let x = 0; x < 640; x++)
+        flopped.data.set(sunlit.data.subarray(3 * (y * 640 + x), 3 * (y * 640 + x) + 3), 3 * (y * 640 + 639 - x));
+    const found = gainFromBall(
+      flopped,
+      { ...OUTLINE, centreX: 640 - OUTLINE.centreX },
+      { ...CAMERA, focalXPx: -CAMERA.focalXPx },
+      'grey',
+      KNOWN,
+      things,
+      'open',
+    );
+    expect(found.gainStops).toBeCloseTo(3, 1);
+    expect(found.headingDeg).toBeCloseTo(40, -1);
   });
 
   test('a mirror under a plain sky: the gain, whatever the heading', () => {
@@ -85,7 +104,6 @@ describe('a ball that only the plate shows', () => {
   });
 
   test('a ball in the sun against a panorama without one is lit otherwise; lamps nearby widen instead', () => {
-    const sunlit = plate(light, 40, 8);
     const grey = lightOnThings(panorama(null));
     const open = gainFromBall(sunlit, OUTLINE, CAMERA, 'grey', KNOWN, grey, 'open');
     const near = gainFromBall(sunlit, OUTLINE, CAMERA, 'grey', KNOWN, grey, 'near');
@@ -94,8 +112,7 @@ describe('a ball that only the plate shows', () => {
   });
 
   test('outside of the picture, too small or black: refused by name', () => {
-    const image = plate(light, 0, 1);
-    const of = (outline: typeof OUTLINE, picture = image) => gainFromBall(picture, outline, CAMERA, 'grey', KNOWN, things, 'open'); // prettier-ignore
+    const of = (outline: typeof OUTLINE, picture = sunlit) => gainFromBall(picture, outline, CAMERA, 'grey', KNOWN, things, 'open'); // prettier-ignore
     expect(() => of({ ...OUTLINE, centreX: 20 })).toThrow(/partly outside/);
     expect(() => of({ ...OUTLINE, radiusPx: 5 })).toThrow(/only 10 pixels across/);
     expect(() => of(OUTLINE, createImage(640, 360, RELATIVE_REC709))).toThrow(/holds no light/);

@@ -108,7 +108,7 @@ export interface BallGain extends SurfaceGain {
   litOtherwise: boolean;
 }
 
-/** The pinhole that a plate was taken with, its pixels. */
+/** The pinhole that a plate was taken with, its pixels; of a flopped plate the horizontal focal length is negative. */
 export interface PlatePinhole {
   focalXPx: number;
   focalYPx: number;
@@ -132,7 +132,7 @@ function pointsOf(picture: RgbImage, outline: BallOutline, camera: PlatePinhole,
     normalize([(x - camera.centreXPx) / camera.focalXPx, (camera.centreYPx - y) / camera.focalYPx, -1]);
   const middle = way(centreX, centreY);
   // The outline is the cone that touches the ball: sin(half angle) = 1 / distance in radii.
-  const distance = 1 / Math.sin(Math.atan(radiusPx / camera.focalXPx));
+  const distance = 1 / Math.sin(Math.atan(radiusPx / Math.abs(camera.focalXPx)));
   const out: Point[] = [];
   const step = (2 * radiusPx) / ACROSS;
   for (let v = -ACROSS / 2 + 0.5; v < ACROSS / 2; v++) {
