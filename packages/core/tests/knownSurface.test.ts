@@ -15,7 +15,7 @@ import {
   type Vec3,
 } from '../src';
 
-const CAMERA: PlatePinhole = { focalXPx: 900, focalYPx: 900, centreXPx: 320, centreYPx: 180, tiltDeg: 3 };
+const CAMERA = { focalXPx: 900, focalYPx: 900, centreXPx: 320, centreYPx: 180, tiltDeg: 3 } satisfies PlatePinhole;
 const OUTLINE = { centreX: 360, centreY: 200, radiusPx: 60 };
 const WIDTH = 256;
 const KNOWN = { value: 0.18, uncertaintyStops: 0.1 };
@@ -79,6 +79,14 @@ describe('a ball that only the plate shows', () => {
     expect(found.uncertaintyStops).toBeGreaterThan(0.2);
   });
 
+  test('a tilt that nobody logged is found with the heading, and never makes it surer', () => {
+    const known = gainFromBall(sunlit, OUTLINE, CAMERA, 'grey', KNOWN, things, 'open');
+    const found = gainFromBall(sunlit, OUTLINE, { ...CAMERA, tiltDeg: null }, 'grey', KNOWN, things, 'open');
+    expect(Math.abs(found.gainStops - 3)).toBeLessThan(found.uncertaintyStops);
+    expect(found.headingDeg).toBeCloseTo(40, -1.5);
+    expect(found.uncertaintyStops).toBeGreaterThan(known.uncertaintyStops - 0.02);
+  });
+
   test('a flopped plate tells the same', () => {
     const flopped = createImage(640, 360, RELATIVE_REC709);
     for (let y = 0; y < 360; y++)
@@ -134,6 +142,11 @@ describe('a plane that only the plate shows', () => {
     const under = (light: RgbImage) => gainFromPlane(value(0.1), KNOWN, 'upright', lightOnThings(light), 'open').uncertaintyStops; // prettier-ignore
     expect(under(panorama({ azimuthDeg: 100, elevationDeg: 20, flux: 30000 }))).toBeGreaterThan(1);
     expect(under(panorama(null))).toBeLessThan(0.6);
+  });
+
+  test('under no light at all: refused', () => {
+    const dark = lightOnThings(createImage(WIDTH, WIDTH / 2, RELATIVE_REC709));
+    expect(() => gainFromPlane(value(0.1), KNOWN, 'level', dark, 'open')).toThrow(/throws no light/);
   });
 
   test('what comes from a panorama of another shape is refused', () => {

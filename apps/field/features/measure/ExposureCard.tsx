@@ -86,9 +86,9 @@ function GainResult({ gain }: { gain: Scale }) {
           {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
         </Text>
       ) : null}
-      {gain.card.reflectanceStops >= 0.1 && !gain.card.surface ? (
+      {gain.card.reflectanceStops >= 0.1 ? (
         <Text size="small" tone="quietInk">
-          {`Its reflectance is taken for ${gain.card.reflectance.toFixed(2)} ± ${gain.card.reflectanceStops.toFixed(1)} stop: the kit does not say that the card was measured, or which one it is. Only a meter rests on it.`}
+          {`Its reflectance is taken for ${gain.card.reflectance.toFixed(2)} ± ${gain.card.reflectanceStops.toFixed(1)} stop: the kit does not say that it was measured, or which one it is.${gain.card.surface ? '' : ' Only a meter rests on it.'}`}
         </Text>
       ) : null}
       {gain.card.surface ? <Alone {...gain.card.surface} name={card.name} /> : null}

@@ -57,7 +57,7 @@ export async function measureGainBySurface(
           kind,
           corners: plateCorners,
           reflectance,
-          camera: { ...on.optics, tiltDeg: take.tiltDeg ?? 0 },
+          camera: { ...on.optics, tiltDeg: take.pictureCamera?.tiltDeg ?? take.tiltDeg },
           place: setup.kind === 'interior' || setup.kind === 'greenScreen' ? 'near' : 'open',
         },
         panorama.space,

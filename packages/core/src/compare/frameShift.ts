@@ -135,7 +135,10 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
         let sloping = 0;
         for (let r = 0; r < n; r++)
           if (rows[3 * r + 1] ** 2 + rows[3 * r + 2] ** 2 > FLAT) apart[sloping++] = Math.abs(rows[3 * r]);
-        if (sloping < 100) for (let r = (sloping = 0); r < n; r++) apart[sloping++] = Math.abs(rows[3 * r]);
+        if (sloping < 100) {
+          for (let r = 0; r < n; r++) apart[r] = Math.abs(rows[3 * r]);
+          sloping = n;
+        }
         spread = Math.max(1e-4, spreadOfResiduals(apart.subarray(0, sloping)));
         const cut = tukeyCut(spread);
         [squares, kept, seen] = [0, 0, n];

@@ -39,6 +39,10 @@ const LIT_OTHERWISE = { grey: 0.2, chrome: 0.5 };
 /** Headings whose points spread this much more than the best one's are as good as it. */
 const AS_GOOD = 1.25;
 const HEADINGS = 72;
+/** Tilts of a camera whose tilt is not known, degrees. */
+const UNKNOWN_TILTS = [-24, -16, -8, 0, 8, 16, 24];
+/** A ball is at least so large. */
+const LEAST_RADIUS_PX = 12;
 
 /**
  * Light of a panorama on things near it, ready to be asked many times.
@@ -114,8 +118,8 @@ export interface PlatePinhole {
   focalYPx: number;
   centreXPx: number;
   centreYPx: number;
-  /** Above the horizon, degrees. */
-  tiltDeg: number;
+  /** Above the horizon, degrees; null when nobody logged it: every usual one is tried. */
+  tiltDeg: number | null;
 }
 
 interface Point {
@@ -193,8 +197,8 @@ export function gainFromBall(
   const points = pointsOf(picture, outline, camera, clipped);
   const plane = kind === 'grey' ? light.white : light.from;
   const least = LEAST_SHARE * plane.data.reduce((most, v) => Math.max(most, v), 0) * (kind === 'grey' ? 1 : 0);
-  const under = (headingDeg: number) => {
-    const turn = quaternionFromAttitude({ headingDeg, tiltDeg: camera.tiltDeg, rollDeg: 0 });
+  const under = (headingDeg: number, tiltDeg: number) => {
+    const turn = quaternionFromAttitude({ headingDeg, tiltDeg, rollDeg: 0 });
     const apart = points.flatMap((p) => {
       const thrown = at(plane, rotate(turn, kind === 'grey' ? p.normal : p.mirrored));
       return thrown > least ? [p.stops - Math.log2(reflectance.value * thrown)] : [];
@@ -203,7 +207,10 @@ export function gainFromBall(
     const gainStops = median(apart);
     return { headingDeg, gainStops, spreadStops: spreadOfResiduals(apart.map((a) => Math.abs(a - gainStops))) };
   };
-  const tried = Array.from({ length: HEADINGS }, (_, k) => under((360 * k) / HEADINGS)).filter((t) => t !== null);
+  const tilts = camera.tiltDeg === null ? UNKNOWN_TILTS : [camera.tiltDeg];
+  const tried = tilts
+    .flatMap((tiltDeg) => Array.from({ length: HEADINGS }, (_, k) => under((360 * k) / HEADINGS, tiltDeg)))
+    .filter((t) => t !== null);
   if (tried.length === 0) throw new RangeError('the ball marked in the plate holds no light');
   const best = tried.reduce((a, b) => (b.spreadStops < a.spreadStops ? b : a));
   const asGood = tried.filter((t) => t.spreadStops <= AS_GOOD * best.spreadStops).map((t) => t.gainStops);
@@ -222,8 +229,6 @@ export function gainFromBall(
   };
 }
 
-/** A ball is at least so large. */
-const LEAST_RADIUS_PX = 12;
 /** Planes that lie level lie so by this, one sigma in degrees. */
 const LEVEL_DEG = 4;
 /** Normals that a plane of unknown heading may have. */
@@ -233,6 +238,7 @@ const WAYS = 24;
  * Gain by a matt plane that only the plate shows.
  * @param value its luminance in the plate, falloff undone, with its own one-sigma relative uncertainty
  * @param lies level: it faces up; upright: it stands, its heading unknown
+ * @throws RangeError when the panorama throws no light on it
  */
 export function gainFromPlane(
   value: { luminance: number; relativeSigma: number },
@@ -245,6 +251,7 @@ export function gainFromPlane(
   const normals = Array.from({ length: WAYS }, (_, k) => directionFromAngles((360 * k) / WAYS, lies === 'level' ? 90 - 2 * lean : 0)); // prettier-ignore
   const stops = (normal: Vec3) => Math.log2(value.luminance / (reflectance.value * at(light.white, normal)));
   const all = normals.map(stops);
+  if (!all.every(Number.isFinite)) throw new RangeError('the panorama throws no light on such a plane');
   const gainStops = lies === 'level' ? stops([0, 1, 0]) : (quantile(all, 0.95) + quantile(all, 0.05)) / 2;
   const reach = Math.max(...all.map((g) => Math.abs(g - gainStops)));
   return {

@@ -6,13 +6,12 @@ import { DEG, directionFromAngles } from './direction';
 /**
  * Turns a panorama's content by a rotation: what stood in direction d stands at q d. Bilinear between pixel centres; fluxes keep only about as well as that.
  * For the vertical alone use `turnPanorama`, which keeps them.
- * @param into picture of the same size to fill instead of making a new one
  * @throws RangeError unless width = 2 x height
  */
-export function rotatePanorama(panorama: RgbImage, q: Quaternion, into?: RgbImage): RgbImage {
+export function rotatePanorama(panorama: RgbImage, q: Quaternion): RgbImage {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
-  const out = into ?? createImage(width, height, panorama);
+  const out = createImage(width, height, panorama);
   rotateRows(data, 3, width, q, out.data, 0, height);
   return out;
 }
