@@ -1,6 +1,6 @@
 import type { EntityManager } from 'typeorm';
 import type { Calibration, SurfaceKind, SurfaceMarked } from '@tawny/contract';
-import { gainFromMetadata } from '@tawny/core';
+import { carriedCamera, gainFromMetadata } from '@tawny/core';
 import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
 import { withDecodings } from '../decodings/withDecodings';
 import { plateExposure } from '../plates/addPlate';
@@ -57,7 +57,7 @@ export async function measureGainBySurface(
           kind,
           corners: plateCorners,
           reflectance,
-          camera: { ...on.optics, tiltDeg: take.pictureCamera?.tiltDeg ?? take.tiltDeg },
+          camera: { ...on.optics, tiltDeg: carriedCamera(take, location).tiltDeg },
           place: setup.kind === 'interior' || setup.kind === 'greenScreen' ? 'near' : 'open',
         },
         panorama.space,
