@@ -20,6 +20,7 @@ import {
   type View,
   type WholeRegion,
 } from '../src';
+import { farthest } from './support/numbers';
 import { random } from './support/random';
 
 const LENS = lensFromFov('equidistant', 180, { width: 160, height: 160 }, 'circle', 160);
@@ -72,10 +73,8 @@ const map = (data: (cell: number) => readonly [number, number, number, number]):
 describe('values', () => {
   test('views of one value make a panorama of that value, wherever they overlap', () => {
     const { rgb, mask } = compose([even(0, 3), even(90, 3), even(180, 3), even(270, 3)]);
-    for (let i = 0; i < mask.length; i++) {
-      expect(mask[i]).toBe(COVERED);
-      expect(rgb[3 * i]).toBeCloseTo(3, 5);
-    }
+    expect(new Set(mask)).toEqual(new Set([COVERED]));
+    expect(farthest(rgb, 3)).toBeLessThan(5e-6);
   });
   test('gain and vignetting are undone', () => {
     const vignetting = [-0.3, 0.02, 0] as const;
@@ -136,7 +135,8 @@ describe('masks', () => {
     expect(maskAt(1, 50)).toBe(MOVED);
     expect(maskAt(1, -50)).toBe(COVERED);
     expect(maskAt(180, 0)).toBe(UNSEEN);
-    mask.forEach((m, i) => expect(uncertainty[i] === UNKNOWN_UNCERTAINTY).toBe(m === CLIPPED || m === UNSEEN));
+    const wrong = mask.filter((m, i) => (uncertainty[i] === UNKNOWN_UNCERTAINTY) !== (m === CLIPPED || m === UNSEEN));
+    expect(wrong).toHaveLength(0);
   });
   test('where most of the weight is cut off the pixel is', () => {
     const { maskAt } = compose([even(0, 1, { clipped: new Uint8Array(160 * 160).fill(1) }), even(120, 1)]);
@@ -152,12 +152,10 @@ describe('masks', () => {
     for (let y = 110; y < HEIGHT; y++) mask.fill(UNSEEN, y * WIDTH, (y + 1) * WIDTH);
     for (let i = 0; i < mask.length; i++) if (mask[i] === UNSEEN) image.data.fill(0, 3 * i, 3 * i + 3);
     fillHoles(image, mask);
-    for (let i = 0; i < mask.length; i++) {
-      if (mask[i] === UNSEEN) {
-        expect(image.data[3 * i]).toBeGreaterThan(2.4);
-        expect(image.data[3 * i]).toBeLessThan(3.1);
-      } else expect(image.data[3 * i]).toBe(before[3 * i]);
-    }
+    const inHole = image.data.filter((_, i) => mask[Math.floor(i / 3)] === UNSEEN);
+    expect(farthest(inHole, 2.75)).toBeLessThan(0.35);
+    const beside = (_: number, i: number) => mask[Math.floor(i / 3)] !== UNSEEN;
+    expect(farthest(image.data.filter(beside), before.filter(beside))).toBe(0);
     expect(mask.filter((m) => m === UNSEEN)).toHaveLength(18 * WIDTH);
   });
 });
@@ -174,7 +172,7 @@ describe('uncertainty', () => {
   });
   test('views without their own leave it at the least', () => {
     const { uncertainty, mask } = compose([even(0, 1)]);
-    mask.forEach((m, i) => m === COVERED && expect(uncertainty[i]).toBe(UNKNOWN_UNCERTAINTY));
+    expect(new Set(uncertainty.filter((_, i) => mask[i] === COVERED))).toEqual(new Set([UNKNOWN_UNCERTAINTY]));
   });
 });
 

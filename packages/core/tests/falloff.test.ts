@@ -10,12 +10,15 @@ import {
   lensRadius,
   logVignetting,
   naturalFalloff,
+  placementDeg,
+  placementSigma,
   quaternionFromAttitude,
   refineViews,
   RELATIVE_REC709,
   rotate,
   unprojectPixel,
   type FalloffCovariance,
+  type LensCovariance,
   type Projection,
   type Vec3,
   type View,
@@ -99,6 +102,32 @@ describe('a panorama states it of its pixels', () => {
   });
 });
 
+describe('a panorama states where a lens may put things too far out or in', () => {
+  const size = 400;
+  const lens = lensFromFov('equidistant', 180, { width: size, height: size }, 'circle', size);
+  /** Dark to the left, sixteen times as bright from 45 degrees right of the axis on. */
+  const uncertaintyAlong = (lensCovariance?: LensCovariance) => {
+    const image = createImage(size, size, RELATIVE_REC709);
+    for (let i = 0; i < size * size; i++) image.data.fill(i % size < 0.75 * size ? 1 : 16, 3 * i, 3 * i + 3);
+    const attitude = quaternionFromAttitude({ headingDeg: 0, tiltDeg: 0, rollDeg: 0 });
+    const view: View = { image, clipped: new Uint8Array(size * size), uncertainty: new Uint8Array(size * size).fill(encodeUncertainty(0.002)), lens, attitude, logGain: 0, vignetting: [0, 0, 0], lensCovariance }; // prettier-ignore
+    const uncertainty = new Uint8Array(720);
+    composeRows([view], [], { y0: 180, y1: 181, width: 720, rgb: new Float32Array(2160), mask: new Uint8Array(720), uncertainty }); // prettier-ignore
+    return (deg: number) => decodeUncertainty(uncertainty[2 * deg]);
+  };
+  const scaleOff = (share: number): LensCovariance => [share ** 2, 0, 0, 0, 0, 0, 0, 0, 0];
+  test('nothing beside an edge when the lens is known; at the edge, as far as it may be off, when it is not', () => {
+    const known = uncertaintyAlong(scaleOff(0.0002));
+    for (const deg of [20, 44, 46, 70]) expect(known(deg)).toBeLessThan(0.003);
+    expect(uncertaintyAlong()(44)).toBeLessThan(0.003);
+    // Two percent of 45 degrees are 0.9 degrees.
+    const unsure = uncertaintyAlong(scaleOff(0.02));
+    expect(unsure(44)).toBeGreaterThan(7);
+    expect(unsure(45)).toBeCloseTo((15 / 16) * Math.SQRT1_2, 1);
+    for (const deg of [20, 43, 47, 70]) expect(unsure(deg)).toBeLessThan(0.003);
+  });
+});
+
 describe('two opposite views', () => {
   const radiance = (d: Vec3) =>
     2 + Math.sin(9 * d[0] + 1) * Math.cos(7 * d[2]) + 0.6 * Math.sin(13 * d[1] + 5 * d[0]) + 0.3 * Math.sin(31 * d[2]);
@@ -124,6 +153,22 @@ describe('two opposite views', () => {
       const half = falloffStops(fit.falloffCovariance!);
       expect(half).toBeGreaterThan(0.2);
       expect(Math.abs(error(Math.PI / 2)) / Math.LN2).toBeLessThan(half);
+    }
+  });
+  test('how far off things may stand: as the prior leaves it in the middle, told at the rim by the overlaps', () => {
+    for (const stated of [1, 1.03, 0.97]) {
+      const fit = refineViews([shoot(0, stated), shoot(180, stated)], { samples: 8000 });
+      const lens = { ...shoot(0, stated).lens, poly: fit.poly };
+      const fitted = { ...lens, focalPx: lens.focalPx * fit.focalScale };
+      const real = lensFromFov('equidistant', 200, { width: 320, height: 320 }, 'circle', 320);
+      const error = (theta: number) => Math.abs(fitted.focalPx * lensRadius(fitted, theta) - real.focalPx * theta);
+      for (let deg = 15; deg <= 90; deg += 15)
+        expect(error(deg * DEGREE)).toBeLessThan(
+          1.96 * placementSigma(fit.lensCovariance!, fitted, deg * DEGREE) + 0.1,
+        );
+      expect(placementSigma(fit.lensCovariance!, fitted, 90 * DEGREE)).toBeLessThan(0.3);
+      expect(placementDeg(fit.lensCovariance!, fitted)).toBeGreaterThan(0.3);
+      expect(placementDeg(fit.lensCovariance!, fitted)).toBeLessThan(1.5);
     }
   });
   test('what was learnt of the lens holds its falloff', () => {

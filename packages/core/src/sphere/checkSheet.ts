@@ -41,6 +41,8 @@ export interface CheckFacts {
   clippedPlaces?: readonly ClippedPlace[];
   /** Lean that upright things told, degrees, and whether it was taken out. */
   level?: { tiltDeg: number; uncertaintyDeg: number; mended: boolean } | null;
+  /** How far things may stand off where a view is alone with them, for the lens's mapping is not known better: 95 %, degrees; null when it was not fitted. */
+  placementDeg?: number | null;
   /** How well the lens's falloff is known between the middle of a view and 90° off its axis: 95 %, stops; null when it was not fitted. */
   falloffStops?: number | null;
   /** Degrees between what near and far things say, from the pupil off the axis at the height of the camera. */
@@ -56,6 +58,10 @@ export interface CheckFacts {
   /** Values that no light makes, bounded when the file was read. */
   odd?: OddPixels | null;
 }
+
+/** What makes the lens of a round known that its own views hardly tell. */
+const SETTLES_LENS =
+  'a view turned by 90° or more views, or keeping in the kit what a round of this rig with four views taught, settles it';
 
 /**
  * The check sheet of a panorama: each quantity with a verdict and what to do about it. A panorama that has lost its highlights is called so.
@@ -193,7 +199,17 @@ export function checkSheet(f: CheckFacts): Check[] {
       f.falloffStops,
       'stop',
       'doubtful',
-      'the views hardly show how much their lens darkens towards its edge: broad areas are known to half of this; a view turned by 90° or more views, or keeping in the kit what a round of this rig with four views taught, settles it',
+      `the views hardly show how much their lens darkens towards its edge: broad areas are known to half of this; ${SETTLES_LENS}`,
+    );
+  if (f.placementDeg && f.placementDeg > LIMITS.placement.good)
+    add(
+      'placement',
+      f.placementDeg,
+      '°',
+      'doubtful',
+      `where one view is alone, things may stand this far off: the views hardly tell how their lens spreads angles; ${
+        f.falloffStops && f.falloffStops > LIMITS.falloff.good ? 'the same settles it' : SETTLES_LENS
+      }`,
     );
   if (f.parallaxDeg !== undefined && f.parallaxDeg !== null)
     add(

@@ -90,6 +90,12 @@ export const LIMITS = {
     unit: '°',
     why: 'three pixels at 4096; the fit of a small round tells the pupil to about half of it',
   },
+  placement: {
+    good: 0.3,
+    lost: null,
+    unit: '°',
+    why: 'rounds of three views and more leave a tenth of it; the sun is twice as wide',
+  },
   falloff: {
     good: 0.2,
     lost: null,

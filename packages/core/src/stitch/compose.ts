@@ -251,7 +251,7 @@ function sampleRow(
   places: RowPlaces,
   sums: Sums,
 ): void {
-  const { view, lens, grid, scale, doubt } = p;
+  const { view, lens, grid, scale, doubt, astray } = p;
   const { data } = view.image;
   const { clipped, uncertainty, moved, blend } = view;
   const w = lens.width;
@@ -320,10 +320,38 @@ function sampleRow(
       sums.clipped[x] += weight * cut * inverse;
       if (moved && moved[middle]) sums.moved[x] += weight;
       if (doubt) sums.doubt[x] += weight * lookUp(doubt, cosines[x]);
+      if (astray) {
+        const unsure = weight * strayedShare(view, places.x[x * grid], places.y[x * grid], lookUp(astray, cosines[x]));
+        sums.variance[x] += unsure * unsure;
+      }
       // Averaging over the footprint helps as far as it spans pixels; neighbours are taken as independent.
       if (uncertainty) sums.variance[x] += (weight * weight * RELATIVE_VARIANCE[uncertainty[middle]]) / p.sourcePixels;
     }
   }
+}
+
+/**
+ * By what share of itself a place in a picture may be wrong because the lens puts it too far out or in by so many pixels (one sigma): its differences
+ * to what lies that far outwards and inwards.
+ */
+function strayedShare({ image, lens }: View, x: number, y: number, sigmaPx: number): number {
+  const [dx, dy] = [x - lens.centreX, y - lens.centreY];
+  const far = Math.sqrt(dx * dx + dy * dy);
+  if (far < 1) return 0;
+  const reach = Math.max(1, sigmaPx) / far;
+  const here = brightnessAt(image, x, y);
+  if (!(here > 0)) return 0;
+  const outward = brightnessAt(image, x + dx * reach, y + dy * reach) - here;
+  const inward = brightnessAt(image, x - dx * reach, y - dy * reach) - here;
+  return (Math.sqrt((outward * outward + inward * inward) / 2) / here) * Math.min(1, sigmaPx);
+}
+
+/** Sum of the channels of the pixel at a place, at the border's for places beyond. */
+function brightnessAt({ width, height, data }: View['image'], x: number, y: number): number {
+  const column = Math.max(0, Math.min(width - 1, Math.floor(x)));
+  const row = Math.max(0, Math.min(height - 1, Math.floor(y)));
+  const i = 3 * (row * width + column);
+  return data[i] + data[i + 1] + data[i + 2];
 }
 
 function storeRow(

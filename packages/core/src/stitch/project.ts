@@ -1,6 +1,6 @@
 import { lensRadius } from '../optics/lens';
 import { toMatrix } from '../orient/quaternion';
-import { falloffSigma, logVignetting, throughPupil, type View } from './view';
+import { falloffSigma, logVignetting, placementSigma, throughPupil, type View } from './view';
 
 /** Steps of the cosine from -1 to 1. */
 const STEPS = 4096;
@@ -14,6 +14,8 @@ const MOST_APART = 8;
 const UNMODELLED = 0.01;
 /** Of an unsure falloff, what its three terms do not take: lenses differ in shape where the terms happen to agree. */
 const SHAPE_SHARE = 0.2;
+/** A lens that puts things this close to where they are has its error in the noise of every other fit. */
+const LEAST_ASTRAY_PX = 0.25;
 
 /** A view made ready to be looked up: smooth functions of the angle from the axis as tables over its cosine, so that no pixel costs an arc function. */
 export interface PreparedView {
@@ -37,6 +39,8 @@ export interface PreparedView {
   scale: Float64Array;
   /** Relative standard uncertainty that its falloff leaves; null when nothing is stated of it. */
   doubt: Float64Array | null;
+  /** How far out or in its lens may put things, pixels (one sigma); null where that is nothing or not stated. */
+  astray: Float64Array | null;
 }
 
 /** @param sharpness exponent of a view's worth against its angle from the axis: high hands over within a degree, low over tens of degrees */
@@ -45,6 +49,12 @@ export function prepareView(view: View, width: number, sharpness: number): Prepa
   const m = toMatrix(view.attitude);
   const step = (2 * Math.PI * lens.focalPx) / width;
   const latlong = lens.projection === 'latlong';
+  const { lensCovariance } = view;
+  const astray = (theta: number) => placementSigma(lensCovariance!, lens, Math.min(theta, lens.maxTheta));
+  const strays =
+    lensCovariance !== undefined &&
+    !latlong &&
+    [0.25, 0.5, 0.75, 1].some((s) => astray(s * lens.maxTheta) > LEAST_ASTRAY_PX);
   // Not `map` or `from`: tables are made for every view of every strip.
   const table = (f: (theta: number) => number) => {
     const out = new Float64Array(STEPS + 2);
@@ -78,6 +88,7 @@ export function prepareView(view: View, width: number, sharpness: number): Prepa
             ),
           )
         : null,
+    astray: strays ? table(astray) : null,
   };
 }
 

@@ -11,6 +11,7 @@ import {
   naturalFalloff,
   throughPupil,
   type FalloffCovariance,
+  type LensCovariance,
   type View,
   type Vignetting,
 } from './view';
@@ -36,6 +37,8 @@ export interface Refinement {
   focalScaleSigma: number;
   /** Departure of the lens from its projection, see `Lens.poly`. */
   poly: readonly [number, number];
+  /** Of focal scale and polynomial together; null when nothing was solved. */
+  lensCovariance: LensCovariance | null;
   /** Entrance pupil ahead of the rotation axis over the axis's height above the ground, see `View.pupilShare`. */
   pupilShare: number;
   /** Robust spread of the remaining log differences in the overlaps, in stops. */
@@ -177,10 +180,11 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     attitudes: start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q))),
     logGains: state.gains,
     vignetting: state.vignetting,
-    falloffCovariance: covariance && falloffOf(covariance, size, vignettingAt),
+    falloffCovariance: covariance && blockOf(covariance, size, vignettingAt),
     focalScale: state.focalScale,
     focalScaleSigma: covariance ? Math.sqrt((covariance as Float64Array)[scaleAt * size + scaleAt]) : focalPrior,
     poly: state.poly,
+    lensCovariance: covariance && blockOf(covariance, size, scaleAt),
     pupilShare: state.pupilShare,
     residualStops: residual / Math.LN2,
     pointingSigmaDeg: views.map((_, v) => {
@@ -193,8 +197,8 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   };
 }
 
-/** The falloff's part of the covariance of all unknowns. */
-const falloffOf = (covariance: Float64Array, size: number, at: number): FalloffCovariance =>
+/** The part of three neighbours in the covariance of all unknowns. */
+const blockOf = (covariance: Float64Array, size: number, at: number): number[] =>
   [0, 1, 2].flatMap((i) => [0, 1, 2].map((j) => covariance[(at + i) * size + at + j]));
 
 /** Overlaps say nothing of a turn common to all views: the mean of their turns stays where metadata put it. */

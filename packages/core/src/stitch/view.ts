@@ -1,6 +1,6 @@
 import type { RgbImage } from '../image/image';
 import { halfWidth95 } from '../estimate/confidence';
-import type { Lens, Projection } from '../optics/lens';
+import { lensRadius, radiusOfAngle, type Lens, type Projection } from '../optics/lens';
 import type { Quaternion } from '../orient/quaternion';
 
 /** Natural logarithm of relative illumination as `a2 t^2 + a4 t^4 + a6 t^6`, t in radians from the axis. */
@@ -8,6 +8,9 @@ export type Vignetting = readonly [number, number, number];
 
 /** How well a falloff is known: covariance of its three terms, row by row. */
 export type FalloffCovariance = readonly number[];
+
+/** How well a lens's mapping is known: covariance of its focal scale and the two terms of its polynomial, row by row. */
+export type LensCovariance = readonly number[];
 
 /** Smooth map over the panorama (latitude-longitude, width twice the height), four numbers a cell: factors for R, G and B, and how much the view counts (0 to 1). */
 export interface BlendMap {
@@ -31,6 +34,8 @@ export interface View {
   readonly vignetting: Vignetting;
   /** Left out: the falloff was not fitted, and nothing is stated of it. */
   readonly falloffCovariance?: FalloffCovariance;
+  /** Left out: the lens was not fitted, and nothing is stated of where it puts things. */
+  readonly lensCovariance?: LensCovariance;
   /** 1 where one frame of the bracket stands alone because others contradicted it; one byte a pixel. */
   readonly moved?: Uint8Array;
   /** How this view gives way to the others, see `matchViews`. */
@@ -88,6 +93,33 @@ const MEAN_TERMS = [0, 1, 2].map((k) => {
   return angles.reduce((s, t) => s + Math.sin(t) * t ** (2 * k + 2), 0) / weight;
 });
 
+/** One-sigma distance, in pixels of the picture, by which an unsure lens puts a thing at an angle (radians) off its axis too far out or in. */
+export function placementSigma(covariance: LensCovariance, lens: Lens, theta: number): number {
+  const t = theta * theta;
+  return lens.focalPx * radiusOfAngle(lens.projection, theta) * rootOfForm(covariance, [1, t, t * t]);
+}
+
+/** Up to this angle off its axis a view of two is alone. */
+const ALONE = Math.PI / 2;
+
+/** 95 % half width in degrees of where a thing stands for which a view is alone, at the angle off its axis where that is known worst. */
+export function placementDeg(covariance: LensCovariance, lens: Lens): number {
+  const widest = Math.min(ALONE, lens.maxTheta);
+  const h = 1e-4;
+  const worst = Array.from({ length: 45 }, (_, k) => ((k + 1) / 46) * widest).map((theta) => {
+    const slope = (lens.focalPx * (lensRadius(lens, theta + h) - lensRadius(lens, theta - h))) / (2 * h);
+    return placementSigma(covariance, lens, theta) / slope;
+  });
+  return (halfWidth95(Math.max(...worst)) * 180) / Math.PI;
+}
+
+/** Root of a quadratic form of three terms. */
+function rootOfForm(covariance: readonly number[], g: readonly number[]): number {
+  let variance = 0;
+  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) variance += g[i] * g[j] * covariance[3 * i + j];
+  return Math.sqrt(Math.max(0, variance));
+}
+
 /** One-sigma relative error that an unsure falloff leaves at an angle (radians) from the axis, against the mean of a half sphere. */
 export function falloffSigma(
   covariance: FalloffCovariance,
@@ -95,10 +127,7 @@ export function falloffSigma(
   against: readonly number[] = MEAN_TERMS,
 ): number {
   const t = theta * theta;
-  const g = [t - against[0], t * t - against[1], t * t * t - against[2]];
-  let variance = 0;
-  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) variance += g[i] * g[j] * covariance[3 * i + j];
-  return Math.sqrt(Math.max(0, variance));
+  return rootOfForm(covariance, [t - against[0], t * t - against[1], t * t * t - against[2]]);
 }
 
 /** 95 % half width in stops of what a view shows at a right angle to its axis against its middle. */

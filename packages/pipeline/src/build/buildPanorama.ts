@@ -103,6 +103,8 @@ export interface BuildResult {
   /** 95 % half width of it as a share; null when nothing was fitted. */
   focalUncertainty: number | null;
   poly: readonly [number, number];
+  /** See `FittedViews.placementDeg`. */
+  placementDeg: FittedViews['placementDeg'];
   /** See `FittedViews.falloff`. */
   falloff: FittedViews['falloff'];
   /** Entrance pupil ahead of the axis over the axis's height. */
@@ -262,6 +264,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     focalScale: fit.focalScale,
     focalUncertainty: fit.focalUncertainty,
     poly: fit.poly,
+    placementDeg: fit.placementDeg,
     falloff: fit.falloff,
     pupilShare: fit.pupilShare,
     seamStops: fit.seamStops,

@@ -1,4 +1,4 @@
-import { compareLooks, LIMITS, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
+import { compareLooks, withinCells, LIMITS, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput, IdleFrames } from './checkView';
@@ -112,7 +112,7 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
       const before = bracket.frames[i];
       const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
       const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
-      return seen?.sameView && Math.abs(off) > LIMITS.unsteadyAlone.good
+      return seen?.sameView && Math.abs(off) > LIMITS.unsteadyAlone.good + withinCells(seen.spread, seen.cells)
         ? yes(
             false,
             `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`,

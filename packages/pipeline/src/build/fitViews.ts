@@ -7,6 +7,7 @@ import {
   LIMITS,
   median,
   multiply,
+  placementDeg,
   sigmaOf95,
   signed,
   turnedOutOfPlace,
@@ -39,6 +40,8 @@ export interface FittedViews {
   poly: readonly [number, number];
   /** Falloff of the lens and how well it is known between middle and edge (95 %, stops); null when nothing was fitted. */
   falloff: { terms: Vignetting; uncertaintyStops: number } | null;
+  /** How far things may stand off where a view is alone with them: 95 %, degrees, at the angle where that is most; null when nothing was fitted. */
+  placementDeg: number | null;
   pupilShare: number;
   warnings: string[];
 }
@@ -93,6 +96,7 @@ export async function fitViews(
     focalUncertainty: null,
     poly: placed[0].lens.poly ?? [0, 0],
     falloff: null,
+    placementDeg: null,
     pupilShare: 0,
     warnings: [],
   };
@@ -116,6 +120,7 @@ export async function fitViews(
     logGain: fit.logGains[i],
     vignetting: fit.vignetting,
     ...(fit.falloffCovariance ? { falloffCovariance: fit.falloffCovariance } : {}),
+    ...(fit.lensCovariance ? { lensCovariance: fit.lensCovariance } : {}),
     pupilShare: fit.pupilShare,
   }));
   const lightDriftStops = (Math.max(...fit.logGains) - Math.min(...fit.logGains)) / Math.LN2;
@@ -159,6 +164,7 @@ export async function fitViews(
       terms: fit.vignetting,
       uncertaintyStops: falloffStops(fit.falloffCovariance),
     },
+    placementDeg: fit.lensCovariance && placementDeg(fit.lensCovariance, views[0].lens),
     pupilShare: fit.pupilShare,
     warnings,
   };

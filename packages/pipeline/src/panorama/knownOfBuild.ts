@@ -13,6 +13,7 @@ export function knownOfBuild(built: BuildResult, options: BuildOptions = {}): Pa
     responseTold: built.responseTold,
     responseDepartureStops: built.responseDepartureStops,
     level: built.level,
+    placementDeg: built.placementDeg,
     falloffStops: built.falloff?.uncertaintyStops ?? null,
     parallaxDeg: built.views.length > 1 ? (Math.atan(Math.abs(built.pupilShare)) * 180) / Math.PI : null,
     glareTaken: built.glareTaken,
