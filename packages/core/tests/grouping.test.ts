@@ -1,4 +1,4 @@
-import { compareLooks, groupBrackets, LOOK_SIDE, lookOf, type FrameFacts } from '../src';
+import { compareLooks, groupBrackets, LOOK_SIDE, lookOf, withinCells, type FrameFacts } from '../src';
 import { random } from './support/random';
 
 const EV = [0, -2, -4, -6, -8];
@@ -163,6 +163,22 @@ describe('a frame at a glance', () => {
     expect(c.sameView).toBe(true);
     expect(compareLooks(look(light, 0.5, r), look(scene(10), 0.5, r))!.sameView).toBe(false);
     expect(compareLooks(look(light, 1e-4, r), look(light, 1e-4, r))).toBeNull();
+  });
+  test('cells in which the longer frame cut a small light off make the shorter one no other view and no brighter', () => {
+    const cells = (exposure: number, hidden: boolean) =>
+      Array.from({ length: LOOK_SIDE * LOOK_SIDE }, (_, i) => {
+        const level = exposure * (0.2 + 0.6 * ((i * 0.618034) % 1));
+        // Up to a stop and a half more in most of them.
+        return level * (hidden && i % 5 > 1 ? 2 ** (1.5 * ((i * 0.414) % 1)) : 1);
+      });
+    const [longer, shorter] = [cells(1, false), cells(1 / 8, true)];
+    for (const [a, b, stops] of [[shorter, longer, -3], [longer, shorter, 3]] as const) {
+      const seen = compareLooks(a, b)!;
+      expect(seen.sameView).toBe(true);
+      expect(seen.stops).toBeCloseTo(stops, 1);
+      expect(seen.spread).toBeGreaterThan(0.3);
+      expect(withinCells(seen.spread, seen.cells)).toBeGreaterThan(0.05);
+    } // prettier-ignore
   });
   test('frames of which nobody looked and that tell no exposure cannot be sorted, by name', () => {
     expect(() => groupBrackets([{ name: 'blind.dng', takenAtMs: 0, exposure: 0, width: 10, height: 10 }])).toThrow(

@@ -49,6 +49,22 @@ test('an exposure that was not held from a frame on is a step between the frames
   expect(Math.abs(told[0] - told[2])).toBeLessThan(0.05);
 });
 
+test('small lights that long frames cut off, and a glance blends, are no flicker; flicker beside them is told', () => {
+  // In two thirds of the cells of two views a lamp adds up to a stop as soon as the longer frame of a pair cuts it off.
+  const random = seeded(8);
+  const lit = (flicker: number) =>
+    round(6, (v, f) => (v === 2 && f === 2 ? flicker : 1)).map((view, v) =>
+      v > 1
+        ? view
+        : view.map((frame, f) =>
+            f === 0 ? frame : { ...frame, look: frame.look!.map((l) => (random.next() < 0.6 && l < 0.2 ? l * 2 ** random.next() : l)) },
+          ),
+    ); // prettier-ignore
+  for (const [v, view] of frameDepartures(lit(1)).entries())
+    for (const [f, d] of view.entries()) if (d !== null) expect([v, f, Math.abs(d) < 0.1]).toEqual([v, f, true]);
+  expect(Math.abs(frameDepartures(lit(1.15))[2][2]! - Math.log2(1.15))).toBeLessThan(0.08);
+});
+
 test('fewer than four views, frames that nobody looked at and exposures that nobody knows say nothing', () => {
   expect(frameDepartures(round(3, () => 1)).flat().every((d) => d === null)).toBe(true); // prettier-ignore
   const blind = round(6, () => 1);

@@ -1,5 +1,5 @@
-import { median } from '../estimate/robust';
-import { LEAST_CELLS, heldCells, type FrameLook } from './look';
+import { median, spreadOfQuartiles } from '../estimate/robust';
+import { brighterBy, LEAST_CELLS, heldCells, withinCells, type FrameLook } from './look';
 
 /** A frame of a view as its steadiness is judged: its exposure and how it looks. */
 export interface SteadyFrame {
@@ -33,10 +33,16 @@ export function frameDepartures(views: readonly (readonly SteadyFrame[])[]): (nu
     const steps = pairs[v].map((p) => {
       const bands = p && expected.get(p.rungs)!;
       const off = p ? p.cells.flatMap((c) => (bands!.has(c.band) ? [c.stops - bands!.get(c.band)!] : [])) : [];
-      return off.length >= LEAST_CELLS ? median(off) : null;
+      return off.length >= LEAST_CELLS ? beyondChance(off) : null;
     });
     return chained(view.length, steps);
   });
+}
+
+/** What the cells say together, 0 where it is no more than they differ among themselves. */
+function beyondChance(off: readonly number[]): number {
+  const stops = brighterBy(off);
+  return Math.abs(stops) > withinCells(spreadOfQuartiles(off), off.length) ? stops : 0;
 }
 
 function pairOf(longer: SteadyFrame, shorter: SteadyFrame): Pair | null {
@@ -56,7 +62,7 @@ function bandsOf(pairs: readonly Pair[]): Map<number, number> {
   for (const band of new Set(pairs.flatMap((p) => p.cells.map((c) => c.band)))) {
     const said = pairs.flatMap(({ cells }) => {
       const own = cells.filter((c) => c.band === band).map((c) => c.stops);
-      return own.length >= BAND_CELLS ? [median(own)] : [];
+      return own.length >= BAND_CELLS ? [brighterBy(own)] : [];
     });
     if (said.length >= LEAST_PEERS) out.set(band, median(said));
   }
