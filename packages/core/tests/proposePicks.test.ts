@@ -46,9 +46,9 @@ function blotches(seed: number): RgbImage {
   return image;
 }
 
-const camera = (headingDeg: number, tiltDeg: number) =>
+const camera = (headingDeg: number, tiltDeg: number, focalLengthMm = 24) =>
   plateCamera(
-    { focalLengthMm: 24, tStop: 4, focusM: null, eastM: 0, northM: 0, heightM: 1.5, tiltDeg, headingDeg },
+    { focalLengthMm, tStop: 4, focusM: null, eastM: 0, northM: 0, heightM: 1.5, tiltDeg, headingDeg },
     FORMAT,
     LENS,
   );
@@ -88,6 +88,21 @@ test('a plate of another place, or of what the panorama does not cover, gets non
   for (let y = 0; y < 512; y++) half.data.fill(0, 3 * (y * 1024 + 340), 3 * (y * 1024 + 800));
   const covered = proposePicks(half, plateOf(panorama, seen, [0, 0, 0, 1]), seen, { tiltDeg: -4, rollDeg: 0, tiltWithinDeg: 3 }); // prettier-ignore
   expect(covered.picks).toEqual([]);
+});
+
+test('a long lens sees fewer pixels of the panorama than a plate is looked at with: it is found all the same, or said to be too long', () => {
+  const panorama = blotches(11);
+  // 64 pixels across.
+  const seen = camera(200, -4, 60);
+  const { picks } = proposePicks(panorama, plateOf(panorama, seen, [0, 0, 0, 1]), seen, { tiltDeg: -4, rollDeg: 0, tiltWithinDeg: 3 }); // prettier-ignore
+  expect(picks.length).toBeGreaterThanOrEqual(6);
+  for (const p of picks) {
+    const world = rotate(seen.pose!.rotation, unprojectFromPlate(seen, p.xPx, p.yPx)!);
+    expect(arcDeg(world, directionFromAngles(p.panoramaAzimuthDeg, p.panoramaElevationDeg))).toBeLessThan(0.35);
+  }
+  const long = camera(200, -4, 400);
+  const none = proposePicks(panorama, plateOf(panorama, long, [0, 0, 0, 1]), long, { tiltDeg: -4, rollDeg: 0, tiltWithinDeg: 3 }); // prettier-ignore
+  expect(none).toEqual({ picks: [], reason: 'the plate shows only 10 pixels of the panorama across: pick by hand' });
 });
 
 test('a picture is made narrower by area, to the last bit of light', () => {

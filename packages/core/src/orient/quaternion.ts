@@ -64,14 +64,13 @@ export function toMatrix(q: Quaternion): Float64Array {
   );
 }
 
-/** Turns a vector. */
+/** Turns a vector by a unit quaternion. */
 export function rotate(q: Quaternion, v: Vec3): Vec3 {
-  const m = toMatrix(q);
-  return [
-    m[0] * v[0] + m[1] * v[1] + m[2] * v[2],
-    m[3] * v[0] + m[4] * v[1] + m[5] * v[2],
-    m[6] * v[0] + m[7] * v[1] + m[8] * v[2],
-  ];
+  const [x, y, z, w] = q;
+  const [a, b, c] = v;
+  // Twice the vector part crossed with the vector: the turn of a unit quaternion without its matrix.
+  const [tx, ty, tz] = [2 * (y * c - z * b), 2 * (z * a - x * c), 2 * (x * b - y * a)];
+  return [a + w * tx + y * tz - z * ty, b + w * ty + z * tx - x * tz, c + w * tz + x * ty - y * tx];
 }
 
 /** Angle of the turn that leads from one rotation to another, degrees. */

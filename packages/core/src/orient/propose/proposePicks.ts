@@ -39,6 +39,8 @@ export interface RoughPose {
 
 const COARSE_PX = 96;
 const COARSE_RADIUS = 12;
+/** A long lens on a small panorama may see less of it; below this nothing is told apart. */
+const LEAST_SEEN_PX = 32;
 /** Places that are looked at closer. */
 const PLACES = 6;
 const FINEST_PX = 960;
@@ -68,8 +70,11 @@ const none = (reason: string): Proposed => ({ picks: [], reason });
  */
 export function proposePicks(panorama: RgbImage, plate: RgbImage, optics: PlateOptics, pose: RoughPose): Proposed {
   const acrossDeg = (2 * Math.atan(plate.width / 2 / Math.abs(optics.focalXPx))) / DEG;
-  const coarse = scaled(plate, optics, COARSE_PX);
-  const columns = Math.round((360 / acrossDeg) * coarse.image.width);
+  const seenPx = (acrossDeg * panorama.width) / 360;
+  if (seenPx < LEAST_SEEN_PX)
+    return none(`the plate shows only ${Math.round(seenPx)} pixels of the panorama across: pick by hand`);
+  const coarse = scaled(plate, optics, Math.min(COARSE_PX, seenPx));
+  const columns = Math.min(panorama.width, Math.round((360 / acrossDeg) * coarse.image.width));
   const small = resampleLatlong(panorama, columns - (columns % 2));
   const tilts: number[] = [];
   for (let d = -pose.tiltWithinDeg; d <= pose.tiltWithinDeg + 1e-9; d += TILT_STEP_DEG) tilts.push(pose.tiltDeg + d);
@@ -81,7 +86,7 @@ export function proposePicks(panorama: RgbImage, plate: RgbImage, optics: PlateO
     pose.rollDeg,
     PLACES,
   );
-  const widthPx = Math.min(FINEST_PX, Math.max(2 * COARSE_PX, (FINER * acrossDeg * panorama.width) / 360));
+  const widthPx = Math.min(FINEST_PX, Math.max(2 * COARSE_PX, FINER * seenPx));
   const half = scaled(plate, optics, widthPx / 2);
   const tried = places.map((p) => {
     const attitude = quaternionFromAttitude({ headingDeg: p.azimuthDeg, tiltDeg: p.tiltDeg, rollDeg: pose.rollDeg });
