@@ -161,9 +161,10 @@ test('a lost lease can neither tell, publish nor settle; a job that ends its wor
     expect(await getJson<Job>(request, `/jobs/${id}`)).toMatchObject({ state: 'done', log: ['done'], attempt: 2 });
     // The last of its workers died too: it is not tried for ever.
     const poison = randomUUID();
+    // Asked for later than a worker that this machine held up for its lease can have been lost.
     await sql(
-      `INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, worker, attempt, lease_until)
-       VALUES ($1, $2, 'simulatePlate', $3, 'running', '', 0, '[]', '{}', 'last', $4, now() - interval '1 minute')`,
+      `INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, worker, attempt, lease_until, created_at)
+       VALUES ($1, $2, 'simulatePlate', $3, 'running', '', 0, '[]', '{}', 'last', $4, now() - interval '1 minute', now() + interval '1 hour')`,
       [poison, productionId, take.id, MOST_ATTEMPTS],
     );
     const end = await ended(request, { id: poison } as Job);

@@ -147,7 +147,7 @@ export async function newRound(
 export async function benchRound(
   request: APIRequestContext,
   rig: LightRound['rig'],
-  more: Pick<LightRound, 'name' | 'lightCondition'>,
+  more: Pick<LightRound, 'name' | 'lightCondition'> & Partial<Pick<LightRound, 'shotAtFrom'>>,
 ): Promise<{ setup: Setup; round: LightRound }> {
   const { setup, station } = await bench(request);
   const { status, body } = await postJson(request, '/rounds', {

@@ -34,7 +34,7 @@ function chartAt(u: number, v: number): readonly number[] | null {
 }
 
 function chartPanorama(): RgbImage {
-  const [width, height] = [2048, 1024];
+  const [width, height] = [1536, 768];
   const image = createImage(width, height, RELATIVE_REC709);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {

@@ -12,14 +12,16 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import sharp from 'sharp';
-import type { Calibration, Job, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
-import { ended, getJson, newRound, newTake, postJson, sendFiles } from './api';
+import type { Calibration, Job, LightRound, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
+import { benchRound, ended, getJson, newTake, patchJson, postJson, sendFiles } from './api';
 import { panoramaFile } from './frames';
 
 /** Where things stand in the panorama's own frame, before anybody knows north. */
 export const SUN_AT = 250;
 export const CARD = { azimuthDeg: 100, elevationDeg: -5, acrossDeg: 12, upDeg: 8 };
-export const WIDTH = 1024;
+/** Wide enough for what most tests ask; where the sun stands to a fraction of a pixel, twice that. */
+export const WIDTH = 512;
+export const FINE_WIDTH = 1024;
 export const CARD_CODE = 124;
 export const TAKE = { tStop: 8, ei: 800, shutterAngleDeg: 180, fps: 24, ndStops: 4 };
 /** Of the plate by its take's log: shutter 1/48 s. */
@@ -34,13 +36,13 @@ export const CARD_LIGHT = (srgbToLinear(CARD_CODE / 255) / PLATE_EXPOSURE) * 2 *
 export const SUN_LIGHT = 6e7;
 
 /** Sky, ground, a card and a round sun at a given elevation, sampled on the pixel grid. */
-export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue'): RgbImage {
-  const image = createImage(WIDTH, WIDTH / 2, RELATIVE_REC709);
+export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue', width = WIDTH): RgbImage {
+  const image = createImage(width, width / 2, RELATIVE_REC709);
   const sun = directionFromAngles(SUN_AT, sunElevationDeg);
   const fine = 8;
-  for (let y = 0; y < WIDTH / 2; y++) {
-    for (let x = 0; x < WIDTH; x++) {
-      const { azimuthDeg, elevationDeg } = anglesAtPixel(x, y, WIDTH, WIDTH / 2);
+  for (let y = 0; y < width / 2; y++) {
+    for (let x = 0; x < width; x++) {
+      const { azimuthDeg, elevationDeg } = anglesAtPixel(x, y, width, width / 2);
       const onCard =
         Math.abs(wrap180(azimuthDeg - CARD.azimuthDeg)) < CARD.acrossDeg / 2 &&
         Math.abs(elevationDeg - CARD.elevationDeg) < CARD.upDeg / 2;
@@ -55,8 +57,8 @@ export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue'): 
           const at = anglesAtPixel(
             x - 0.5 + ((k % fine) + 0.5) / fine,
             y - 0.5 + (Math.floor(k / fine) + 0.5) / fine,
-            WIDTH,
-            WIDTH / 2,
+            width,
+            width / 2,
           );
           if (arcDeg(sun, directionFromAngles(at.azimuthDeg, at.elevationDeg)) < 0.2665) inside++;
         }
@@ -64,7 +66,7 @@ export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue'): 
       }
       image.data.set(
         tint.map((t) => t * behind + sunlight),
-        3 * (y * WIDTH + x),
+        3 * (y * width + x),
       );
     }
   }
@@ -84,8 +86,11 @@ export async function litSetup(
   request: APIRequestContext,
   leanDeg = 0,
   sky: 'blue' | 'grey' = 'blue',
+  width = WIDTH,
 ): Promise<Measured> {
-  const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
+  // Of a time that somebody read off a watch: with a planned one the light may have changed by as much as it does in twenty minutes.
+  const rig = { projection: 'latlong', fovDeg: 360, views: 1 } as const;
+  const { round } = await benchRound(request, rig, { name: 'Test round', lightCondition: 'bench light', shotAtFrom: 'entered' }); // prettier-ignore
   const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find(
     (l) => l.name === 'Gannet Staithe',
   )!;
@@ -93,7 +98,7 @@ export async function litSetup(
   const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
   const job = (
     await sendFiles(request, `/rounds/${round.id}/panoramas`, [
-      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg, sky)),
+      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg, sky, width)),
     ])
   ).body as Job;
   const done = await ended(request, job);
@@ -104,6 +109,13 @@ export async function litSetup(
     take: await newTake(request, setupId, { ...TAKE, shotAt: round.shotAt }),
     sun,
   };
+}
+
+/** As if nobody had said when a round was shot. */
+export async function onlyPlanned(request: APIRequestContext, roundId: string): Promise<void> {
+  const { version } = await getJson<LightRound>(request, `/rounds/${roundId}`);
+  const { status } = await patchJson(request, `/rounds/${roundId}`, { shotAtFrom: 'planned', version });
+  expect(status).toBe(200);
 }
 
 /** An even picture as PNG, that says by a profile of the library's what it means, or nothing. */
