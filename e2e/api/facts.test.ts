@@ -6,7 +6,7 @@ import { readExr } from '@tawny/formats';
 import type { Basis, Calibration, Handoff, Job, LightRound, Panorama, SetupGaps } from '@tawny/contract';
 import { ended, getJson, newRound, patchJson, postJson, sendFiles, sendFrames, newTake } from '../support/api';
 import { latlongBracket, panoramaFile } from '../support/frames';
-import { addPlate, boxOf, calibrationOf, litSetup, measureCard } from '../support/lit';
+import { addPlate, boxOf, calibrationOf, litSetup, measureCard, onlyPlanned } from '../support/lit';
 
 const kinds = (basis: Basis) => Object.fromEntries(basis.facts.map((f) => [f.name, f.kind]));
 const staleGaps = async (request: APIRequestContext, setupId: string) =>
@@ -18,6 +18,7 @@ test('a measurement says what it rests on, is stale when that changes, and no mo
   request,
 }) => {
   const { panorama, take, setupId } = await litSetup(request);
+  await onlyPlanned(request, panorama.roundId);
   await postJson(request, `/panoramas/${panorama.id}/north`, {});
   await measureCard(request, panorama.id, (await addPlate(request, take)).id);
   const measured = await calibrationOf(request, panorama.id);

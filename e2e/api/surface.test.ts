@@ -1,7 +1,9 @@
+import { randomUUID } from 'node:crypto';
+import fs from 'node:fs/promises';
 import { expect, test, type APIRequestContext } from '@playwright/test';
 import type { Calibration, Exposures, Panorama } from '@tawny/contract';
 import { directionFromAngles, dot, linearToSrgb, srgbToLinear, type Vec3 } from '@tawny/core';
-import { getJson, newTake, postJson } from '../support/api';
+import { getJson, newTake, postJson, removeJson } from '../support/api';
 import {
   addPlate,
   boxOf,
@@ -9,12 +11,14 @@ import {
   CARD_LIGHT,
   evenPng,
   IN_PLATE,
+  FINE_WIDTH,
   litSetup,
   measureCard,
   sendPlate,
   SUN_LIGHT,
   TAKE,
 } from '../support/lit';
+import { fileIn, pack } from '../support/packages';
 
 const PX = { width: 320, height: 180 };
 const BALL = { x: 170, y: 95, radius: 50 };
@@ -83,7 +87,7 @@ test('a card that only the plate shows: what the panorama throws on level ground
 test('a grey ball tells the gain and where the camera looked; one that is lit otherwise is said', async ({
   request,
 }) => {
-  const { panorama, take, sun } = await litSetup(request);
+  const { panorama, take, setupId, sun } = await litSetup(request, 0, 'blue', FINE_WIDTH);
   const towards = directionFromAngles(panorama.sun!.azimuthDeg - 200, sun.elevationDeg);
   const plate = await sendPlate(request, take, await ballPlate((n) => onPlane(n, towards), 2 ** -13));
   const { status, body } = await surface(request, panorama, { plateId: plate.id, plateCorners: BOX, kind: 'greyBall' });
@@ -93,6 +97,17 @@ test('a grey ball tells the gain and where the camera looked; one that is lit ot
   expect(Math.abs(sources[0].value + card.falloffStops + 13)).toBeLessThan(0.15);
   expect(sources[0].uncertainty).toBeLessThan(0.8);
   expect(card.surface!.litOtherwise).toBe(false);
+  // Of two balls in the kit nobody named the one: what was taken for its reflectance stands on the package's page.
+  const second = await postJson(request, '/objects', { id: randomUUID(), name: 'Dark ball', kind: 'greyBall', diameterMm: 200, reflectance: 0.09, measuredOn: '2026-10-01' }); // prettier-ignore
+  expect(second.status, JSON.stringify(second.body)).toBe(201);
+  expect((await surface(request, panorama, { plateId: plate.id, plateCorners: BOX, kind: 'greyBall' })).status).toBe(
+    201,
+  );
+  const packed = await pack(request, { panorama, take, setupId });
+  const page = await fs.readFile(await fileIn(packed.folder, /readme\.txt$/), 'utf8');
+  expect(page).toMatch(/reflectance of the surface assumed: 0.18, as such things usually have/);
+  expect((await removeJson(request, `/objects/${second.body.id}?version=${second.body.version}`)).status).toBe(200);
+  await fs.rm(packed.folder, { recursive: true });
 
   // Lit from below, by a lamp that the panorama does not have.
   const lamp = directionFromAngles(30, -50);

@@ -3,7 +3,7 @@ import { expect, test, type APIRequestContext } from '@playwright/test';
 import { RIG_CLOCK, type CameraClock, type Frame, type LightRound, type Setup, type Station } from '@tawny/contract';
 import { getJson, newRound, patchJson, postJson, removeJson, sendFrames } from '../support/api';
 import { latlongFrame } from '../support/frames';
-import { calibrationOf, litSetup } from '../support/lit';
+import { calibrationOf, litSetup, onlyPlanned } from '../support/lit';
 
 /** A day of its own at the demo's place: clocks are known by the day. */
 async function ownDay(request: APIRequestContext, setupId: string): Promise<string> {
@@ -114,6 +114,7 @@ test('north that was measured before the frames came says that its time has chan
   request,
 }) => {
   const { panorama } = await litSetup(request);
+  await onlyPlanned(request, panorama.roundId);
   await postJson(request, `/panoramas/${panorama.id}/north`, {});
   const planned = await calibrationOf(request, panorama.id);
   expect(planned.basis.facts.find((f) => f.name === 'time of the round')).toMatchObject({

@@ -45,6 +45,7 @@ function bodyFor(name: string, ids: Record<string, string>, version: number): un
     'rounds.simulate': { views: 6, frames: 3, stepEv: 2, widthPx: 256 },
     'rounds.build': { widthPx: 256 },
     'rounds.phoneFrame': { headingDeg: 0, tiltDeg: 0, rollDeg: 0, fovDeg: 54, shutterS: null },
+    'panoramas.setAside': { part: 'scale', number: 1, reason: 'it lay in the shade' },
     'panoramas.card': cards,
     'panoramas.surface': { ...cards, panoramaCorners: undefined, kind: 'level' },
     'panoramas.colour': cards,

@@ -16,6 +16,7 @@ import {
 } from './kit';
 import { curveSchema } from './decoding';
 import {
+  asideInput,
   calibrationChoice,
   calibrationSchema,
   exposuresSchema,
@@ -308,6 +309,12 @@ export const API = {
       `${P}/panoramas/:id/calibrations`,
       'Goes back to an earlier measurement of a part, or sets the part aside, with the reason',
       () => [calibrationChoice, calibrationSchema],
+      { changes: ['calibrations'] },
+    ),
+    setAside: writes(
+      `${P}/panoramas/:id/calibrations/aside`,
+      'Sets one card, chart or surface of a panorama aside, with the reason; the others count on',
+      () => [asideInput, calibrationSchema],
       { changes: ['calibrations'] },
     ),
     north: writes(`${P}/panoramas/:id/north`, 'Measures north by the sun', () => [northInput, calibrationSchema], {

@@ -280,13 +280,27 @@ export const calibrationSchema = z.object({
   colour: colourSchema.nullable(),
   /** Why a part of it was gone back to or set aside; empty for a measurement. */
   reason: z.string(),
+  /** Parts of it that count no more as a card of their take, and why. */
+  aside: z.object({ scale: z.string(), colour: z.string() }).partial(),
   basis: basisSchema,
 });
+/** Why something that was measured counts no more, or again. */
+const whySchema = z
+  .string()
+  .trim()
+  .min(3, 'Say why, in a few words')
+  .max(200, 'The reason is longer than 200 characters');
 /** An earlier measurement of a part that counts again, by its number; null sets the part aside. */
 export const calibrationChoice = z.object({
   part: z.enum(['orientation', 'scale', 'colour'], { error: 'The part is orientation, scale or colour' }),
   from: z.number().int().positive().nullable(),
-  reason: z.string().trim().min(3, 'Say why, in a few words').max(200, 'The reason is longer than 200 characters'),
+  reason: whySchema,
+});
+/** One card, chart or surface that counts no more among those of its panorama: by the number of its measurement. */
+export const asideInput = z.object({
+  part: z.enum(['scale', 'colour'], { error: 'The part is scale or colour' }),
+  number: z.number().int().positive(),
+  reason: whySchema,
 });
 export type Calibration = z.infer<typeof calibrationSchema>;
 
@@ -342,8 +356,8 @@ export const exposuresSchema = z.object({
       /** Null when nothing ties the take to the panorama. */
       uncertaintyStops: z.number().nullable(),
       verdict: z.enum(['agrees', 'disagrees', 'cannotTell']),
-      /** Whether a card was measured in its own plate. */
-      card: z.boolean(),
+      /** What was measured in its own plate and counts, newest first. */
+      cards: z.array(z.object({ what: z.string(), part: z.enum(['scale', 'colour']), number: z.number() })),
     }),
   ),
   absolute: z.object({ whiteLuminance: z.number(), uncertaintyStops: z.number() }).nullable(),
@@ -363,6 +377,8 @@ export const exposuresSchema = z.object({
   ),
   /** One sigma of how the set's light drifts, as it was assumed: clouds, and the sun's height. */
   driftStopsPerHour: z.number(),
+  /** How well it is known when the round was shot (95 %), and whether that is only the plan: the light drifted meanwhile. */
+  roundTime: z.object({ planned: z.boolean(), withinS: z.number().nullable() }),
   /** Illuminance of the level by the panorama's scale, against what sun and sky would throw there; null indoors, by night, or where nothing tells. */
   daylight: z
     .object({
@@ -371,8 +387,6 @@ export const exposuresSchema = z.object({
       expectedLux: z.number(),
       /** 95 % half width of it, by air, cloud and how well the round's time is known. */
       withinStops: z.number(),
-      /** Whether nobody knows that time but by the plan. */
-      planned: z.boolean(),
       sunDeg: z.number(),
       agrees: z.boolean(),
     })

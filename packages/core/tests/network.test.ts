@@ -59,6 +59,26 @@ describe('one card in both pictures', () => {
     ); // prettier-ignore
   });
 
+  test('a round whose time is only planned is that far from every take, from those of its own minute too', () => {
+    const found = (timeWithinS: number, takes: readonly number[]) =>
+      solveNetwork(
+        network({
+          panorama: { rigResponsivity: null, timeMs: START, timeWithinS },
+          takes: takes.map((m, k) => take(`t${k}`, { body: `${k}`, timeMs: START + 60e3 * m })),
+          cards: [...takes.map((m, k) => card(`t${k}`, 0.2, { timeMs: START + 60e3 * m })), card(null, 0.1)],
+        }),
+      );
+    const [known, planned] = [found(0, [0]).takes[0], found(1200, [0]).takes[0]];
+    expect(known.uncertaintyStops!).toBeCloseTo(Math.hypot(0.05, 0.05), 2);
+    // A third of an hour at 0.1 stop an hour.
+    expect(planned.uncertaintyStops! ** 2 - known.uncertaintyStops! ** 2).toBeCloseTo((0.1 / 3) ** 2, 4);
+    expect(planned.gainStops).toBeCloseTo(known.gainStops, 3);
+    // Two takes a minute apart are that far from the round together: between themselves nothing is wider.
+    const [a, b] = found(1200, [0, 1]).takes;
+    expect(a.lightStops!.uncertainty).toBeCloseTo(b.lightStops!.uncertainty, 2);
+    expect(() => found(-1, [0])).toThrow(/round's time/);
+  });
+
   test('another time widens it by the light’s drift', () => {
     const at = (hours: number) => {
       const timeMs = START + 3600e3 * hours;

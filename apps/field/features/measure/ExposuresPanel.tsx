@@ -9,7 +9,8 @@ import { Reading, Row } from '../../ui/Panel';
 import { StateMark, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { exposuresSummary } from './exposureWords';
+import { driftWords, exposuresSummary } from './exposureWords';
+import { SetCardAside } from './SetCardAside';
 
 type TakeExposure = Exposures['takes'][number];
 
@@ -29,7 +30,7 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
         ))}
         <View style={{ gap: SPACE(3) }}>
           {found.takes.map((take) => (
-            <TakeRow key={take.takeId} take={take} />
+            <TakeRow key={take.takeId} panoramaId={panoramaId} take={take} />
           ))}
         </View>
         {found.absolute ? (
@@ -44,10 +45,9 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
         ) : null}
         <Judged sources={found.sources} />
         {found.daylight ? <DaylightCheck {...found.daylight} /> : null}
-        <Text
-          size="small"
-          tone="quietInk"
-        >{`That the light changes by ${found.driftStopsPerHour.toFixed(1)} stops an hour (one sigma: clouds and the sun’s height) is assumed.`}</Text>
+        <Text size="small" tone="quietInk">
+          {driftWords(found)}
+        </Text>
         {found.unused.map(({ name, why }) => (
           <Text key={`${name} ${why}`} size="small" tone="quietInk">{`${name} is not used: ${why}.`}</Text>
         ))}
@@ -56,16 +56,16 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
   );
 }
 
-function standing({ verdict, card }: TakeExposure): { state: StateName; word: string } {
+function standing({ verdict, cards }: TakeExposure): { state: StateName; word: string } {
   if (verdict === 'disagrees') return { state: 'doubtful', word: 'Contradicted' };
-  if (!card) return { state: 'open', word: 'Carried' };
+  if (cards.length === 0) return { state: 'open', word: 'Carried' };
   return verdict === 'agrees' ? { state: 'complete', word: 'Card agrees' } : { state: 'open', word: 'Card alone' };
 }
 
-function TakeRow({ take }: { take: TakeExposure }) {
+function TakeRow({ panoramaId, take }: { panoramaId: string; take: TakeExposure }) {
   return (
-    <Row style={{ justifyContent: 'space-between' }}>
-      <View style={{ flex: 1 }}>
+    <Row wrap style={{ justifyContent: 'space-between' }}>
+      <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: 64, minWidth: 64 }}>
         <Text strong>{take.name}</Text>
         <Text size="small" tone="quietInk">
           {take.body}
@@ -78,12 +78,16 @@ function TakeRow({ take }: { take: TakeExposure }) {
           <Figure
             value={take.gainStops.toFixed(2)}
             unit="stop"
+            size="body"
             plusMinus={take.uncertaintyStops.toFixed(2)}
             testID={`exposure-${take.name}`}
           />
         )}
         <StateMark {...standing(take)} />
       </View>
+      {take.cards.map((card) => (
+        <SetCardAside key={card.part + card.number} panoramaId={panoramaId} take={take.name} card={card} />
+      ))}
     </Row>
   );
 }
@@ -92,8 +96,8 @@ function TakeRow({ take }: { take: TakeExposure }) {
 const luxWords = (lux: number) => Number(lux.toPrecision(3)).toLocaleString('en-GB');
 
 /** What the panorama throws on the level, against sun and sky: without a card or a meter the only check. */
-function DaylightCheck({ lux, expectedLux, withinStops, planned, sunDeg, agrees }: NonNullable<Exposures['daylight']>) {
-  const words = `By this scale the level gets ${luxWords(lux)} lux; sun and sky at ${sunDeg.toFixed(0)}° throw about ${luxWords(expectedLux)} lux there, ${withinStops.toFixed(1)} stops more or less.${planned ? ' The round’s time is only the planned one.' : ''}`;
+function DaylightCheck({ lux, expectedLux, withinStops, sunDeg, agrees }: NonNullable<Exposures['daylight']>) {
+  const words = `By this scale the level gets ${luxWords(lux)} lux; sun and sky at ${sunDeg.toFixed(0)}° throw about ${luxWords(expectedLux)} lux there, ${withinStops.toFixed(1)} stops more or less.`;
   return agrees ? (
     <Text testID="daylight-check">{words}</Text>
   ) : (

@@ -34,6 +34,12 @@ function partWords(c: Calibration): string {
   }).join(' · ');
 }
 
+/** Which of its parts count no more as a card of their take, and why. */
+const asideWords = ({ aside }: Calibration): string[] =>
+  PARTS.flatMap(({ part, noun }) =>
+    part !== 'orientation' && aside[part] !== undefined ? [`${noun} set aside: ${aside[part]}`] : [],
+  );
+
 /** Measurements of a panorama one after the other: compared, gone back to, or set aside with the reason. */
 export function MeasuredBefore({ panorama, zone }: { panorama: Panorama; zone: string }) {
   const all = useCalibrations(panorama.id);
@@ -76,7 +82,9 @@ export function MeasuredBefore({ panorama, zone }: { panorama: Panorama; zone: s
           <View key={c.id} style={{ gap: SPACE(1) }}>
             <Text strong={c === current}>{`${c.number}: ${partWords(c)}`}</Text>
             <Text size="small" tone="quietInk">
-              {[clock(c.createdAt, zone), c === current ? 'counts now' : '', c.reason].filter(Boolean).join(' · ')}
+              {[clock(c.createdAt, zone), c === current ? 'counts now' : '', c.reason, ...asideWords(c)]
+                .filter(Boolean)
+                .join(' · ')}
             </Text>
             <Row wrap>
               {PARTS.filter(({ part }) => c[part] !== null && !sameAs(c[part], current[part])).map(({ part, noun }) => (

@@ -4,7 +4,7 @@ import { faultWords, listed } from '@tawny/core/text/exposureFaults';
 /** One sentence for all takes. */
 export function exposuresSummary({ takes, sources, faults }: Exposures): string {
   if (faults.length > 0) return faultWords(faults[0]).title;
-  const cards = takes.filter((t) => t.card).length;
+  const cards = takes.filter((t) => t.cards.length > 0).length;
   const meters = sources.filter((s) => s.kind === 'meter').length;
   if (cards + meters === 0) return 'Settings alone tell it: no card was measured and no meter read under this light';
   const told = [
@@ -14,4 +14,13 @@ export function exposuresSummary({ takes, sources, faults }: Exposures): string 
   ];
   const agree = takes.some((t) => t.verdict === 'agrees') ? ' agree' : '';
   return `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}: ${listed(told)}${agree}`;
+}
+
+/** What is assumed of the light between round and takes; what of it a planned time makes. */
+export function driftWords({ driftStopsPerHour, roundTime }: Exposures): string {
+  const drift = `That the light changes by ${driftStopsPerHour.toFixed(1)} stops an hour (one sigma: clouds and the sun’s height) is assumed.`;
+  const { planned, withinS } = roundTime;
+  return planned && withinS !== null
+    ? `${drift} When the round was shot is only planned, ± ${Math.round(withinS / 60)} min: every gain is as much wider. Enter its time in the round.`
+    : drift;
 }

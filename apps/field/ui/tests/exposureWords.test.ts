@@ -1,6 +1,6 @@
 import type { Exposures } from '@tawny/contract';
 import { faultWords } from '@tawny/core/text/exposureFaults';
-import { exposuresSummary } from '../../features/measure/exposureWords';
+import { driftWords, exposuresSummary } from '../../features/measure/exposureWords';
 
 const take = (more: Partial<Exposures['takes'][number]> = {}): Exposures['takes'][number] => ({
   takeId: 't',
@@ -9,7 +9,7 @@ const take = (more: Partial<Exposures['takes'][number]> = {}): Exposures['takes'
   gainStops: 1,
   uncertaintyStops: 0.05,
   verdict: 'agrees',
-  card: true,
+  cards: [{ what: 'grey card', part: 'scale' as const, number: 1 }],
   ...more,
 });
 const meter: Exposures['sources'][number] = {
@@ -27,6 +27,7 @@ const found = (more: Partial<Exposures>): Exposures => ({
   sources: [],
   faults: [],
   driftStopsPerHour: 0.1,
+  roundTime: { planned: false, withinS: 60 },
   daylight: null,
   unused: [],
   ...more,
@@ -49,14 +50,21 @@ test('what lies under a cloud is listed; what cannot be told says what would tel
 });
 
 test('one sentence: how many speak, and the first fault before everything', () => {
-  expect(exposuresSummary(found({ takes: [take(), take({ card: false })], sources: [meter] }))).toBe(
+  expect(exposuresSummary(found({ takes: [take(), take({ cards: [] })], sources: [meter] }))).toBe(
     '2 takes: 1 card, 1 meter reading and settings agree',
   );
   expect(exposuresSummary(found({ takes: [take({ verdict: 'cannotTell' })] }))).toBe('1 take: 1 card and settings');
-  expect(exposuresSummary(found({ takes: [take({ card: false, verdict: 'cannotTell' })] }))).toMatch(/Settings alone/);
+  expect(exposuresSummary(found({ takes: [take({ cards: [], verdict: 'cannotTell' })] }))).toMatch(/Settings alone/);
   expect(
     exposuresSummary(
       found({ faults: [{ cause: 'footCandles', sources: ['112 lux'], amountStops: -3.4, probability: 1 }] }),
     ),
   ).toBe('112 lux: foot-candles typed for lux');
+});
+
+test('what is assumed of the light, and what a time that is only planned makes of it', () => {
+  expect(driftWords(found({}))).not.toMatch(/planned/);
+  expect(driftWords(found({ roundTime: { planned: true, withinS: 1200 } }))).toMatch(
+    /0\.1 stops an hour .* only planned, ± 20 min: every gain is as much wider/,
+  );
 });

@@ -38,9 +38,13 @@ export const MEASURED_WORDS = {
   surface: 'ball or plane',
 } as const;
 
+/** Parts of a calibration that hold a card. */
+export type AsidePart = keyof StoredCalibration['aside'];
+
 /** A card, a chart, things that both pictures show, or a surface in the plate alone, as they were measured: the gain, and what its plate was exposed with. */
 export interface MeasuredCard {
   kind: keyof typeof MEASURED_WORDS;
+  part: AsidePart;
   calibration: Owned<StoredCalibration>;
   take: Owned<Take>;
   gainStops: number;
@@ -67,7 +71,7 @@ const GAIN_PARTS = {
   chart: ['colour', `c.colour->>'plateId'`, 'true'],
 } as const;
 
-/** The newest of each kind in each take's plate, of some panoramas, since it was last set aside: newest first, those of the plate alone behind what both pictures show. */
+/** The newest of each kind in each take's plate that was not set aside, of some panoramas, since all were: newest first, those of the plate alone behind what both pictures show. */
 export async function cardsOf(
   db: Queries,
   productionId: string,
@@ -79,6 +83,7 @@ export async function cardsOf(
     return `SELECT * FROM (SELECT DISTINCT ON (c.panorama_id, p.take_id) c.id, '${kind}' AS kind, p.id AS plate FROM calibrations c
        JOIN plates p ON p.production_id = c.production_id AND p.id = (${plateId})::uuid
      WHERE c.production_id = $1 AND c.panorama_id = ANY($2) AND c.removed_at IS NULL AND c.${part} IS NOT NULL AND ${meant}
+       AND NOT c.aside ? '${part}'
        AND c.number > coalesce((SELECT max(aside.number) FROM calibrations aside
          WHERE aside.panorama_id = c.panorama_id AND aside.${part} IS NULL), 0)
      ORDER BY c.panorama_id, p.take_id, c.number DESC) ${kind}`;
@@ -93,7 +98,14 @@ export async function cardsOf(
       const plate = await stored<StoredPlate>(db, Plates, productionId, plateId);
       const take = await stored<Take>(db, Takes, productionId, plate.takeId);
       const measured = kind === 'chart' && calibration.colour!.regions?.length > 0 ? 'regions' : kind;
-      return { kind: measured, calibration, take, ...gainOf(kind, calibration), settings: settingsOf(take, plate) };
+      return {
+        kind: measured,
+        part: GAIN_PARTS[kind][0],
+        calibration,
+        take,
+        ...gainOf(kind, calibration),
+        settings: settingsOf(take, plate),
+      };
     }),
   );
   const alone = ({ kind }: MeasuredCard) => Number(kind === 'surface');

@@ -33,7 +33,6 @@ export async function daylightOf(
     uncertaintyStops: within,
     expectedLux: expected.lux,
     withinStops,
-    planned: round.shotAtFrom === 'planned',
     sunDeg,
     agrees: Math.abs(apartStops) <= Math.hypot(within, withinStops),
   };

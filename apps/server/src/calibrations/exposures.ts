@@ -2,7 +2,7 @@ import { In, type EntityManager } from 'typeorm';
 import type { CameraBody, Exposures } from '@tawny/contract';
 import { Bodies, Takes, type Owned, type StoredPanorama } from '../db/entities';
 import type { Services } from '../services';
-import { cardsOf } from './cards';
+import { cardsOf, MEASURED_WORDS } from './cards';
 import { daylightOf } from './daylightCheck';
 import { joinExposures, takeName } from './joinExposures';
 import { originOf } from './latest';
@@ -35,7 +35,9 @@ export async function exposuresOf(
   return {
     takes: takes.map((take) => {
       const { gainStops, uncertaintyStops, verdict } = of(take);
-      const card = measured.some((m) => m.take.id === take.id);
+      const cards = measured
+        .filter((m) => m.take.id === take.id)
+        .map(({ kind, part, calibration }) => ({ what: MEASURED_WORDS[kind], part, number: calibration.number }));
       return {
         takeId: take.id,
         name: takeName(take),
@@ -43,13 +45,14 @@ export async function exposuresOf(
         gainStops,
         uncertaintyStops,
         verdict,
-        card,
+        cards,
       };
     }),
     absolute: readings.length > 0 ? network.absolute : null,
     sources: network.sources.map((s) => ({ ...s, name: named(s.name) })),
     faults: network.faults.map((f) => ({ ...f, sources: f.sources.map(named) })),
     driftStopsPerHour,
+    roundTime: { planned: round.shotAtFrom === 'planned', withinS: round.shotAtUncertaintyS },
     daylight: await daylightOf(tx, panorama, network.absolute),
     unused,
   };

@@ -157,12 +157,13 @@ export async function joinExposures(
   const shotMs = new Date(round.shotAt).getTime();
   const driftStopsPerHour = await lightDrift(db, productionId, station.setupId, new Date(round.shotAt));
   const network = solveNetwork({
-    panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs },
+    panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs, timeWithinS: round.shotAtUncertaintyS ?? 0 },
     otherRounds: await Promise.all(
-      rounds.map(async ({ id, sameRig, shotAt, setupId }) => ({
+      rounds.map(async ({ id, sameRig, shotAt, shotAtUncertaintyS, setupId }) => ({
         id,
         sameRig,
         timeMs: shotAt.getTime(),
+        timeWithinS: shotAtUncertaintyS ?? 0,
         driftStopsPerHour: await lightDrift(db, productionId, setupId, shotAt),
       })),
     ),

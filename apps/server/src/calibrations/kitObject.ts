@@ -10,6 +10,9 @@ export const NOMINAL_REFLECTANCE = 0.18;
 export const NOMINAL_STOPS = 0.1;
 const MEASURED_STOPS = 0.03;
 
+/** Name of the fact that a surface in the plate alone rests on. */
+export const REFLECTANCE_OF_SURFACE = 'reflectance of the surface';
+
 /** The card, chart or ball of the kit that was photographed: the one that was named, else the only one there is; null where that is not told. */
 export async function kitObject(
   tx: EntityManager,

@@ -1,4 +1,5 @@
 import { daylightStopsPerHour, halfWidth95, UNKNOWN_DRIFT_STOPS_PER_HOUR } from '@tawny/core';
+import type { LightRound } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
 import { setPlace } from '../records/place';
 
@@ -9,6 +10,8 @@ export async function lightDrift(db: Queries, productionId: string, setupId: str
   return Math.hypot(UNKNOWN_DRIFT_STOPS_PER_HOUR, sun);
 }
 
-/** 95 % half width of the light's change between two times, stops. */
-export const driftBetween = (perHour: number, a: Date, b: Date): number =>
-  halfWidth95((perHour * Math.abs(a.getTime() - b.getTime())) / 3600e3);
+/** 95 % half width of the light's change between a round and another time, stops; how well the round's own time is known is part of it. */
+export function driftFrom(perHour: number, round: Pick<LightRound, 'shotAt' | 'shotAtUncertaintyS'>, at: Date): number {
+  const apartS = (at.getTime() - new Date(round.shotAt).getTime()) / 1000;
+  return (perHour * Math.hypot(halfWidth95(apartS), round.shotAtUncertaintyS ?? 0)) / 3600;
+}

@@ -17,6 +17,7 @@ import { measureGain } from './gain';
 import { measureGainBySurface } from './surfaceGain';
 import { withPanorama } from './patches';
 import { proposeFor } from './proposePicks';
+import { setCardAside } from './setAside';
 import { shareTurn } from './shareTurn';
 import { publicCalibration, storeCalibration } from './store';
 import { seenSun, sunFacts, timeOfSun } from './timeOfSun';
@@ -115,6 +116,8 @@ export const calibrationOperations = ({ files, decoder }: Services): Pick<Handle
     const bases = await basisOf(tx, 'calibrations', items.map((c) => c.id)); // prettier-ignore
     return { items: items.map((c) => ({ ...bare(c), basis: bases.get(c.id)! })), next };
   },
+  setAside: async ({ tx, production, params, body }) =>
+    setCardAside(tx, production.id, (await findPanorama(tx, production.id, params.id)).id, body),
   choose: async ({ tx, production, params, body: { part, from: number, reason } }) => {
     const { id: panoramaId } = await findPanorama(tx, production.id, params.id);
     if (number === null) return storeCalibration(tx, production.id, panoramaId, part, null, null, reason);

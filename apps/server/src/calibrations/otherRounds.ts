@@ -7,6 +7,8 @@ export interface OtherRound {
   id: string;
   name: string;
   shotAt: Date;
+  /** How well that is known, seconds (95 %); null: nobody says. */
+  shotAtUncertaintyS: number | null;
   /** Setup whose light it shows. */
   setupId: string;
   sameRig: boolean;
@@ -32,10 +34,17 @@ export async function otherRoundsOf(
 ): Promise<OtherRound[]> {
   const unknown = new Set([...asked].filter((b) => !own.has(b)));
   if (own.size > 0 && unknown.size === 0) return [];
-  const rows: { id: string; round_id: string; setup_id: string; name: string; shot_at: Date; same_rig: boolean }[] =
-    await db.query(
-      `SELECT * FROM (
-       SELECT DISTINCT ON (p.round_id) p.id, p.round_id, s.setup_id, r.name, r.shot_at, p.created_at, coalesce(r.rig_id = own.rig_id, false) AS same_rig
+  const rows: {
+    id: string;
+    round_id: string;
+    setup_id: string;
+    name: string;
+    shot_at: Date;
+    within_s: number | null;
+    same_rig: boolean;
+  }[] = await db.query(
+    `SELECT * FROM (
+       SELECT DISTINCT ON (p.round_id) p.id, p.round_id, s.setup_id, r.name, r.shot_at, r.shot_at_uncertainty_s AS within_s, p.created_at, coalesce(r.rig_id = own.rig_id, false) AS same_rig
          FROM panoramas p JOIN rounds r ON r.production_id = p.production_id AND r.id = p.round_id
          JOIN stations s ON s.production_id = r.production_id AND s.id = r.station_id
          JOIN rounds own ON own.production_id = r.production_id AND own.id = $2
@@ -43,13 +52,14 @@ export async function otherRoundsOf(
           AND EXISTS (SELECT 1 FROM calibrations c WHERE c.production_id = $1 AND c.panorama_id = p.id AND c.removed_at IS NULL AND c.scale IS NOT NULL)
         ORDER BY p.round_id, p.created_at DESC) newest
       ORDER BY created_at DESC LIMIT ${ROUNDS_LOOKED_AT}`,
-      [panorama.productionId, panorama.roundId],
-    );
+    [panorama.productionId, panorama.roundId],
+  );
   const cards = await cardsOf(db, panorama.productionId, rows.map((r) => r.id)); // prettier-ignore
   const rounds = rows.map((r): OtherRound => ({
     id: r.round_id,
     name: r.name,
     shotAt: new Date(r.shot_at),
+    shotAtUncertaintyS: r.within_s,
     setupId: r.setup_id,
     sameRig: r.same_rig,
     cards: cards.filter((c) => c.calibration.panoramaId === r.id),

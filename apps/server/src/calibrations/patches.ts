@@ -21,7 +21,7 @@ import { findOwned } from '../records/find';
 import { setPlace } from '../records/place';
 import type { Services } from '../services';
 import { originOf } from './latest';
-import { driftBetween, lightDrift } from './lightDrift';
+import { driftFrom, lightDrift } from './lightDrift';
 
 export type Help = Pick<Services, 'files' | 'decoder'>;
 
@@ -108,8 +108,8 @@ export async function falloffAt(
 /** What the light of the set may have changed by between the round of a panorama and a take, 95 %, stops. */
 export async function driftTo(tx: EntityManager, panorama: Owned<StoredPanorama>, take: Take): Promise<number> {
   const { round, station } = await originOf(tx, panorama);
-  const [shot, taken] = [new Date(round.shotAt), new Date(take.shotAt)];
-  return driftBetween(await lightDrift(tx, panorama.productionId, station.setupId, shot), shot, taken);
+  const perHour = await lightDrift(tx, panorama.productionId, station.setupId, new Date(round.shotAt));
+  return driftFrom(perHour, round, new Date(take.shotAt));
 }
 
 /** Facts that a card or chart in both pictures rests on; `of` names it. */

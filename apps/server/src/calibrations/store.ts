@@ -74,6 +74,8 @@ export async function storeCalibration<P extends keyof typeof PARTS>(
     colour: last?.colour ?? null,
     version: 1,
     reason,
+    // What was set aside stays so in a part that is kept; what is measured or gone back to counts.
+    aside: Object.fromEntries(Object.entries(last?.aside ?? {}).filter(([kept]) => kept !== part)),
     [part]: found,
   } as never);
   if (last) await inheritFacts(tx, 'calibrations', last.id, id, { except: PARTS[part] });

@@ -8,7 +8,14 @@ import { cameraOnPlate } from '../plates/cameraOnPlate';
 import { ApiProblem } from '../problems';
 import { useFact } from '../records/facts';
 import { setPlace } from '../records/place';
-import { factOfObject, kitObject, NOMINAL_REFLECTANCE, NOMINAL_STOPS, reflectanceWithin } from './kitObject';
+import {
+  factOfObject,
+  kitObject,
+  NOMINAL_REFLECTANCE,
+  NOMINAL_STOPS,
+  REFLECTANCE_OF_SURFACE,
+  reflectanceWithin,
+} from './kitObject';
 import { besideMetadata, exposureFact } from './metadataGain';
 import { driftTo, falloffAt, from, plateFactsOf, plateWith, withPanorama, type Help } from './patches';
 import { storeCalibration } from './store';
@@ -75,7 +82,7 @@ export async function measureGainBySurface(
     }),
     ...(await plateFactsOf(tx, 'surface', own, within)),
     await exposureFact(tx, take, metadata.uncertaintyStops),
-    ...(object ? [await factOfObject(tx, object, 'reflectance of the surface')] : []),
+    ...(object ? [await factOfObject(tx, object, REFLECTANCE_OF_SURFACE)] : []),
   ];
   const gainStops = found.gainStops - falloff.stops;
   const measured = {

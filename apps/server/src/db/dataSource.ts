@@ -21,6 +21,7 @@ import { CameraPlaces1700000000017 } from './migrations/0017-camera-places';
 import { ClipStarts1700000000018 } from './migrations/0018-clip-starts';
 import { Corners1700000000019 } from './migrations/0019-corners';
 import { Character1700000000020 } from './migrations/0020-character';
+import { CardsAside1700000000021 } from './migrations/0021-cards-aside';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -47,6 +48,7 @@ const MIGRATIONS = [
   ClipStarts1700000000018,
   Corners1700000000019,
   Character1700000000020,
+  CardsAside1700000000021,
 ];
 
 /**

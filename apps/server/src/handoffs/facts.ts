@@ -57,12 +57,12 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
     ...(await Promise.all(
       (p.scale?.joined.cards ?? [])
         .filter((c) => c.calibration.id !== p.calibration?.id)
-        .map(({ kind, calibration, take }, k) =>
+        .map(({ kind, part, calibration, take }, k) =>
           useFact(
             db,
             Calibrations,
             calibration,
-            [kind === 'card' ? 'scale' : 'colour'],
+            [part, 'aside'],
             how(`${kind} ${k + 1}, in ${takeName(take)}`, 'measured', `version ${calibration.number}`),
           ),
         ),

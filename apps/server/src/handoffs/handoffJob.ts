@@ -43,7 +43,7 @@ import { characterJson, characterOfTake, characterWords } from './characterOfTak
 import { colourOfTake, colourWords, matchedPanorama } from './colourOfTake';
 import { missingParts } from './missing';
 import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
-import { assumedDrift, carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
+import { assumedDrift, assumedReflectance, carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
@@ -319,7 +319,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
             uncertainty,
             unit,
           })),
-          ...(scale ? [assumedDrift(scale.joined.driftStopsPerHour)] : []),
+          ...(scale ? [assumedDrift(scale.joined.driftStopsPerHour), ...assumedReflectance(scale, restsOn.facts)] : []),
         ],
         camera: cameraText,
         missing,

@@ -90,7 +90,7 @@ export function writeReadme(x: ReadmeFacts): string {
     'WHAT IT RESTS ON',
     ...x.restsOn.map(
       (r) =>
-        `  ${r.name.padEnd(26)}${PROVENANCE_WORDS[r.kind]}: ${r.source}${r.uncertainty === null ? '' : `, +- ${f(r.uncertainty, 3)}${r.unit === '°' ? ' deg' : ` ${r.unit}`} (95 %)`}`,
+        `  ${r.name.padEnd(25)} ${PROVENANCE_WORDS[r.kind]}: ${r.source}${r.uncertainty === null ? '' : `, +- ${f(r.uncertainty, 3)}${r.unit === '°' ? ' deg' : ` ${r.unit}`} (95 %)`}`,
     ),
     '',
     'WHAT IS MISSING',

@@ -1,6 +1,7 @@
 import type { Basis, CameraBody, Take } from '@tawny/contract';
 import { faultWords } from '@tawny/core/text/exposureFaults';
 import { differing, MEASURED_WORDS, settingsOf, type MeasuredCard } from '../calibrations/cards';
+import { REFLECTANCE_OF_SURFACE } from '../calibrations/kitObject';
 import { joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
 import type { Queries } from '../db/dataSource';
 import type { Owned, StoredPanorama } from '../db/entities';
@@ -86,6 +87,14 @@ export const assumedDrift = (perHour: number): Basis['facts'][number] => ({
   uncertainty: null,
   unit: '',
 });
+
+/** What was assumed of a surface that the gain rests on and of which the kit holds nothing; none where it does, or nothing rests on it. */
+export function assumedReflectance({ joined }: TakeScale, facts: Basis['facts']): Basis['facts'] {
+  const alone = joined.cards.find((c) => c.kind === 'surface')?.calibration.scale?.card;
+  if (!alone || facts.some((f) => f.name === REFLECTANCE_OF_SURFACE)) return [];
+  const source = `${alone.reflectance.toFixed(2)}, as such things usually have: the kit does not say which one it is`;
+  return [{ name: REFLECTANCE_OF_SURFACE, kind: 'assumed', source, uncertainty: alone.reflectanceStops, unit: 'stop' }];
+}
 
 /** The gain to every take's own plate, as the list of takes states it. */
 export function gainsOf(

@@ -39,6 +39,7 @@ export type MeasuredOn =
   | 'calibration'
   | 'calibrations'
   | 'choose'
+  | 'setAside'
   | 'exposures'
   | 'north'
   | 'propose'

@@ -88,4 +88,5 @@ export const Calibrations = table<StoredCalibration>('calibrations', {
   scale: 'jsonb?',
   colour: 'jsonb?',
   reason: 'text',
+  aside: 'jsonb',
 });

@@ -85,7 +85,7 @@ export function networkModel(input: NetworkInput): NetworkModel {
     if (known.has(take.id)) throw new RangeError(`takes: ${take.id} stands there twice`);
     known.set(take.id, scaleOf(take, unknowns, white));
   }
-  const lightOn = (x: NetworkCard | NetworkMeter) => [...roundOf(x).onPlane(x.normal), ...roundOf(x).atTime(x.timeMs)];
+  const lightOn = (x: NetworkCard | NetworkMeter) => [...roundOf(x).onPlane(x.normal), ...roundOf(x).whenSeen(x)];
   for (const card of cards) {
     assertStops(card.name, card.value, card.uncertaintyStops);
     if (!(card.reflectance > 0 && card.reflectance <= 1))
@@ -131,7 +131,7 @@ export function networkModel(input: NetworkInput): NetworkModel {
         source: of,
         value: Math.log2(meter.value / there.value),
         sigma: Math.hypot(sigma, own),
-        slopes: new Map([...roundOf(meter).unit, ...roundOf(meter).atTime(meter.timeMs)]),
+        slopes: new Map([...roundOf(meter).unit, ...roundOf(meter).whenSeen(meter)]),
       });
   }
   const settings = [...known.values()];

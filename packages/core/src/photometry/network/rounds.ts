@@ -9,6 +9,7 @@ import {
   UNKNOWN_PLANE_STOPS,
   type NetworkCard,
   type NetworkInput,
+  type NetworkMeter,
 } from './sources';
 
 /** One sigma of what nobody knows: wide against everything that is seen. */
@@ -25,10 +26,14 @@ export interface RoundLight {
   unit: Slopes;
   /** Light that falls on a plane, as the luminance of a perfect white there, cd/m2. */
   onPlane: (normal: NetworkCard['normal']) => Slopes;
-  /** Of the light at a time against the panorama's; null at the panorama's own. */
+  /** Of the light at a time against the panorama's; null where nothing saw it. */
   lightAt: (timeMs: number) => number | null;
-  atTime: (timeMs: number) => Slopes;
+  /** Of the light when something was seen against the panorama's. */
+  whenSeen: (x: NetworkCard | NetworkMeter) => Slopes;
 }
+
+/** What the panorama shows was under its own light. */
+const inItself = (x: NetworkCard | NetworkMeter): boolean => 'take' in x && x.take === null;
 
 /** Covariance of the light's change at two times, hours from the panorama's: a pace that is forgotten after `DRIFT_HOURS`. */
 function driftCovariance(s: number, t: number, perHour: number): number {
@@ -68,10 +73,11 @@ export function networkRounds(
     lightOfRound(input, unknowns, perHour, {
       id: null,
       zero: panorama.timeMs ?? inPanorama[0]?.timeMs ?? Math.min(...all),
+      withinS: panorama.timeWithinS ?? 0,
       unit: [[rig, 1], ...comesBack(null)],
     }),
   );
-  for (const { id, sameRig, timeMs, driftStopsPerHour = perHour } of otherRounds) {
+  for (const { id, sameRig, timeMs, timeWithinS: withinS = 0, driftStopsPerHour = perHour } of otherRounds) {
     if (rounds.has(id)) throw new RangeError(`otherRounds: ${id} stands there twice`);
     if (!Number.isFinite(timeMs)) throw new RangeError(`otherRounds: ${id}: time: an instant is missing`);
     if (!(driftStopsPerHour >= 0))
@@ -79,7 +85,7 @@ export function networkRounds(
     const unit: Slopes = sameRig
       ? [[rig, 1], ...comesBack(id)]
       : [[unknowns.of(`cd/m2 per unit of round ${id}`, OPEN_STOPS), 1]];
-    rounds.set(id, lightOfRound(input, unknowns, driftStopsPerHour, { id, zero: timeMs, unit }));
+    rounds.set(id, lightOfRound(input, unknowns, driftStopsPerHour, { id, zero: timeMs, withinS, unit }));
   }
   return rounds;
 }
@@ -88,18 +94,24 @@ function lightOfRound(
   { cards, meters }: NetworkInput,
   unknowns: Unknowns,
   perHour: number,
-  { id, zero, unit }: { id: string | null; zero: number; unit: Slopes },
+  { id, zero, withinS, unit }: { id: string | null; zero: number; withinS: number; unit: Slopes },
 ): RoundLight {
   const here = [...cards, ...meters].filter((x) => (x.round ?? null) === id);
   const of = id === null ? '' : ` of round ${id}`;
-  // Only times at which the light was seen.
-  const times = [...new Set(here.map((x) => x.timeMs))].filter((t) => t !== zero).sort((a, b) => a - b);
+  if (!(withinS >= 0)) throw new RangeError(`how well the round's time is known must be 0 s or more, not ${withinS}`);
+  // A round at another time than it says is that far from all others alike.
+  const aside = (perHour * sigmaOf95(withinS)) / 3600;
+  // Only times at which the light was seen, but by the panorama itself.
+  const seen = here.filter((x) => !inItself(x) && (aside > 0 || x.timeMs !== zero));
+  const times = [...new Set(seen.map((x) => x.timeMs))].sort((a, b) => a - b);
   const hours = times.map((t) => (t - zero) / HOUR_MS);
   const columns =
     perHour > 0
       ? unknowns.block(
           times.map((t) => `light${of} at ${t}`),
-          hours.map((s, i) => hours.map((t, j) => driftCovariance(s, t, perHour) + (i === j ? 1e-12 : 0))),
+          hours.map((s, i) =>
+            hours.map((t, j) => driftCovariance(s, t, perHour) + aside * aside + (i === j ? 1e-12 : 0)),
+          ),
         )
       : [];
   const lightAt = (timeMs: number) => columns[times.indexOf(timeMs)] ?? null;
@@ -128,8 +140,8 @@ function lightOfRound(
     unit,
     onPlane,
     lightAt,
-    atTime: (timeMs) => {
-      const column = lightAt(timeMs);
+    whenSeen: (x) => {
+      const column = inItself(x) ? null : lightAt(x.timeMs);
       return column === null ? [] : [[column, 1]];
     },
   };

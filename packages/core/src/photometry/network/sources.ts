@@ -55,6 +55,8 @@ export interface NetworkRound {
   /** Photographed with the rig of the panorama, whose exposure comes back: then it says what one of its units is worth. */
   sameRig: boolean;
   timeMs: number;
+  /** How well that is known, seconds (95 %); left out: exactly. */
+  timeWithinS?: number;
   /** One sigma of how its light drifts; left out, as that of the panorama. */
   driftStopsPerHour?: number;
 }
@@ -68,6 +70,8 @@ export interface NetworkInput {
     rigResponsivity: { value: number; uncertaintyStops: number; name?: string } | null;
     /** When it was photographed; null: when its cards were. */
     timeMs: number | null;
+    /** How well that is known, seconds (95 %); left out: exactly. */
+    timeWithinS?: number;
   };
   /** Left out: none. */
   otherRounds?: readonly NetworkRound[];
