@@ -11,6 +11,7 @@ import {
 import { checkPanorama, DEMO_PLACE, knownOfBuild, type SetSpec } from '@tawny/pipeline';
 import { createRandom } from '@tawny/simset';
 import { cardLean, cardTrial } from './card';
+import { kept } from './kept';
 import { commonRotation, turnOf } from './roundTrip';
 import { quantile, rms, type Section } from './table';
 
@@ -112,7 +113,7 @@ export async function renderedSection(rounds: number): Promise<Section> {
   const done: RenderedRound[] = [];
   let sunless = 0;
   for (let seed = 1; done.length < rounds; seed++) {
-    const round = await renderedRound(seed);
+    const round = await kept('rendered', `round ${seed}`, () => renderedRound(seed));
     if (round) done.push(round);
     else if (++sunless > rounds) throw new Error('the sun is found in fewer than half of the rounds');
   }
