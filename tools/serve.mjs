@@ -52,17 +52,15 @@ function settings() {
 
 async function serve() {
   const { demo, data, port: wanted, address, hosts } = settings();
-  step('1/5 Debian packages');
-  ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin']);
-  step('2/5 npm packages');
-  ensureModules();
-  step('3/5 Interface');
+  step('1/4 Debian and npm packages');
+  await Promise.all([ensureDebian(['postgresql', 'ffmpeg', 'libraw-bin']), ensureModules()]);
+  step('2/4 Interface');
   ensureWeb();
-  step(`4/5 Database and files in ${data}`);
+  step(`3/4 Database and files in ${data}`);
   const { files } = openData(data, demo ? 'demo' : undefined);
   hold(data);
   const postgres = await startPostgresIn(data);
-  step('5/5 Server and worker');
+  step('4/4 Server and worker');
   const port = wanted ?? (await freePort(8080, address).catch(() => freePort(0, address)));
   let services;
   let crew;

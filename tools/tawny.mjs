@@ -4,7 +4,7 @@ import { ensureModules } from './setup/modules.mjs';
 import { program } from './setup/program.mjs';
 import { UPKEEP, upkeep } from './upkeep.mjs';
 
-ensureModules();
+await ensureModules();
 const [verb, ...args] = process.argv.slice(2);
 if (UPKEEP.includes(verb))
   process.exit(

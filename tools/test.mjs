@@ -136,23 +136,21 @@ async function endToEnd(title, database, projects) {
   }
 }
 
-ensureDebian([
-  'postgresql',
-  'ffmpeg',
-  'libraw-bin',
-  'chromium',
-  'openexr',
-  'openimageio-tools',
-  'libimage-exiftool-perl',
-  'python3-pyopencolorio',
+await Promise.all([
+  ensureDebian([
+    'postgresql',
+    'ffmpeg',
+    'libraw-bin',
+    'chromium',
+    'openexr',
+    'openimageio-tools',
+    'libimage-exiftool-perl',
+    'python3-pyopencolorio',
+  ]),
+  ensureModules(),
 ]);
-ensureModules();
 const e2eWanted = wants('e2e') || wants('day');
-if (e2eWanted) {
-  step('The interface');
-  await checks([['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]]);
-}
-// On what the browser tests leave of the machine.
+// On what the interface's building and the browser tests leave of the machine.
 const meanwhile = (async () => {
   await checks([
     ...(wants('types') ? [['Types', ...low('npm', 'run', '-s', 'typecheck')]] : []),
@@ -166,6 +164,10 @@ const meanwhile = (async () => {
   ]);
   if (wants('unit')) await jest();
 })();
+if (e2eWanted) {
+  step('The interface');
+  await checks([['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]]);
+}
 const e2e = (...args) =>
   endToEnd(...args).catch((error) => {
     failures.push({ name: args[0], said: String(error?.stack ?? error) });

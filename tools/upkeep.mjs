@@ -38,7 +38,7 @@ export async function upkeep(verb, argv) {
     if (fs.existsSync(data)) throw new Error(`${data} is there already: a backup is restored where nothing is yet`);
   } else if (!fs.existsSync(path.join(data, 'version.json')))
     throw new Error(`${data} holds no data of this application: state it with --data`);
-  ensureDebian(['postgresql']);
+  await ensureDebian(['postgresql']);
   const { files } = openData(data);
   const joined = joinPostgresIn(data);
   const postgres = joined ?? (await startPostgresIn(data));

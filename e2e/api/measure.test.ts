@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { srgbToLinear, wrap180, yawQuaternion } from '@tawny/core';
-import type { Calibration, Reference } from '@tawny/contract';
+import type { Calibration, Reference, ReferenceObject } from '@tawny/contract';
 import { getJson, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
 import {
   PLATE_EXPOSURE,
@@ -209,6 +209,10 @@ test('of two cards in the kit the one that was held up is named; unnamed, its re
   expect(named.scale!.adopted.value).toBeCloseTo(unnamed.scale!.adopted.value, 9);
   const foreign = await measureCard(request, panorama.id, plate.id, { referenceObjectId: randomUUID() });
   expect(foreign.status).toBe(404);
+  const balls = (await getJson<{ items: ReferenceObject[] }>(request, '/objects')).items.filter((o) => o.kind === 'greyBall'); // prettier-ignore
+  const ball = await measureCard(request, panorama.id, plate.id, { referenceObjectId: balls[0].id });
+  expect(ball.status).toBe(422);
+  expect(ball.body).toMatchObject({ errors: [{ field: 'referenceObjectId', message: `${balls[0].name} is no grey card` }] }); // prettier-ignore
   expect((await removeJson(request, `/objects/${second.body.id}?version=${second.body.version}`)).status).toBeLessThan(
     300,
   );

@@ -1,7 +1,8 @@
+import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import type { Calibration, CameraBody, Exposures, Take } from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
-import { getJson, newTake } from '../support/api';
+import { getJson, newTake, postJson, removeJson } from '../support/api';
 import { addPlate, calibrationOf, CARD_CODE, litSetup, measureCard, TAKE } from '../support/lit';
 import { CHART, CHART_IN_PLATE, chartSetup, PLATE_STOPS } from '../support/chart';
 import { markShares, turnTo } from '../support/hands';
@@ -47,6 +48,9 @@ test('an outlier is named and set aside, a take of another body is carried; the 
   await page.getByRole('button', { name: 'Set the grey card aside' }).click();
   await expect(panel).not.toContainText('is not in the log');
   await expect(page.getByTestId(`aside-${name(takes[3])}-scale`)).toHaveCount(0);
+  // That of a take that nothing contradicts is offered when its row is touched.
+  await expect(page.getByTestId(`aside-${name(takes[2])}-scale`)).toHaveCount(0);
+  await page.getByRole('button', { name: `What measured ${name(takes[2])}` }).click();
   await expect(page.getByTestId(`aside-${name(takes[2])}-scale`)).toBeVisible();
   expect(await gain(takes[3])).toBeCloseTo(await gain(take), 1);
 
@@ -114,12 +118,14 @@ test('where no chart was there, two things are marked in both pictures and the c
   expect(Math.abs(colour.gainStops - PLATE_STOPS)).toBeLessThan(colour.uncertaintyStops);
 });
 
-test('without a card in the panorama a level one in the plate alone tells the gain, and says how widely', async ({
+test('without a card in the panorama a level one in the plate alone tells the gain, and says how widely; of two cards in the kit it asks which', async ({
   page,
   request,
 }) => {
   const { panorama, take, setupId } = await litSetup(request);
   await addPlate(request, take);
+  const second = await postJson(request, '/objects', { id: randomUUID(), name: 'Worn card', kind: 'greyCard', reflectance: 0.12, measuredOn: '2026-10-01' }); // prettier-ignore
+  expect(second.status, JSON.stringify(second.body)).toBe(201);
   await page.goto(`/HERN/measure?setup=${setupId}&panorama=${panorama.id}`);
   const plate = page.getByTestId('plate-marker');
   await expect(plate).toBeVisible();
@@ -128,13 +134,17 @@ test('without a card in the panorama a level one in the plate alone tells the ga
   await plate.evaluate((e) => e.scrollIntoView({ block: 'center' }));
   await markShares(page, plate, { left: 0.3, right: 0.7, top: 0.3, bottom: 0.7 });
   await expect(page.getByTestId('surface-todo')).toHaveText('It is marked.');
+  // There is one grey ball in the kit, and nothing to ask.
+  await expect(page.getByRole('radiogroup', { name: "Which of the kit's" })).toHaveCount(0);
   await page.getByRole('radio', { name: 'Card, lies level' }).click();
+  await page.getByRole('radio', { name: 'Worn card' }).click();
   await page.getByRole('button', { name: 'Measure the gain' }).click();
   await expect(page.getByText(/^The level card stands in the plate alone/)).toBeVisible();
   const { calibration } = await getJson<{ calibration: Calibration }>(request, `/panoramas/${panorama.id}/calibration`);
   const { adopted, card } = calibration.scale!;
-  expect(card.surface).toMatchObject({ kind: 'level' });
+  expect(card).toMatchObject({ surface: { kind: 'level' }, reflectance: 0.12 });
   await expect(page.getByTestId('gain-stops')).toContainText(adopted.value.toFixed(2));
   await page.getByRole('button', { name: 'Exposure of all takes' }).click();
   await expect(page.getByTestId('exposures')).toContainText(/surface in /);
+  await removeJson(request, `/objects/${second.body.id}?version=${second.body.version}`);
 });

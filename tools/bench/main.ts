@@ -31,8 +31,10 @@ const unknown = wanted.filter((w) => !SECTIONS.some(([name]) => name === w));
 if (unknown.length > 0)
   throw new RangeError(`no section is called ${unknown.join(', ')}: there are ${SECTIONS.map(([n]) => n).join('; ')}`);
 // The native library and the browser are needed by the bench alone: they are no part of the demo's set-up.
-const { ensureDebian } = (await import('../setup/debian.mjs' as string)) as { ensureDebian(names: string[]): void };
-ensureDebian(['python3-opencv', 'chromium']);
+const { ensureDebian } = (await import('../setup/debian.mjs' as string)) as {
+  ensureDebian(names: string[]): Promise<void>;
+};
+await ensureDebian(['python3-opencv', 'chromium']);
 const commit = execFileSync('git', ['rev-parse', '--short', 'HEAD'], { encoding: 'utf8' }).trim();
 const parts = [
   '# Bench',

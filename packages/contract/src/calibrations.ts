@@ -163,6 +163,13 @@ export type Orientation = z.infer<typeof orientationSchema>;
 /** Surfaces of known reflectance that only a plate shows: balls, and matt planes that lie level or stand upright, nobody knows which way. */
 export const SURFACE_KINDS = ['greyBall', 'chromeBall', 'level', 'upright'] as const;
 export type SurfaceKind = (typeof SURFACE_KINDS)[number];
+/** What of the kit each of them is. */
+export const OBJECT_OF_SURFACE = {
+  greyBall: 'greyBall',
+  chromeBall: 'chromeBall',
+  level: 'greyCard',
+  upright: 'greyCard',
+} as const satisfies Record<SurfaceKind, string>;
 /** Plate value over panorama value, stops. */
 export const scaleSchema = z.object({
   ...findingFields,

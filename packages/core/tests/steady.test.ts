@@ -1,9 +1,12 @@
 import {
   frameDepartures,
+  heldRatio,
   LOOK_SIDE,
   multiply,
+  pairsToCompare,
   quaternionFromAttitude,
   turnedOutOfPlace,
+  type HeldRatio,
   type SteadyFrame,
 } from '../src';
 import { random as seeded } from './support/random';
@@ -75,6 +78,76 @@ test('fewer than four views, frames that nobody looked at and exposures that nob
       .flat()
       .every((d) => d === null),
   ).toBe(true);
+});
+
+test('pixels that both frames hold tell their ratio; what is cut off, dark or black tells nothing', () => {
+  const random = seeded(3);
+  const longer = Float32Array.from({ length: 4000 }, () => Math.min(1, 0.05 * 2 ** (6 * random.next())));
+  const shorter = longer.map((l) => (l * 2 ** 0.3) / 4);
+  const held = longer.filter((l, p) => l < 1 && shorter[p] > 0.01).length;
+  const found = heldRatio(shorter, longer, -2)!;
+  expect(found.pixels).toBe(held);
+  expect(Math.abs(found.stops - 0.3)).toBeLessThan(0.005);
+  expect(found.spread).toBeLessThan(0.01);
+  // Where the longer frame is cut off a shorter one looks too bright; none of that counts.
+  expect(heldRatio(new Float32Array([0.5, 0.004]), new Float32Array([1, 0.016]), -2)).toBeNull();
+  const rough = heldRatio(
+    shorter.map((v) => v * 2 ** (0.2 * random.normal())),
+    longer,
+    -2,
+  )!;
+  expect(Math.abs(rough.spread - 0.2)).toBeLessThan(0.02);
+});
+
+/** What the pixels of a round say: `lights` of them in every view. */
+const pixelsSay = (views: number, stops: (view: number, pair: number) => number, pixels = 100): HeldRatio[][] =>
+  Array.from({ length: views }, (_, v) =>
+    SHUTTERS.slice(1).map((_s, i) => ({ stops: stops(v, i), spread: 0.1, pixels })),
+  );
+
+/** A round of which only lights are left from the third frame on: a glance sees none of them. */
+const lightsOnly = () =>
+  round(6, () => 1).map((view) => view.map((f, k) => (k < 3 ? f : { ...f, look: f.look!.map(() => 0.001) })));
+
+test('where a glance sees next to nothing the pixels of the lights tell an exposure that was not held', () => {
+  const views = lightsOnly();
+  const asked = pairsToCompare(views);
+  for (const view of asked) expect(view.slice(2)).toEqual([true, true]);
+  expect(frameDepartures(views)[2].slice(3)).toEqual([null, null]);
+  const told = frameDepartures(
+    views,
+    pixelsSay(6, (v, i) => 0.1 + 0.02 * v + (v === 2 && i === 3 ? 0.4 : 0)),
+  );
+  expect(told[2][4]! - told[2][3]!).toBeCloseTo(0.4, 1);
+  told[2][4] = told[2][3];
+  expect(largest(told)).toBeLessThan(0.05);
+  // Sixteen pixels of one light and their noise are no proof, nor is a round of three views.
+  const few = frameDepartures(
+    views,
+    pixelsSay(6, (v, i) => (v === 2 && i === 3 ? 0.3 : 0), 16),
+  );
+  expect(few[2][4]).toBe(few[2][3]);
+  expect(pairsToCompare(views.slice(0, 3)).flat()).not.toContain(true);
+});
+
+test('what a glance says of a frame stands where its pixels say so too', () => {
+  const flickers = round(6, (v, f) => (v === 3 && f === 2 ? 1.2 : 1));
+  const asked = pairsToCompare(flickers);
+  // Both neighbours of that frame, in every view, and no others of which enough is seen.
+  for (const view of asked) expect(view[1]).toBe(true);
+  const borneOut = frameDepartures(
+    flickers,
+    pixelsSay(6, (v, i) => (v === 3 ? [0, 0.26, -0.26, 0][i] : 0)),
+  );
+  expect(borneOut[3][2]).toBeCloseTo(Math.log2(1.2), 1);
+  expect(
+    largest(
+      frameDepartures(
+        flickers,
+        pixelsSay(6, () => 0.1),
+      ),
+    ),
+  ).toBeLessThan(0.04);
 });
 
 test('a view that stands elsewhere than was said is told against the others, whatever the whole was turned by', () => {

@@ -1,4 +1,5 @@
-import { View } from 'react-native';
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
 import type { Exposures } from '@tawny/contract';
 import { useExposures } from '../../data/queries';
 import { faultWords } from '@tawny/core/text/exposureFaults';
@@ -8,7 +9,7 @@ import { Notice } from '../../ui/Notice';
 import { Reading, Row } from '../../ui/Panel';
 import { StateMark, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
-import { SPACE } from '../../ui/tokens';
+import { SPACE, TARGET } from '../../ui/tokens';
 import { driftWords, exposuresSummary } from './exposureWords';
 import { SetCardAside } from './SetCardAside';
 
@@ -62,10 +63,13 @@ function standing({ verdict, cards }: TakeExposure): { state: StateName; word: s
   return verdict === 'agrees' ? { state: 'complete', word: 'Card agrees' } : { state: 'open', word: 'Card alone' };
 }
 
+/** A take's gain; touched, what measured it can be set aside, which is offered at once where it is contradicted. */
 function TakeRow({ panoramaId, take }: { panoramaId: string; take: TakeExposure }) {
-  return (
-    <Row wrap style={{ justifyContent: 'space-between' }}>
-      <View style={{ flexGrow: 1, flexShrink: 1, flexBasis: 64, minWidth: 64 }}>
+  const [opened, setOpened] = useState<boolean | null>(null);
+  const open = opened ?? take.verdict === 'disagrees';
+  const row = (
+    <Row style={{ justifyContent: 'space-between', minHeight: TARGET }}>
+      <View style={{ flex: 1 }}>
         <Text strong>{take.name}</Text>
         <Text size="small" tone="quietInk">
           {take.body}
@@ -85,10 +89,28 @@ function TakeRow({ panoramaId, take }: { panoramaId: string; take: TakeExposure 
         )}
         <StateMark {...standing(take)} />
       </View>
-      {take.cards.map((card) => (
-        <SetCardAside key={card.part + card.number} panoramaId={panoramaId} take={take.name} card={card} />
-      ))}
+      <Text tone="tawny" size="title" strong style={{ width: SPACE(4), textAlign: 'right' }}>
+        {take.cards.length === 0 ? '' : open ? '−' : '+'}
+      </Text>
     </Row>
+  );
+  if (take.cards.length === 0) return row;
+  return (
+    <View style={{ gap: SPACE(2) }}>
+      <Pressable
+        role="button"
+        aria-expanded={open}
+        aria-label={`What measured ${take.name}`}
+        onPress={() => setOpened(!open)}
+      >
+        {row}
+      </Pressable>
+      {open
+        ? take.cards.map((card) => (
+            <SetCardAside key={card.part + card.number} panoramaId={panoramaId} take={take.name} card={card} />
+          ))
+        : null}
+    </View>
   );
 }
 

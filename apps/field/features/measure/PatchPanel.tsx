@@ -1,7 +1,7 @@
 import { useState, type MutableRefObject } from 'react';
 import { View } from 'react-native';
 import type { PanoramaCorners, Plate, PlateCorners, Take } from '@tawny/contract';
-import { useObjects, useOperation, usePlates } from '../../data/queries';
+import { useOperation, usePlates } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import type { FourCorners } from '../../ui/corners';
@@ -17,6 +17,7 @@ import { TakeChoice } from './TakeChoice';
 import { plainCorners } from './plainCorners';
 import { RegionPairs } from './RegionPairs';
 import { SurfaceGain } from './SurfaceGain';
+import { useWhichOfKit, WhichOfKit } from './WhichOfKit';
 import { FIRST_CORNER, NO_MARKS, PATCH_NAMES, type PatchKind, type PatchMarks } from './usePatchMarks';
 
 /** What a measurement of a card or chart is asked with. */
@@ -81,10 +82,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
   const [plateId, setPlateId] = useState<string | null>(null);
   const plate = plates.find((p) => p.id === plateId) ?? plates[0];
   const [inPlate, setInPlate] = useState(NO_MARKS);
-  // Of several in the kit, which one was held up: its reflectance ties a meter.
-  const held = (useObjects().data ?? []).filter((o) => o.kind === (kind === 'card' ? 'greyCard' : kind));
-  const [objectId, setObjectId] = useState<string | null>(null);
-  const referenceObjectId = held.length > 1 ? (held.find((o) => o.id === objectId)?.id ?? null) : null;
+  const which = useWhichOfKit(kind === 'card' ? 'greyCard' : kind === 'chart' ? 'chart' : null);
   const [white, setWhite] = useState<'kept' | 'free'>('kept');
   const card = useOperation('panoramas.card', { id: panoramaId });
   const chart = useOperation('panoramas.colour', { id: panoramaId });
@@ -103,7 +101,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
       plateId: plate.id,
       plateCorners: plainCorners(marked),
       panoramaCorners: plainCorners(inPanorama),
-      referenceObjectId,
+      referenceObjectId: which.id,
     };
     const done = { onSuccess: () => marks.mark(null) };
     if (kind === 'card') card.mutate(both, done);
@@ -153,14 +151,7 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
       ) : null}
       {card.error ? <Notice state="lost" title="The gain was not measured" detail={card.error.message} /> : null}
       {chart.error ? <Notice state="lost" title="The colours were not matched" detail={chart.error.message} /> : null}
-      {held.length > 1 && marked && inPanorama ? (
-        <Choice
-          label="Which of the kit's"
-          options={held.map((o) => ({ value: o.id, title: o.name }))}
-          value={referenceObjectId ?? ''}
-          onChange={setObjectId}
-        />
-      ) : null}
+      {marked && inPanorama ? <WhichOfKit {...which} /> : null}
       {kind === 'chart' && marked && inPanorama ? (
         <Choice label="Which white" options={WHITES} value={white} onChange={setWhite} />
       ) : null}

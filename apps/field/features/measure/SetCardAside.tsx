@@ -22,7 +22,7 @@ export function SetCardAside({ panoramaId, take, card: { what, part, number } }:
   if (reason === null)
     return (
       <Action
-        title="Set aside"
+        title={`Set the ${what} aside`}
         hint={`The ${what} of ${take} counts no more; asks why`}
         testID={`aside-${take}-${part}`}
         onPress={() => setReason('')}

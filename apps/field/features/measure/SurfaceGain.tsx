@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { SURFACE_KINDS, type SurfaceKind } from '@tawny/contract/calibrations';
+import { OBJECT_OF_SURFACE, SURFACE_KINDS, type SurfaceKind } from '@tawny/contract/calibrations';
 import { useOperation } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -10,6 +10,7 @@ import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { plainCorners } from './plainCorners';
+import { useWhichOfKit, WhichOfKit } from './WhichOfKit';
 
 const TITLES: Record<SurfaceKind, string> = {
   greyBall: 'Grey ball',
@@ -35,6 +36,7 @@ export function SurfaceGain({
   marked: FourCorners | null;
 }) {
   const [kind, setKind] = useState<SurfaceKind>('greyBall');
+  const which = useWhichOfKit(OBJECT_OF_SURFACE[kind]);
   const surface = useOperation('panoramas.surface', { id: panoramaId });
   return (
     <View style={{ gap: SPACE(2) }}>
@@ -47,6 +49,7 @@ export function SurfaceGain({
       <Text size="small" tone="quietInk">
         {HOW[kind]}
       </Text>
+      {marked ? <WhichOfKit {...which} /> : null}
       {surface.error ? <Notice state="lost" title="The gain was not measured" detail={surface.error.message} /> : null}
       {marked ? (
         <Row>
@@ -56,7 +59,12 @@ export function SurfaceGain({
             title="Measure the gain"
             busy={surface.isPending}
             onPress={() =>
-              surface.mutate({ plateId, plateCorners: plainCorners(marked) as never, kind, referenceObjectId: null })
+              surface.mutate({
+                plateId,
+                plateCorners: plainCorners(marked) as never,
+                kind,
+                referenceObjectId: which.id,
+              })
             }
           />
         </Row>

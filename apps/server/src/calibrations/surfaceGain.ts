@@ -1,5 +1,5 @@
 import type { EntityManager } from 'typeorm';
-import type { Calibration, SurfaceKind, SurfaceMarked } from '@tawny/contract';
+import { OBJECT_OF_SURFACE, type Calibration, type SurfaceKind, type SurfaceMarked } from '@tawny/contract';
 import { carriedCamera, gainFromMetadata } from '@tawny/core';
 import { Panoramas, type Owned, type StoredPanorama } from '../db/entities';
 import { withDecodings } from '../decodings/withDecodings';
@@ -26,7 +26,6 @@ const SURFACE_NAMES: Record<SurfaceKind, string> = {
   level: 'Level card',
   upright: 'Upright card',
 };
-const OBJECT_OF = { greyBall: 'greyBall', chromeBall: 'chromeBall', level: 'greyCard', upright: 'greyCard' } as const;
 /** Of a chrome ball that nobody measured, and how far others are from it (95 %, stops). */
 const NOMINAL_CHROME = { value: 0.6, uncertaintyStops: 0.3 };
 
@@ -44,7 +43,7 @@ export async function measureGainBySurface(
       'The brightest light of this panorama is cut off: how much of it falls on a thing is not known. Mark a card that both pictures show',
     );
   const { productionId } = panorama;
-  const object = await kitObject(tx, productionId, OBJECT_OF[kind], referenceObjectId);
+  const object = await kitObject(tx, productionId, OBJECT_OF_SURFACE[kind], referenceObjectId);
   const own = await plateWith(tx, productionId, plateId);
   const { plate, take, decoding } = own;
   const { setup, location } = await setPlace(tx, productionId, take.setupId);

@@ -148,7 +148,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   warnings.forEach((w) => log(`note: ${w}`));
 
   report('Measuring the camera', 0.03);
-  const steady = steadied(brackets);
+  const steady = await steadied(brackets, control);
   const mended = options.camera === 'file' ? null : mendedWords(brackets, steady);
   if (mended) warnings.push(mended);
   const camera: CameraFacts =

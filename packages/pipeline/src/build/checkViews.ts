@@ -154,7 +154,7 @@ function changed(
 export async function checkViews(input: RoundFrames, control: RunControl = {}): Promise<CheckedView[]> {
   const { grouping } = await gatherFrames(input, control);
   const { brackets } = grouping;
-  const { factors, departures } = steadied(brackets);
+  const { factors, departures } = await steadied(brackets, control);
   let finished = 0;
   return mapLimited(brackets, THREADS, control, async (bracket, i): Promise<CheckedView> => {
     const { width, height } = bracket.frames[0];

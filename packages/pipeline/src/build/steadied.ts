@@ -1,4 +1,6 @@
-import { frameDepartures, LIMITS, signed, type Bracket } from '@tawny/core';
+import { frameDepartures, LIMITS, pairsToCompare, signed, type Bracket } from '@tawny/core';
+import { mapLimited, type RunControl } from '../progress';
+import { runInThread, THREADS } from '../threads/pool';
 import type { SourceFrame } from './frames';
 
 export interface Steadied {
@@ -8,9 +10,29 @@ export interface Steadied {
   departures: (number | null)[][];
 }
 
-/** Frames of which light or exposure changed against their neighbours, as the other views' same frames tell, with the factor that brings them back. */
-export function steadied(brackets: readonly Bracket<SourceFrame>[]): Steadied {
-  const departures = frameDepartures(brackets.map((b) => b.frames));
+/**
+ * Frames of which light or exposure changed against their neighbours, as the other views' same frames tell, with the factor that brings them back. A
+ * glance at each tells most; pixels are read where it sees too little, or says something. @throws FileProblem naming the file
+ */
+export async function steadied(brackets: readonly Bracket<SourceFrame>[], control: RunControl): Promise<Steadied> {
+  const views = brackets.map((b) => b.frames);
+  const asked = pairsToCompare(views);
+  const compared = await mapLimited(views, THREADS, control, async (frames, v) => {
+    if (!asked[v].includes(true)) return asked[v].map(() => null);
+    const { width, height, curve } = frames[0];
+    return runInThread(
+      'compareFrames',
+      {
+        frames: frames.map(({ path, name, exposure }) => ({ path, name, exposure })),
+        width,
+        height,
+        curve,
+        pairs: asked[v],
+      },
+      control,
+    );
+  });
+  const departures = frameDepartures(views, compared);
   const factors = departures.map((view) =>
     view.map((d) => (d !== null && Math.abs(d) > LIMITS.unsteady.good ? 2 ** d : 1)),
   );

@@ -4,6 +4,7 @@ import {
   type CheckFacts,
   type ColourMatrix,
   type ExpectedHeight,
+  type HeldRatio,
   type LevelEstimate,
   type Matched,
   type RecoveredResponse,
@@ -14,6 +15,7 @@ import { FileProblem, type PanoramaAttributes } from '@tawny/formats';
 import { exposeViewTask, type ExposeViewInput } from '../simulate/exposeView';
 import { renderStripTask, type RenderStripInput } from '../simulate/renderStrip';
 import { mergeViewTask, type MergeViewInput, type MergeViewOutput } from '../build/mergeView';
+import { compareFramesTask, type CompareFramesInput } from '../build/compareFrames';
 import { sampleViewTask, type SampleViewInput, type SampleViewOutput } from '../build/sampleView';
 import { checkViewTask, type CheckViewInput, type CheckViewOutput } from '../build/checkView';
 import { mergeBandTask, type MergeBandInput } from '../build/mergeBand';
@@ -30,6 +32,7 @@ export interface TaskMap {
   renderStrip: { input: RenderStripInput; output: void };
   exposeView: { input: ExposeViewInput; output: SimulatedFile[] };
   checkView: { input: CheckViewInput; output: CheckViewOutput };
+  compareFrames: { input: CompareFramesInput; output: (HeldRatio | null)[] };
   sampleView: { input: SampleViewInput; output: SampleViewOutput };
   response: { input: ResponseInput; output: { response: RecoveredResponse } | { reason: string } };
   mergeBand: { input: MergeBandInput; output: void };
@@ -58,6 +61,7 @@ const TASKS: {
   renderStrip: renderStripTask,
   exposeView: exposeViewTask,
   checkView: checkViewTask,
+  compareFrames: compareFramesTask,
   sampleView: sampleViewTask,
   response: responseTask,
   mergeBand: mergeBandTask,
