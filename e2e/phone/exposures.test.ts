@@ -41,6 +41,7 @@ test('an outlier is named and set aside, a take of another body is carried; the 
   expect(of(other).uncertaintyStops!).toBeGreaterThan(of(take).uncertaintyStops!);
 
   // One card is set aside, and why is asked: its take is carried, the others' cards count on, nothing is doubted.
+  await page.getByRole('button', { name: `What measured ${name(takes[3])}` }).click();
   await page.getByTestId(`aside-${name(takes[3])}-scale`).click();
   await page
     .getByLabel(`Why the grey card of ${name(takes[3])} counts no more`)
