@@ -190,6 +190,8 @@ export type PlateCharacterRecord = z.infer<typeof plateCharacterSchema>;
 export const plateSchema = z.object({
   ...recordFields,
   takeId: uuid,
+  /** The reference that it is: a photograph of a card, chart or ball, and no frame of the take's picture. */
+  referenceId: uuid.nullable(),
   name: z.string(),
   hash: z.string(),
   widthPx: z.number(),
@@ -207,6 +209,11 @@ export const plateChange = z.object({
   version: z.number().int().positive(),
 });
 export type Plate = z.infer<typeof plateSchema>;
+/** Frames of a take's picture before photographs of cards and balls, else in their order: what a take looks like is told by the first. */
+export const picturesFirst = <P extends Pick<Plate, 'referenceId'>>(plates: readonly P[]): P[] => [
+  ...plates.filter((p) => p.referenceId === null),
+  ...plates.filter((p) => p.referenceId !== null),
+];
 
 export const handoffInput = z.object({
   id: uuid,

@@ -303,6 +303,24 @@ describe('frame shift', () => {
     expect(Math.hypot(s.dx - 1.5, s.dy - 0.5)).toBeLessThan(0.1);
     expect(s.agreeing).toBeLessThan(0.95);
   });
+  test('black and cut-off spots all over hide no bump: sizes of which they leave nothing are passed over', () => {
+    // One pixel of every block of sixteen is black, and moves with what is seen.
+    const spotted = (dx: number, dy: number) => {
+      const { width, height, data } = plane(dx, dy, 0.3);
+      return {
+        width,
+        height,
+        data: data.map((v, i) => {
+          const [x, y] = [Math.round((i % width) - dx), Math.round(Math.floor(i / width) - dy)];
+          return (x + 400) % 12 === 0 && (y + 400) % 12 === 0 ? NaN : v;
+        }),
+      };
+    };
+    const s = frameShift(spotted(0, 0), spotted(3.2, -1.4));
+    expect(s.dx).toBeCloseTo(3.2, 1);
+    expect(s.dy).toBeCloseTo(-1.4, 1);
+    expect(s.agreeing).toBeGreaterThan(0.9);
+  });
   test('pictures of other sizes, and black ones, are refused', () => {
     expect(() => frameShift(plane(0, 0, 0), { width: 10, height: 10, data: new Float32Array(100) })).toThrow(
       /differ in size/,

@@ -1,4 +1,4 @@
-import { router } from 'expo-router';
+import { router, useLocalSearchParams } from 'expo-router';
 import { useRef } from 'react';
 import { View } from 'react-native';
 import { useBodies, useCalibration, useProductionCode, useTakes } from '../../data/queries';
@@ -35,6 +35,7 @@ const MARKED: Record<PatchKind, string> = {
 export function MeasureScreen() {
   const { setup, location, setups, error, choose } = useSetup();
   const code = useProductionCode();
+  const asked = useLocalSearchParams<{ take?: string }>();
   const chosen = useChosenPanorama(setup);
   const calibration = useCalibration(chosen.panorama?.id);
   const takes = useTakes(setup?.id);
@@ -126,7 +127,14 @@ export function MeasureScreen() {
         />
       </Panel>
     ) : (
-      <PatchPanel key={panorama.id} panoramaId={panorama.id} takes={takes.data} marks={marks} looking={looking} />
+      <PatchPanel
+        key={panorama.id}
+        panoramaId={panorama.id}
+        takes={takes.data}
+        asked={asked.take}
+        marks={marks}
+        looking={looking}
+      />
     );
   const cards = (
     <>

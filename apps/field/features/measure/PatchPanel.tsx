@@ -11,6 +11,7 @@ import type { StripView } from '../../ui/panorama/stripView';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { DecodingOf } from '../decodings/DecodingOf';
+import { PlateChoice, usePicturesOfTake } from './PlateChoice';
 import { PlateMarker } from './PlateMarker';
 import { PlateSource } from './PlateSource';
 import { TakeChoice } from './TakeChoice';
@@ -32,6 +33,8 @@ interface MarkedPatch {
 interface PatchPanelProps {
   panoramaId: string;
   takes: Take[];
+  /** The take that is asked for; else the newest. */
+  asked?: string;
   marks: PatchMarks;
   /** What is shown of the panorama, in its own frame. */
   looking: MutableRefObject<StripView | null>;
@@ -75,12 +78,14 @@ function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, 
 }
 
 /** A take's plate, and in it and in the panorama the same card or chart: found by itself, or by its corners; what they tell is measured. */
-export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProps) {
+export function PatchPanel({ panoramaId, takes, asked, marks, looking }: PatchPanelProps) {
   const [kind, setKind] = useState<PatchKind>('card');
-  const [takeId, setTakeId] = useState(takes[0].id);
+  const [takeId, setTakeId] = useState((takes.find((t) => t.id === asked) ?? takes[0]).id);
   const plates = usePlates(takeId).data ?? [];
   const [plateId, setPlateId] = useState<string | null>(null);
-  const plate = plates.find((p) => p.id === plateId) ?? plates[0];
+  const pictures = usePicturesOfTake({ setupId: takes[0].setupId, takeId, plates, kind });
+  const plate =
+    plates.find((p) => p.id === plateId) ?? pictures.photographs.find((p) => p.plate)?.plate ?? pictures.plates[0];
   const [inPlate, setInPlate] = useState(NO_MARKS);
   const which = useWhichOfKit(kind === 'card' ? 'greyCard' : kind === 'chart' ? 'chart' : null);
   const [white, setWhite] = useState<'kept' | 'free'>('kept');
@@ -127,17 +132,15 @@ export function PatchPanel({ panoramaId, takes, marks, looking }: PatchPanelProp
           setInPlate(NO_MARKS);
         }}
       />
-      {plates.length > 1 ? (
-        <Choice
-          label="Picture"
-          options={plates.map((p) => ({ value: p.id, title: p.name }))}
-          value={plate.id}
-          onChange={(id) => {
-            setPlateId(id);
-            setInPlate(NO_MARKS);
-          }}
-        />
-      ) : null}
+      <PlateChoice
+        key={takeId}
+        pictures={pictures}
+        value={plate?.id}
+        onChoose={(id) => {
+          setPlateId(id);
+          setInPlate(NO_MARKS);
+        }}
+      />
       {plate ? (
         <PlateMarker plate={plate} mark={marked} onMark={mark} what={PATCH_NAMES[kind]} first={FIRST_CORNER[kind]} />
       ) : null}

@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import type { ReferenceKind } from '@tawny/contract';
 import type { FourCorners } from '../../ui/corners';
 
 /** What is marked in plate and panorama; a surface in the plate alone. */
@@ -9,6 +10,13 @@ export const PATCH_NAMES: Record<PatchKind, string> = {
   chart: 'chart',
   region: 'region',
   surface: 'ball or card',
+};
+/** Photographs made to be measured that show it. */
+export const ON_IT: Record<PatchKind, readonly ReferenceKind[]> = {
+  card: ['greyCard'],
+  chart: ['chart'],
+  region: [],
+  surface: ['greyBall', 'chromeBall', 'greyCard'],
 };
 /** Where the order of the corners matters, the first one: the patch of dark skin. */
 export const FIRST_CORNER: Record<PatchKind, string | undefined> = {

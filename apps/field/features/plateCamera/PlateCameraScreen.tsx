@@ -1,5 +1,6 @@
 import { useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
+import { picturesFirst } from '@tawny/contract/results';
 import { View } from 'react-native';
 import { solvePlan } from '@tawny/core/geometry/survey';
 import {
@@ -42,7 +43,7 @@ export function PlateCameraScreen() {
   const failed = error ?? takes.error ?? bodies.error ?? lenses.error ?? stations.error ?? marks.error ?? measures.error ?? plates.error ?? carried.error; // prettier-ignore
   const ready = takes.data && bodies.data && lenses.data && stations.data && marks.data && measures.data && (!take || (plates.data && carried.data)); // prettier-ignore
   if (!setup || !location || !ready) return <Waiting error={failed} what="the plate" />;
-  const plate = plates.data?.find((p) => p.id === plateId) ?? plates.data?.[0];
+  const plate = plates.data?.find((p) => p.id === plateId) ?? picturesFirst(plates.data ?? [])[0];
   const plan = solvePlan(marks.data!, measures.data!);
   const surveyed = (heightM: number) =>
     take ? surveyedFrom({ ...take, heightM }, 'marks' in plan ? plan.marks : [], marks.data!, stations.data!) : [];

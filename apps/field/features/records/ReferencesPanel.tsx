@@ -51,7 +51,7 @@ const SIMULATED: ReadonlySet<ReferenceKind> = new Set([
 ]);
 
 /** What a gain or colours are measured by, in place of a plate that shows none. */
-const MEASURED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart']);
+const MEASURED: ReadonlySet<ReferenceKind> = new Set(['greyCard', 'chart', 'greyBall', 'chromeBall']);
 
 /** Photographs made to be measured, with what each still lacks. */
 export function ReferencesPanel({ setup, location, takes, start, lensId }: PanelProps) {
@@ -217,7 +217,7 @@ function ReferenceCard({
     guarded(async () => {
       await call('references.plate', { params: { production: code, id: r.id }, body: {} });
       await renew('references.plate');
-      router.push(`/${code}/measure?setup=${setup.id}`);
+      router.push(`/${code}/measure?setup=${setup.id}&take=${r.takeId}`);
     });
   const compare = () =>
     guarded(async () => setComparison(await call('references.compare', { params: { production: code, id: r.id } })));

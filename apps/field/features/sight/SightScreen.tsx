@@ -1,6 +1,7 @@
 import { carriedCamera } from '@tawny/core/camera/plateCamera';
 import { solvePlan } from '@tawny/core/geometry/survey';
 import { useLocalSearchParams } from 'expo-router';
+import { picturesFirst } from '@tawny/contract/results';
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
 import {
@@ -103,7 +104,7 @@ export function SightScreen() {
           location={location}
           takes={takes.data!}
           take={take}
-          plates={plates.data ?? []}
+          plates={picturesFirst(plates.data ?? [])}
           kit={{ bodies: bodies.data!, lenses: lenses.data! }}
           otherRounds={otherRounds}
           set={{

@@ -22,6 +22,7 @@ import { ClipStarts1700000000018 } from './migrations/0018-clip-starts';
 import { Corners1700000000019 } from './migrations/0019-corners';
 import { Character1700000000020 } from './migrations/0020-character';
 import { CardsAside1700000000021 } from './migrations/0021-cards-aside';
+import { PlatesOfReferences1700000000022 } from './migrations/0022-plates-of-references';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -49,6 +50,7 @@ const MIGRATIONS = [
   Corners1700000000019,
   Character1700000000020,
   CardsAside1700000000021,
+  PlatesOfReferences1700000000022,
 ];
 
 /**

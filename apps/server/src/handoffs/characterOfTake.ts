@@ -1,4 +1,4 @@
-import type { PictureDecoding, PlateCharacterRecord, Take } from '@tawny/contract';
+import { picturesFirst, type PictureDecoding, type PlateCharacterRecord, type Take } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
 import { Plates, type Owned } from '../db/entities';
 import { statedDecodings } from '../decodings/stated';
@@ -10,12 +10,12 @@ interface TakeCharacter {
   character: PlateCharacterRecord;
 }
 
-/** What the newest plate of a take that was measured is like; null when none was. */
+/** What the newest plate of a take that was measured is like, frames of its picture before photographs of cards; null when none was. */
 export async function characterOfTake(db: Queries, take: Owned<Take>): Promise<TakeCharacter | null> {
   const { productionId, id: takeId } = take;
   const plates = await db.getRepository(Plates).find({ where: { productionId, takeId }, order: { createdAt: 'DESC' } });
   const decodings = await statedDecodings(db, productionId, plates);
-  for (const plate of plates) {
+  for (const plate of picturesFirst(plates)) {
     const stated = decodings.get(plate)!;
     const character = characterNow(plate.measuredCharacter, stated);
     if (character && stated.decoding) return { plate: plate.name, decoding: stated.decoding, character };

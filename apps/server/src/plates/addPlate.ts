@@ -84,6 +84,7 @@ export async function readPlate(
       id: randomUUID(),
       productionId: take.productionId,
       takeId: take.id,
+      referenceId: null,
       name,
       hash: received.hash,
       previewHash,

@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream';
-import type { EntitySchema } from 'typeorm';
+import { IsNull, type EntitySchema } from 'typeorm';
 import type { Queries } from '../db/dataSource';
 import { Plates, References, Setups, Takes, type Owned, type StoredPlate, type StoredReference } from '../db/entities';
 import type { Handlers } from '../http/handler';
@@ -61,15 +61,16 @@ export const referenceOperations = ({ db, files, decoder, uploads }: Services): 
     return { content: { hash: previewHash }, type: 'image/jpeg', lasting: true };
   },
   plate: async ({ tx, production, params }) => {
-    const { hash, name, enteredDecoding, takeId } = await ofTake(tx, production.id, params.id, 'was photographed with');
+    const { id, hash, name, enteredDecoding, takeId } = await ofTake(tx, production.id, params.id, 'was photographed with'); // prettier-ignore
     const take = await findOwned(tx, Takes, production.id, takeId, 'take');
     const received = await files.receive(Readable.from([await files.read(hash)]));
-    return recordPlate(tx, { ...(await readPlate(files, decoder, take, received, name)), enteredDecoding });
+    const read = await readPlate(files, decoder, take, received, name);
+    return recordPlate(tx, { ...read, referenceId: id, enteredDecoding });
   },
   compare: async ({ tx, production, params }) => {
     const reference = await ofTake(tx, production.id, params.id, 'is the clean plate of');
     const plate = await tx.getRepository(Plates as EntitySchema<Owned<StoredPlate>>).findOne({
-      where: { productionId: production.id, takeId: reference.takeId },
+      where: { productionId: production.id, takeId: reference.takeId, referenceId: IsNull() },
       order: { createdAt: 'DESC' },
     });
     if (!plate)

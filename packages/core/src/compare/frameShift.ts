@@ -26,6 +26,8 @@ export interface FrameShift {
 
 const LEVELS = [16, 8, 4, 2, 1];
 const SEARCH_PX = 6;
+/** Places that both pictures hold, with all that their slopes are read from, from which a size says something: small ones lose every block of which one pixel is black or cut off. */
+const LEAST_PLACES = 300;
 /** Unknowns: shift to the right and down, and exposure, whose slope is always the same. */
 const COLUMNS = [0, 1, 2];
 /** Squared slope of log luminance a pixel below which a place says nothing of a shift. */
@@ -58,6 +60,20 @@ function at(p: LogLuminance, x: number, y: number): number {
   );
 }
 
+/** Whether two planes hold enough places in common. */
+function comparable(a: LogLuminance, b: LogLuminance): boolean {
+  const { width, height } = a;
+  const held = Uint8Array.from(a.data, (v, i) => Number(!Number.isNaN(v + b.data[i])));
+  let places = 0;
+  for (let y = 1; y < height - 2; y++)
+    for (let x = 1; x < width - 2; x++) {
+      let all = 1;
+      for (let v = -1; v <= 2; v++) for (let u = -1; u <= 2; u++) all &= held[(y + v) * width + x + u];
+      if (all === 1 && ++places === LEAST_PLACES) return true;
+    }
+  return false;
+}
+
 /** Mean absolute deviation from the median difference at a whole shift, on a sparse grid. */
 function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): number {
   const d: number[] = [];
@@ -76,7 +92,7 @@ function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): numbe
 }
 
 /**
- * Shift in pixels and difference of exposure between two pictures of the same set: an exhaustive search at a sixteenth of the size, then
+ * Shift in pixels and difference of exposure between two pictures of the same set: an exhaustive search at a sixteenth of the size (where much is black or cut off, at the smallest size that still holds enough), then
  * robust Gauss-Newton on log luminance, coarse to fine (Lucas and Kanade 1981 with Tukey's weights). Things that moved are outliers.
  * Does not model rotation or zoom: `residualStops` tells when that matters.
  * @throws RangeError when sizes differ or too little is usable
@@ -90,9 +106,13 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
   let gain = 0;
   let result: FrameShift | null = null;
   const slopes = [0, 0, -1];
-  levels.forEach((f, k) => {
+  let searched = false;
+  levels.forEach((f) => {
     const [pa, pb] = [shrink(a, f), shrink(b, f)];
-    if (k === 0) {
+    if (!searched) {
+      // The pictures themselves say whether there is too little.
+      if (f > 1 && !comparable(pa, pb)) return;
+      searched = true;
       let best = Infinity;
       for (let v = -SEARCH_PX; v <= SEARCH_PX; v++) {
         for (let u = -SEARCH_PX; u <= SEARCH_PX; u++) {

@@ -9,6 +9,7 @@ export type StoredPlate = Omit<Plate, 'decoding' | 'character'> & {
 } & StoredDecoding & { previewHash: string; shutterS: number | null; iso: number | null };
 export const Plates = table<StoredPlate>('plates', {
   takeId: 'uuid',
+  referenceId: 'uuid?',
   name: 'text',
   hash: 'text',
   previewHash: 'text',
