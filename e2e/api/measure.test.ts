@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { srgbToLinear, wrap180, yawQuaternion } from '@tawny/core';
 import type { Calibration, Reference, ReferenceObject } from '@tawny/contract';
-import { getJson, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
+import { getJson, HERN, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
 import {
   PLATE_EXPOSURE,
   addPlate,
@@ -180,14 +180,19 @@ test('a card that was photographed with the take’s camera is measured like one
   const made = await postJson(request, `/references/${loose.id}/plates`, {});
   expect(made.status, JSON.stringify(made.body)).toBe(201);
   // What its codes were said to mean goes with it.
-  expect(made.body).toMatchObject({ takeId: take.id, name: 'card.png', decoding: { from: 'entered' } });
+  expect(made.body).toMatchObject({ takeId: take.id, name: 'card.png', referenceId: loose.id, decoding: { from: 'entered' } }); // prettier-ignore
   const scale = ((await measureCard(request, panorama.id, made.body.id)).body as Calibration).scale!;
   expect(Math.abs(scale.sources[0].value - scale.sources[1].value)).toBeGreaterThan(0.1);
   const plate = await addPlate(request, await newTake(request, setupId, { ...TAKE, take: 90, shotAt: take.shotAt }));
+  expect(plate.referenceId).toBeNull();
   const own = ((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!;
   expect(scale.sources[0].value).toBeCloseTo(own.sources[0].value, 2);
   // The same again is the same plate.
   expect((await postJson(request, `/references/${loose.id}/plates`, {})).body.id).toBe(made.body.id);
+  // It is no frame of the take: a clean plate is not held against it.
+  const clean = (await sendFiles(request, `/references?setupId=${setupId}&kind=cleanPlate&takeId=${take.id}`, [{ name: 'clean.png', mimeType: 'image/png', buffer: await evenPng(new Uint8Array(320 * 180 * 3).fill(90), 'srgb') }])).body.items[0] as Reference; // prettier-ignore
+  const compared = await request.get(`${HERN}/references/${clean.id}/compare`);
+  expect([compared.status(), (await compared.json()).code]).toEqual([422, 'no-plate']);
 });
 
 test('of two cards in the kit the one that was held up is named; unnamed, its reflectance is the nominal one and no fact', async ({

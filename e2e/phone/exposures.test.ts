@@ -1,9 +1,9 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test } from '@playwright/test';
-import type { Calibration, CameraBody, Exposures, Take } from '@tawny/contract';
+import type { Calibration, CameraBody, Exposures, Plate, Take } from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
-import { getJson, newTake, postJson, removeJson } from '../support/api';
-import { addPlate, calibrationOf, CARD_CODE, litSetup, measureCard, TAKE } from '../support/lit';
+import { getJson, newTake, postJson, removeJson, sendFiles } from '../support/api';
+import { addPlate, calibrationOf, CARD_CODE, evenPng, litSetup, measureCard, TAKE } from '../support/lit';
 import { CHART, CHART_IN_PLATE, chartSetup, PLATE_STOPS } from '../support/chart';
 import { markShares, turnTo } from '../support/hands';
 
@@ -117,6 +117,38 @@ test('where no chart was there, two things are marked in both pictures and the c
     ['region', null],
   ]);
   expect(Math.abs(colour.gainStops - PLATE_STOPS)).toBeLessThan(colour.uncertaintyStops);
+});
+
+test('a card that was photographed and logged is measured in by its picture; what is looked at of the take stays its plate', async ({
+  page,
+  request,
+}) => {
+  const { panorama, take, setupId } = await litSetup(request);
+  const own = await addPlate(request, take, 90);
+  const buffer = await evenPng(new Uint8Array(320 * 180 * 3).fill(CARD_CODE), 'srgb');
+  const file = { name: 'card.png', mimeType: 'image/png', buffer };
+  await sendFiles(request, `/references?setupId=${setupId}&kind=greyCard&takeId=${take.id}&lightCondition=bench+light`, [file]); // prettier-ignore
+  await page.goto(`/HERN/measure?setup=${setupId}&panorama=${panorama.id}&take=${take.id}`);
+  const pictures = page.getByRole('radiogroup', { name: 'Picture' });
+  await expect(pictures.getByRole('radio')).toHaveCount(2);
+  await expect(pictures.getByRole('radio', { name: `Plate, ${own.name}` })).toBeChecked();
+  await pictures.getByRole('radio', { name: 'Grey card, bench light' }).click();
+  await expect(pictures.getByRole('radio', { name: 'Grey card, bench light' })).toBeChecked();
+  await expect(page.getByText(/^card\.png · 320 × 180 px/)).toBeVisible();
+  const plates = (await getJson<{ items: Plate[] }>(request, `/plates?takeId=${take.id}`)).items;
+  expect(plates.map((p) => [p.name, p.referenceId === null])).toEqual([
+    ['card.png', false],
+    [own.name, true],
+  ]);
+  const marker = page.getByTestId('plate-marker');
+  await marker.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+  await markShares(page, marker, { left: 0.3, right: 0.7, top: 0.3, bottom: 0.7 });
+  await expect(page.getByTestId('card-todo')).toHaveText('Now mark the same card in the panorama.');
+  // No chart was photographed: the take's own plate is what one would look for it in.
+  await page.getByRole('radio', { name: 'Chart', exact: true }).click();
+  await expect(pictures.getByRole('radio', { name: `Plate, ${own.name}` })).toBeVisible();
+  await page.goto(`/HERN/plate-camera?setup=${setupId}&take=${take.id}`);
+  await expect(page.getByRole('radio', { name: own.name })).toBeChecked();
 });
 
 test('without a card in the panorama a level one in the plate alone tells the gain, and says how widely; of two cards in the kit it asks which', async ({

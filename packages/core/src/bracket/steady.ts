@@ -1,4 +1,5 @@
 import { median, spreadOfQuartiles } from '../estimate/robust';
+import { LIMITS } from '../sphere/limits';
 import type { HeldRatio } from './heldRatio';
 import { brighterBy, LEAST_CELLS, heldCells, withinCells, type FrameLook } from './look';
 
@@ -14,9 +15,10 @@ const BAND_STOPS = 0.75;
 const BAND_CELLS = 4;
 const LEAST_PEERS = 4;
 
-/** With fewer cells than this a glance sees lights at best, and the pixels are asked; so they are where it says more than this of a frame, in stops. */
+/** With fewer cells than this a glance sees lights at best, and the pixels are asked. */
 const FEW_CELLS = 40;
-const DOUBTED_STOPS = 0.05;
+/** So they are where it would have a frame called unsteady, of the steps that make it so. */
+const STEP_STOPS = 0.05;
 /** Fewer pixels than this say nothing. So many neighbours see the same light. */
 const LEAST_PIXELS = 16;
 const NEIGHBOURS = 16;
@@ -59,9 +61,11 @@ export function pairsToCompare(views: readonly (readonly SteadyFrame[])[]): bool
   const pairs = pairsOf(views);
   const said = glanced(pairs);
   const asked = new Set<string>();
-  for (const [v, view] of pairs.entries())
+  for (const [v, view] of pairs.entries()) {
+    const doubted = chained(views[v].length, said[v]).some((d) => Math.abs(d ?? 0) > LIMITS.unsteady.good);
     for (const [i, p] of view.entries())
-      if (p && (p.cells.length < FEW_CELLS || Math.abs(said[v][i] ?? 0) > DOUBTED_STOPS)) asked.add(p.rungs);
+      if (p && (p.cells.length < FEW_CELLS || (doubted && Math.abs(said[v][i] ?? 0) > STEP_STOPS))) asked.add(p.rungs);
+  }
   const peers = (rungs: string) => pairs.filter((view) => view.some((p) => p?.rungs === rungs)).length;
   return pairs.map((view) => view.map((p) => p !== null && asked.has(p.rungs) && peers(p.rungs) >= LEAST_PEERS));
 }

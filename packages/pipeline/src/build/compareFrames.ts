@@ -21,7 +21,7 @@ export interface CompareFramesInput {
 }
 
 /** On the long side no more pixels than this are looked at. */
-const MOST_SIDE = 2000;
+const MOST_SIDE = 1200;
 
 /** What the pixels say of neighbouring frames of a view, pair by pair; null for those that are not asked for, and where no pixel is held by both. Only the frames that are asked for are decoded. */
 export async function compareFramesTask({
