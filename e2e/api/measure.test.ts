@@ -3,7 +3,7 @@ import fs from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
 import { srgbToLinear, wrap180, yawQuaternion } from '@tawny/core';
 import type { Calibration, Reference, ReferenceObject } from '@tawny/contract';
-import { getJson, HERN, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
+import { getJson, newTake, patchJson, postJson, removeJson, sendFiles } from '../support/api';
 import {
   PLATE_EXPOSURE,
   addPlate,
@@ -191,8 +191,8 @@ test('a card that was photographed with the take’s camera is measured like one
   expect((await postJson(request, `/references/${loose.id}/plates`, {})).body.id).toBe(made.body.id);
   // It is no frame of the take: a clean plate is not held against it.
   const clean = (await sendFiles(request, `/references?setupId=${setupId}&kind=cleanPlate&takeId=${take.id}`, [{ name: 'clean.png', mimeType: 'image/png', buffer: await evenPng(new Uint8Array(320 * 180 * 3).fill(90), 'srgb') }])).body.items[0] as Reference; // prettier-ignore
-  const compared = await request.get(`${HERN}/references/${clean.id}/compare`);
-  expect([compared.status(), (await compared.json()).code]).toEqual([422, 'no-plate']);
+  const compared = await postJson(request, `/references/${clean.id}/compare`, {});
+  expect([compared.status, compared.body.code]).toEqual([422, 'no-plate']);
 });
 
 test('of two cards in the kit the one that was held up is named; unnamed, its reflectance is the nominal one and no fact', async ({

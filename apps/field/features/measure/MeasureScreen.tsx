@@ -132,6 +132,7 @@ export function MeasureScreen() {
         panoramaId={panorama.id}
         takes={takes.data}
         asked={asked.take}
+        lightCondition={round.lightCondition}
         marks={marks}
         looking={looking}
       />

@@ -33,8 +33,9 @@ interface MarkedPatch {
 interface PatchPanelProps {
   panoramaId: string;
   takes: Take[];
-  /** The take that is asked for; else the newest. */
+  /** The take that is asked for; else the newest in the panorama's light, else the newest. */
   asked?: string;
+  lightCondition: string;
   marks: PatchMarks;
   /** What is shown of the panorama, in its own frame. */
   looking: MutableRefObject<StripView | null>;
@@ -78,9 +79,11 @@ function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, 
 }
 
 /** A take's plate, and in it and in the panorama the same card or chart: found by itself, or by its corners; what they tell is measured. */
-export function PatchPanel({ panoramaId, takes, asked, marks, looking }: PatchPanelProps) {
+export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, looking }: PatchPanelProps) {
   const [kind, setKind] = useState<PatchKind>('card');
-  const [takeId, setTakeId] = useState((takes.find((t) => t.id === asked) ?? takes[0]).id);
+  const [takeId, setTakeId] = useState(
+    () => (takes.find((t) => t.id === asked) ?? takes.find((t) => t.lightCondition === lightCondition) ?? takes[0]).id,
+  );
   const plates = usePlates(takeId).data ?? [];
   const [plateId, setPlateId] = useState<string | null>(null);
   const pictures = usePicturesOfTake({ setupId: takes[0].setupId, takeId, plates, kind });
@@ -209,7 +212,11 @@ function FindChart({
   looking,
   marked,
   onPlate,
-}: Omit<PatchPanelProps, 'takes'> & { plate: Plate; marked: boolean; onPlate: (corners: FourCorners) => void }) {
+}: Pick<PatchPanelProps, 'panoramaId' | 'marks' | 'looking'> & {
+  plate: Plate;
+  marked: boolean;
+  onPlate: (corners: FourCorners) => void;
+}) {
   const inPlate = useOperation('plates.findChart', { id: plate.id });
   const inPanorama = useOperation('panoramas.findChart', { id: panoramaId });
   const error = inPlate.error ?? inPanorama.error;

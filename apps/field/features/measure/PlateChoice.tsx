@@ -7,6 +7,7 @@ import { call, fileAddress } from '../../data/api';
 import { useProductionCode, useReferences, useRenew } from '../../data/queries';
 import { Notice } from '../../ui/Notice';
 import { PictureChoice } from '../../ui/PictureChoice';
+import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 import { ON_IT, type PatchKind } from './usePatchMarks';
 
@@ -22,13 +23,13 @@ export function usePicturesOfTake({ setupId, takeId, plates, kind }: PlatesOfTak
   const references = (useReferences(setupId).data ?? []).filter(
     (r) => r.takeId === takeId && ON_IT[kind].includes(r.kind),
   );
-  return {
-    photographs: references.map((reference) => ({
-      reference,
-      plate: plates.find((p) => p.referenceId === reference.id),
-    })),
-    plates: picturesFirst(plates.filter((p) => !references.some((r) => r.id === p.referenceId))),
-  };
+  // One file is one plate, though it was logged as a photograph of two things.
+  const photographs = references.map((reference) => ({
+    reference,
+    plate: plates.find((p) => p.hash === reference.hash),
+  }));
+  const rest = plates.filter((p) => !photographs.some(({ plate }) => plate === p));
+  return { photographs, plates: picturesFirst(rest) };
 }
 
 /** Plates and photographs of a take, by their pictures; a photograph becomes a plate when it is first chosen. */
@@ -44,9 +45,11 @@ export function PlateChoice({
   const code = useProductionCode();
   const renew = useRenew();
   const [error, setError] = useState<string | null>(null);
+  const [reading, setReading] = useState(false);
   const choose = async (id: string) => {
     setError(null);
     if (!photographs.some((p) => p.reference.id === id)) return onChoose(id);
+    setReading(true);
     try {
       const made = await call('references.plate', { params: { production: code, id }, body: {} });
       await renew('references.plate');
@@ -54,6 +57,7 @@ export function PlateChoice({
     } catch (e) {
       setError((e as Error).message);
     }
+    setReading(false);
   };
   const all = [
     ...photographs.map(({ reference: r, plate }) => ({
@@ -74,6 +78,7 @@ export function PlateChoice({
   return (
     <View style={{ gap: SPACE(2) }}>
       <PictureChoice label="Picture" aspect={16 / 9} options={all} value={value} onChange={(id) => void choose(id)} />
+      {reading ? <Text tone="quietInk">Reading the photograph …</Text> : null}
       {error ? <Notice state="lost" title="It cannot be measured in" detail={error} /> : null}
     </View>
   );
