@@ -184,8 +184,9 @@ function grow(blobs: readonly Blob[], seed: number, i: number, j: number): Grid 
       let near = -1;
       let nearest = reach;
       for (let k = 0; k < blobs.length; k++) {
-        if (taken.has(k)) continue;
-        const d = Math.hypot(blobs[k].x - x, blobs[k].y - y);
+        const [dx, dy] = [blobs[k].x - x, blobs[k].y - y];
+        if (!(Math.abs(dx) < nearest && Math.abs(dy) < nearest) || taken.has(k)) continue;
+        const d = Math.hypot(dx, dy);
         const ratio = blobs[k].size / blobs[blob].size;
         if (d < nearest && ratio > 0.45 && ratio < 2.2) [near, nearest] = [k, d];
       }

@@ -1,5 +1,5 @@
 import { createImage, type RgbImage } from '../image/image';
-import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize, type Vec3 } from '../sphere/direction';
+import { anglesFromDirection, cross, DEG, directionFromAngles, dot, normalize } from '../sphere/direction';
 import { assertLatlong } from '../sphere/latlong';
 import type { Point } from './homography';
 
@@ -24,10 +24,15 @@ function axes({ azimuthDeg, elevationDeg, spanDeg, width }: FlatView) {
 }
 
 /** Direction under a pixel of the view; whole numbers are pixels' corners. */
-export function flatAngles(view: FlatView, [x, y]: Point): Angles {
-  const { ahead, right, up, focal } = axes(view);
+export const flatAngles = (view: FlatView, [x, y]: Point): Angles => anglesUnder(view, axes(view), x, y);
+
+function anglesUnder(view: FlatView, { ahead, right, up, focal }: ReturnType<typeof axes>, x: number, y: number) {
   const [u, v] = [(x - view.width / 2) / focal, (view.height / 2 - y) / focal];
-  return anglesFromDirection([0, 1, 2].map((k) => ahead[k] + u * right[k] + v * up[k]) as unknown as Vec3);
+  return anglesFromDirection([
+    ahead[0] + u * right[0] + v * up[0],
+    ahead[1] + u * right[1] + v * up[1],
+    ahead[2] + u * right[2] + v * up[2],
+  ]);
 }
 
 /** Pixel of the view that shows a direction. @throws RangeError when it lies behind the view */
@@ -39,13 +44,18 @@ export function flatPixel(view: FlatView, { azimuthDeg, elevationDeg }: Angles):
   return [view.width / 2 + (focal * dot(d, right)) / depth, view.height / 2 - (focal * dot(d, up)) / depth];
 }
 
-/** Fractional column and row of a panorama for each pixel of a view, row by row. */
-function* through(view: FlatView, width: number, height: number): Generator<readonly [number, number]> {
+/** Fractional columns and rows of a panorama for the pixels of a view, in turn, row by row. */
+function through(view: FlatView, width: number, height: number): Float64Array {
+  const out = new Float64Array(2 * view.width * view.height);
+  const turned = axes(view);
+  let o = 0;
   for (let y = 0; y < view.height; y++)
     for (let x = 0; x < view.width; x++) {
-      const { azimuthDeg, elevationDeg } = flatAngles(view, [x + 0.5, y + 0.5]);
-      yield [(azimuthDeg / 360) * width - 0.5, ((90 - elevationDeg) / 180) * height - 0.5];
+      const { azimuthDeg, elevationDeg } = anglesUnder(view, turned, x + 0.5, y + 0.5);
+      out[o++] = (azimuthDeg / 360) * width - 0.5;
+      out[o++] = ((90 - elevationDeg) / 180) * height - 0.5;
     }
+  return out;
 }
 
 /** What a panorama shows through a view, bilinear. @throws RangeError when it is no latitude-longitude panorama */
@@ -53,19 +63,19 @@ export function flatView(panorama: RgbImage, view: FlatView): RgbImage {
   assertLatlong(panorama);
   const { width, height, data } = panorama;
   const out = createImage(view.width, view.height, panorama);
-  let o = 0;
-  for (const [px, py] of through(view, width, height)) {
+  const places = through(view, width, height);
+  for (let i = 0, o = 0; i < places.length; i += 2, o += 3) {
+    const [px, py] = [places[i], places[i + 1]];
     const [x0, y0] = [Math.floor(px), Math.floor(py)];
     const [fx, fy] = [px - x0, py - y0];
     const left = ((x0 % width) + width) % width;
-    const [top, bottom] = [y0, y0 + 1].map((y) => Math.min(height - 1, Math.max(0, y)) * width);
     const right = (left + 1) % width;
-    for (let c = 0; c < 3; c++) {
-      const at = (p: number) => data[3 * p + c];
-      out.data[o++] =
-        (1 - fy) * ((1 - fx) * at(top + left) + fx * at(top + right)) +
-        fy * ((1 - fx) * at(bottom + left) + fx * at(bottom + right));
-    }
+    const top = Math.min(height - 1, Math.max(0, y0)) * width;
+    const bottom = Math.min(height - 1, Math.max(0, y0 + 1)) * width;
+    const [a, b, d, e] = [3 * (top + left), 3 * (top + right), 3 * (bottom + left), 3 * (bottom + right)];
+    for (let c = 0; c < 3; c++)
+      out.data[o + c] =
+        (1 - fy) * ((1 - fx) * data[a + c] + fx * data[b + c]) + fy * ((1 - fx) * data[d + c] + fx * data[e + c]);
   }
   return out;
 }
@@ -73,9 +83,10 @@ export function flatView(panorama: RgbImage, view: FlatView): RgbImage {
 /** A mask of a panorama through a view: the nearest pixel's. */
 export function flatMask(mask: Uint8Array, width: number, view: FlatView): Uint8Array {
   const height = width / 2;
-  return Uint8Array.from(through(view, width, height), ([px, py]) => {
-    const x = ((Math.round(px) % width) + width) % width;
-    return mask[Math.min(height - 1, Math.max(0, Math.round(py))) * width + x];
+  const places = through(view, width, height);
+  return Uint8Array.from({ length: places.length / 2 }, (_, p) => {
+    const x = ((Math.round(places[2 * p]) % width) + width) % width;
+    return mask[Math.min(height - 1, Math.max(0, Math.round(places[2 * p + 1]))) * width + x];
   });
 }
 
