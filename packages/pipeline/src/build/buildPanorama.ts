@@ -148,11 +148,12 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   warnings.forEach((w) => log(`note: ${w}`));
 
   report('Measuring the camera', 0.03);
-  const steady = await steadied(brackets, control);
-  const mended = options.camera === 'file' ? null : mendedWords(brackets, steady);
+  // Where the files are believed nothing of them is judged.
+  const steady = options.camera === 'file' ? null : await steadied(brackets, control);
+  const mended = steady && mendedWords(brackets, steady);
   if (mended) warnings.push(mended);
   const camera: CameraFacts =
-    options.camera === 'file'
+    steady === null
       ? { exposureFactors: grouping.ladder.map(() => 1), response: null, responseTold: true, warnings: [], log: [] }
       : await measureCamera(
           steadyOnly(brackets, steady),
@@ -171,7 +172,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     {
       takeOut: options.moved === false ? false : (options.movedStops ?? USUAL_MOVED_STOPS),
       align: true,
-      factors: options.camera === 'file' ? null : steady.factors,
+      factors: steady && steady.factors,
       store,
     },
     control,
