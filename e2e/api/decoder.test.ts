@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -66,8 +67,10 @@ test('a picture is looked at elsewhere and comes back as what it is', async () =
 });
 
 test('a file that takes too long is given up by name, and the next one is decoded', async () => {
-  const file = await large(9000, 7000);
-  await withPool({ processes: 1, taskMs: 150 }, async (pool) => {
+  // A pipe that nobody writes to is read for ever.
+  const file = path.join(folder, 'endless.png');
+  execFileSync('mkfifo', ['-m', '644', file]);
+  await withPool({ processes: 1, taskMs: 3000 }, async (pool) => {
     const waiting = pool.run('look', await small(), 'after.jpg', 32);
     await waiting;
     const slow = pool.run('look', file, 'slow.png', 32);

@@ -22,6 +22,7 @@ export async function startServices({
   logLevel = 'warn',
   log = 'inherit',
   silentMs,
+  wholePx,
   say,
   patience,
 }) {
@@ -35,6 +36,7 @@ export async function startServices({
     TAWNY_LOG: logLevel,
     ...(webFolder ? { TAWNY_WEB: webFolder } : {}),
     ...(silentMs ? { TAWNY_SILENT_MS: silentMs } : {}),
+    ...(wholePx ? { TAWNY_WHOLE_PX: wholePx } : {}),
     ...(demoDate ? { TAWNY_DEMO_DATE: demoDate } : {}),
   };
   if (demo) {

@@ -1,4 +1,5 @@
 import path from 'node:path';
+import { WHOLE_MOST_PX } from '@tawny/pipeline';
 
 /** Everything that differs between machines comes from the environment, checked once at the start. */
 export interface Config {
@@ -16,6 +17,8 @@ export interface Config {
   silentMs: number;
   /** How long a worker may be silent before its job is given to another, milliseconds. */
   leaseMs: number;
+  /** Panoramas wider than this are held whole at this width and written strip by strip. */
+  wholeMostPx: number;
 }
 
 function required(name: string): string {
@@ -34,6 +37,9 @@ export function readConfig(): Config {
   const silentMs = Number(process.env.TAWNY_SILENT_MS ?? 60000);
   if (!(silentMs >= 1000))
     throw new Error(`TAWNY_SILENT_MS is no time of 1000 ms or more: ${process.env.TAWNY_SILENT_MS}`);
+  const wholeMostPx = Number(process.env.TAWNY_WHOLE_PX ?? WHOLE_MOST_PX);
+  if (!(wholeMostPx >= 512 && wholeMostPx % 2 === 0))
+    throw new Error(`TAWNY_WHOLE_PX is no even width of 512 or more: ${process.env.TAWNY_WHOLE_PX}`);
   return {
     databaseUrl: required('TAWNY_DATABASE_URL'),
     port,
@@ -44,5 +50,6 @@ export function readConfig(): Config {
     logLevel: process.env.TAWNY_LOG ?? 'info',
     silentMs,
     leaseMs,
+    wholeMostPx,
   };
 }

@@ -5,7 +5,7 @@ import { closeThreads } from '@tawny/pipeline';
 import { readConfig } from './config';
 import { openWhenThere } from './db/openWhenThere';
 import { FolderStore } from './files/store';
-import { JOB_HANDLERS } from './composition/jobHandlers';
+import { jobHandlers } from './composition/jobHandlers';
 import { startRunner } from './jobs/runner';
 import { collect } from './upkeep/collect';
 
@@ -20,7 +20,7 @@ const worker = `${os.hostname()}:${process.pid}:${randomUUID().slice(0, 8)}`;
 const runner = startRunner({
   db,
   files: new FolderStore(config.filesFolder),
-  handlers: JOB_HANDLERS,
+  handlers: jobHandlers(config),
   log,
   worker,
   leaseMs: config.leaseMs,

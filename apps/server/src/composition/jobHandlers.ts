@@ -7,17 +7,18 @@ import { importPanoramaJob } from '../panoramas/importJob';
 import { buildJob } from '../rounds/buildJob';
 import { checkViewsJob } from '../rounds/checkViewsJob';
 import { simulateRoundJob } from '../rounds/simulateJob';
+import type { Config } from '../config';
 import type { JobHandlers } from '../jobs/runner';
 
 /** Who does which kind of job. */
-export const JOB_HANDLERS: JobHandlers = {
+export const jobHandlers = ({ wholeMostPx }: Pick<Config, 'wholeMostPx'>): JobHandlers => ({
   simulateRound: simulateRoundJob,
   simulatePlate: simulatePlateJob,
   simulateReference: simulateReferenceJob,
   readClip: readClipJob,
   checkViews: checkViewsJob,
-  build: buildJob,
+  build: buildJob(wholeMostPx),
   importPanorama: importPanoramaJob,
   handoff: handoffJob,
   measureGlare: measureGlareJob,
-};
+});

@@ -24,6 +24,7 @@ const NOBODY = 65534;
 const NICE = 5;
 const ENTRY = fileURLToPath(new URL('./decodeProcess.mjs', import.meta.url));
 const PAGE_BYTES = 4096;
+const NOT_AS_IT_SHOULD = ': it is damaged, or far larger than it should be';
 
 interface Waiting {
   task: DecodeTask;
@@ -173,8 +174,9 @@ class Member {
   private look(): void {
     const { taskMs, memoryMb } = this.limits;
     if (performance.now() - this.started > taskMs)
-      this.why = `takes longer than ${Math.round(taskMs / 1000)} s to decode`;
-    else if (residentMb(this.child.pid!) > memoryMb) this.why = `needs more than ${memoryMb} MiB to decode`;
+      this.why = `takes longer than ${Math.round(taskMs / 1000)} s: the machine is busy (try again), or the file is damaged or far larger than it should be`;
+    else if (residentMb(this.child.pid!) > memoryMb)
+      this.why = `needs more than ${memoryMb} MiB to decode${NOT_AS_IT_SHOULD}`;
     else return;
     this.end();
   }
@@ -203,10 +205,8 @@ class Member {
       lost.reject(new Error(`a decoder did not start (${signal ?? code}); its messages are above`));
     else if (lost) {
       this.log.warn({ code, signal, file: lost.name, why: this.why }, 'a decoder was lost over a file');
-      const why = this.why ?? 'ends the program that decodes it';
-      lost.reject(
-        new FileProblem('damaged-image', lost.name, `${why}: it is damaged, or far larger than it should be`),
-      );
+      const why = this.why ?? `ends the program that decodes it${NOT_AS_IT_SHOULD}`;
+      lost.reject(new FileProblem('damaged-image', lost.name, why));
     }
     this.on.gone();
   }

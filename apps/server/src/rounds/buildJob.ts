@@ -106,79 +106,85 @@ function compassOf(
   return joined && { ...joined, north };
 }
 
-/** Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged. */
-export const buildJob: JobHandler<'build'> = async (context) => {
-  const { db, files, job, control } = context;
-  const started = Date.now();
-  const { widthPx, ...options } = job.input;
-  const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
-  const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
-  // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
-  const frames = await db.getRepository(Frames).find({
-    where: { productionId: job.productionId, roundId: round.id },
-    order: { takenAt: 'ASC', name: 'ASC' },
-  });
-  const facts = await factsOfBuild(db, round, frames);
-  const almanac = await sunOfRound(db, round);
-  const log: string[] = [];
-  return files.withLocalFiles(
-    frames.map((f) => f.hash),
-    async (paths) => {
-      const built = await buildPanorama(
-        {
-          ...roundFrames(round, frames, paths),
-          width: widthPx,
-          options,
-          workFolder: files.workFolder(`build-${job.id}`),
-        },
-        {
-          ...control,
-          onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.85 * p.fraction }),
-          onLog: (line) => {
-            log.push(line);
-            control.onLog?.(line);
+/**
+ * Frames of a round to a stored panorama. A build that was killed goes on from the views that it had merged.
+ * @param wholeMostPx wider panoramas are written strip by strip
+ */
+export const buildJob =
+  (wholeMostPx: number): JobHandler<'build'> =>
+  async (context) => {
+    const { db, files, job, control } = context;
+    const started = Date.now();
+    const { widthPx, ...options } = job.input;
+    const round = await db.getRepository(Rounds).findOneByOrFail({ productionId: job.productionId, id: job.subjectId });
+    const production = await db.getRepository(Productions).findOneByOrFail({ id: job.productionId });
+    // In an order that does not hang on when files happened to arrive: the same frames build the same panorama.
+    const frames = await db.getRepository(Frames).find({
+      where: { productionId: job.productionId, roundId: round.id },
+      order: { takenAt: 'ASC', name: 'ASC' },
+    });
+    const facts = await factsOfBuild(db, round, frames);
+    const almanac = await sunOfRound(db, round);
+    const log: string[] = [];
+    return files.withLocalFiles(
+      frames.map((f) => f.hash),
+      async (paths) => {
+        const built = await buildPanorama(
+          {
+            ...roundFrames(round, frames, paths),
+            width: widthPx,
+            wholeMostPx,
+            options,
+            workFolder: files.workFolder(`build-${job.id}`),
           },
-        },
-      );
-      throwIfCancelled(control);
-      control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
-      const attributes = {
-        latlong: true,
-        clippedSr: built.clippedSr,
-        northAligned: false,
-      };
-      // Whatever the frames were in, the panorama is in the production's working space.
-      const image = inSpace(built.panorama, production.workingSpace);
-      const { inspection, checks, levelDeg } = await checkInThread(
-        image,
-        attributes,
-        { ...knownOfBuild(built, options), widthPx },
-        almanac.expected,
-        control,
-      );
-      control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
-      return storePanorama(context, {
-        roundId: round.id,
-        facts: inspection.sun?.witnessed ? [...facts, ...almanac.facts] : facts,
-        image,
-        full: built.full,
-        attributes,
-        measure: built,
-        sunFrameId: inspection.sun ? frames[paths.indexOf(built.brightestFrame)].id : null,
-        inspection,
-        checks,
-        levelDeg,
-        learned: learnedOf(round.rig, built),
-        viewsCompass: compassOf(frames, built),
-        uncoveredSr: built.uncoveredSr,
-        seamStops: built.seamStops,
-        framesPerView: built.bracketFrames,
-        warnings: built.warnings,
-        options,
-        moved: built.moved,
-        log,
-        buildSeconds: () => (Date.now() - started) / 1000,
-      });
-    },
-  );
-};
+          {
+            ...control,
+            onProgress: (p) => control.onProgress?.({ stage: p.stage, fraction: 0.85 * p.fraction }),
+            onLog: (line) => {
+              log.push(line);
+              control.onLog?.(line);
+            },
+          },
+        );
+        throwIfCancelled(control);
+        control.onProgress?.({ stage: 'Looking for the sun', fraction: 0.86 });
+        const attributes = {
+          latlong: true,
+          clippedSr: built.clippedSr,
+          northAligned: false,
+        };
+        // Whatever the frames were in, the panorama is in the production's working space.
+        const image = inSpace(built.panorama, production.workingSpace);
+        const { inspection, checks, levelDeg } = await checkInThread(
+          image,
+          attributes,
+          { ...knownOfBuild(built, options), widthPx },
+          almanac.expected,
+          control,
+        );
+        control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
+        return storePanorama(context, {
+          roundId: round.id,
+          facts: inspection.sun?.witnessed ? [...facts, ...almanac.facts] : facts,
+          image,
+          full: built.full,
+          attributes,
+          measure: built,
+          sunFrameId: inspection.sun ? frames[paths.indexOf(built.brightestFrame)].id : null,
+          inspection,
+          checks,
+          levelDeg,
+          learned: learnedOf(round.rig, built),
+          viewsCompass: compassOf(frames, built),
+          uncoveredSr: built.uncoveredSr,
+          seamStops: built.seamStops,
+          framesPerView: built.bracketFrames,
+          warnings: built.warnings,
+          options,
+          moved: built.moved,
+          log,
+          buildSeconds: () => (Date.now() - started) / 1000,
+        });
+      },
+    );
+  };

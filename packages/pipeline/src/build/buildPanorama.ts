@@ -32,6 +32,8 @@ import { mendedWords, steadied, steadyOnly } from './steadied';
 export interface BuildInput extends RoundFrames {
   /** Panorama width, even. */
   width: number;
+  /** Wider ones are held whole at this width and written strip by strip. Default `WHOLE_MOST_PX`. */
+  wholeMostPx?: number;
   options?: BuildOptions;
   /** Folder for merged views, so that a build that was killed goes on from them; cleared at the end. Left out, nothing is kept. */
   workFolder?: string;
@@ -65,7 +67,7 @@ export interface ChosenArea {
 }
 
 export interface BuildResult {
-  /** Linear / X, in the panorama's own frame: the first view looks at azimuth 0. At most `WHOLE_MOST_PX` wide. */
+  /** Linear / X, in the panorama's own frame: the first view looks at azimuth 0. At most `wholeMostPx` wide. */
   panorama: RgbImage;
   /** The panorama at the width that was asked for, when that is more: written strip by strip. */
   full: FullPanorama | null;
@@ -178,7 +180,8 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     control,
     (done) => report(`Merged view ${done} of ${brackets.length}`, 0.05 + (0.45 * done) / brackets.length),
   );
-  if (width > WHOLE_MOST_PX) renewThreads();
+  const wholeMostPx = input.wholeMostPx ?? WHOLE_MOST_PX;
+  if (width > wholeMostPx) renewThreads();
   throwIfCancelled(control);
   assertHeld(merged.views, warnings);
 
@@ -213,7 +216,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
       `something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`,
     ),
   );
-  const whole = Math.min(width, WHOLE_MOST_PX);
+  const whole = Math.min(width, wholeMostPx);
   const tripodDeg = options.tripodDeg ?? 0;
   const { panorama, mask, uncertainty } = await composeInThreads(ready, whole, regions, {
     ...control,
