@@ -37,13 +37,13 @@ test('simulate, build, inspect and align agree with the truth', () => {
     '--seed',
     '3',
     '--views',
-    '6',
+    '4',
     '--frames',
     '7',
     '--step-ev',
     '2',
     '--width',
-    '512',
+    '448',
     '--out',
     round,
     '--json',
@@ -74,12 +74,12 @@ test('simulate, build, inspect and align agree with the truth', () => {
   );
   // The result is one line on stdout, messages go to stderr.
   expect(run.out.trim().split('\n')).toHaveLength(1);
-  expect(run.err).toContain('42 frames in 6 views');
+  expect(run.err).toContain('28 frames in 4 views');
   const built = run.json();
   expect(built).toMatchObject({
     widthPx: 512,
     heightPx: 256,
-    views: 6,
+    views: 4,
     framesPerView: 7,
     clippedSr: 0,
     uncoveredSr: 0,
@@ -119,7 +119,7 @@ test('one bracket is merged, its camera measured, its panorama checked', () => {
   );
   const two = tawny('merge', ...all, '--out', path.join(folder, 'x.exr'));
   expect(two.code).not.toBe(0);
-  expect(two.err).toMatch(/form 6 brackets: merge one at a time/);
+  expect(two.err).toMatch(/form 4 brackets: merge one at a time/);
 });
 
 test('a lens guess on the command line builds as a rig file does; words that are not known are refused', () => {
@@ -133,7 +133,7 @@ test('a lens guess on the command line builds as a rig file does; words that are
     '--fov',
     '178',
     '--views',
-    '6',
+    '4',
     '--out',
     path.join(folder, 'g.exr'),
     '--json',
@@ -311,7 +311,7 @@ test('an area that is none, or of a view that is not there, is named before anyt
     ['30,0,10', /--area takes azimuth,elevation,radius,view, not 30,0,10/],
     ['30,0,ten,1', /not 30,0,ten,1/],
     ['30,0,0,1', /not 30,0,0,1/],
-    ['30,0,10,9', /is to come from view 9, but there are 6/],
+    ['30,0,10,9', /is to come from view 9, but there are 4/],
   ] as const) {
     const run = tawny('build', round, '--width', '256', '--out', out, '--area', area);
     expect(run.code).not.toBe(0);

@@ -64,24 +64,18 @@ async function shoot<T>(
   }
 }
 
-test.each([
-  [7, 2],
-  [3, 3],
-])(
-  'a complete overcast round of %d frames at %d stops holds: no view and no quantity is doubted',
-  async (frames, stepEv) => {
-    await shoot({ frames, stepEv }, async (shot, files) => {
-      const views = await checkViews({ files, rig: shot.rig });
-      expect(views.map((v) => v.findings)).toEqual(views.map(() => []));
-      const built = await buildPanorama({ files, rig: shot.rig, width: 512 });
-      expect(built.warnings).toEqual([]);
-      const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
-      // What a small picture is good for is told; nothing is lost.
-      expect(checks.filter((c) => c.verdict !== 'good').map((c) => c.name)).toEqual(['resolution']);
-      expect(checks.find((c) => c.name === 'dynamic range')!.value).toBeLessThan(10);
-    });
-  },
-);
+test('a complete overcast round of three frames at three stops holds: no view and no quantity is doubted', async () => {
+  await shoot({ frames: 3, stepEv: 3 }, async (shot, files) => {
+    const views = await checkViews({ files, rig: shot.rig });
+    expect(views.map((v) => v.findings)).toEqual(views.map(() => []));
+    const built = await buildPanorama({ files, rig: shot.rig, width: 512 });
+    expect(built.warnings).toEqual([]);
+    const { checks } = checkPanorama(built.panorama, { clippedSr: built.clippedSr }, knownOfBuild(built));
+    // What a small picture is good for is told; nothing is lost.
+    expect(checks.filter((c) => c.verdict !== 'good').map((c) => c.name)).toEqual(['resolution']);
+    expect(checks.find((c) => c.name === 'dynamic range')!.value).toBeLessThan(10);
+  });
+});
 
 test('who walks through a view is found in it; shadows that no frame holds are told as noise of the sphere, not of the frame', async () => {
   await shoot({ faults: { walker: true } }, async (shot, files) => {
@@ -187,13 +181,11 @@ test('a light of a few millionths of a steradian is found between the pixels of 
     const side = 3000;
     // Grey, black and white in parts, and one lamp of 3 x 3 pixels that no third pixel of a third row meets in its middle.
     const take = (exposure: number, lamp: number) => {
-      const codes = new Uint8Array(3 * side * side);
-      for (let p = 0; p < side * side; p++) {
-        const [x, y] = [p % side, Math.floor(p / side)];
-        const at = Math.abs(x - 1501) < 1 && Math.abs(y - 1402) < 1;
-        const light = at ? lamp : 0.02 + 0.1 * (((x >> 6) + (y >> 6)) % 4);
-        codes.fill(Math.round(255 * linearToSrgb(Math.min(1, light * exposure))), 3 * p, 3 * p + 3);
-      }
+      const code = (light: number) => Math.round(255 * linearToSrgb(Math.min(1, light * exposure)));
+      const shades = [0, 1, 2, 3].map((k) => code(0.02 + 0.1 * k));
+      const rows = shades.map((_, k) => Buffer.from(Array.from({ length: 3 * side }, (_v, i) => shades[(((i / 3) >> 6) + k) % 4]))); // prettier-ignore
+      const codes = Buffer.concat(Array.from({ length: side }, (_, y) => rows[(y >> 6) % 4]));
+      codes.fill(code(lamp), 3 * (1402 * side + 1501), 3 * (1402 * side + 1501) + 3);
       return codes;
     };
     const look = async (lamp: number) => {

@@ -1,3 +1,5 @@
+import { lazily } from './lazily';
+
 /** Deterministic random numbers: the same seed gives the same set on every machine. */
 export interface Random {
   /** Uniform in [0, 1). */
@@ -33,14 +35,15 @@ export function createRandom(seed: number, ...labels: (number | string)[]): Rand
   };
   // The first words of a short state are still alike between seeds.
   for (let i = 0; i < 16; i++) bits();
+  const quantiles = normalQuantiles();
   return {
     next: () => bits() / 4294967296,
-    normal: () => NORMAL[bits() >>> 16],
+    normal: () => quantiles[bits() >>> 16],
   };
 }
 
 /** Quantiles of the standard normal at 65536 mid points (Acklam's rational approximation, relative error 1e-9). */
-const NORMAL = Float32Array.from({ length: 65536 }, (_, i) => normalQuantile((i + 0.5) / 65536));
+const normalQuantiles = lazily(() => Float32Array.from({ length: 65536 }, (_, i) => normalQuantile((i + 0.5) / 65536)));
 
 function normalQuantile(p: number): number {
   const a = [

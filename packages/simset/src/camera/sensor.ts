@@ -1,4 +1,5 @@
 import { linearToSrgb, NOMINAL_LUMINANCE_PER_UNIT, type NoiseModel } from '@tawny/core';
+import { lazily } from '../lazily';
 import { createRandom } from '../random';
 
 export interface Sensor {
@@ -56,11 +57,16 @@ export function filmLike(v: number, channel: number): number {
   );
 }
 
-const FILM_LIKE = [0, 1, 2].map((c) =>
-  Uint8Array.from({ length: 65536 }, (_, i) => Math.max(0, Math.min(255, Math.round(255 * filmLike(i / 65535, c))))),
+const filmLikeCodes = lazily(() =>
+  [0, 1, 2].map((c) =>
+    Uint8Array.from({ length: 65536 }, (_, i) => Math.max(0, Math.min(255, Math.round(255 * filmLike(i / 65535, c))))),
+  ),
 );
 
-const SRGB = Uint8Array.from({ length: 65536 }, (_, i) => Math.round(255 * linearToSrgb(i / 65535)));
+const srgbCodes = lazily(() => {
+  const codes = Uint8Array.from({ length: 65536 }, (_, i) => Math.round(255 * linearToSrgb(i / 65535)));
+  return [codes, codes, codes];
+});
 
 /**
  * Exposes a sensor: shot and read noise in electrons, clipping at the full well, then an 8-bit sRGB curve or 14 linear bits in
@@ -81,6 +87,7 @@ export function expose(
   const gain = sensor.whiteBalance.map((g) => k * g);
   const read2 = readNoiseE * readNoiseE;
   const wide = sensor.bits === 14;
+  const codes = sensor.curve === 'film-like' ? filmLikeCodes() : srgbCodes();
   const out = wide ? new Uint16Array(light.length) : new Uint8Array(light.length);
   const extra = new Map(sensor.hot?.samples.map((i) => [i, sensor.hot!.electrons]));
   const toCode = wide ? 16383 / fullWellE : 65535 / fullWellE;
@@ -92,7 +99,7 @@ export function expose(
       else e += Math.sqrt(mean + read2) * random.normal();
       e = e < 0 ? 0 : e > fullWellE ? fullWellE : e;
       const v = Math.round(e * toCode);
-      out[i + c] = wide ? Math.round((v * 65535) / 16383) : sensor.curve === 'film-like' ? FILM_LIKE[c][v] : SRGB[v];
+      out[i + c] = wide ? Math.round((v * 65535) / 16383) : codes[c][v];
     }
   }
   return out;
