@@ -10,7 +10,7 @@ export default tseslint.config(
       '**/.expo/**',
       '**/*.cjs',
       '**/babel.config.js',
-      '**/metro.config.js',
+      '**/metro.*.js',
     ],
   },
   js.configs.recommended,

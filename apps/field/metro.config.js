@@ -18,4 +18,6 @@ config.transformer.getTransformOptions = async (...args) => {
   return { ...own, transform: { ...own.transform, inlineRequires: true } };
 };
 
+config.transformer.minifierPath = require.resolve('./metro.minify.js');
+
 module.exports = config;
