@@ -20,7 +20,7 @@ test('a complete overcast round is summed up in one sentence, nothing of it is d
     views: 6,
     frames: 7,
     stepEv: 2,
-    widthPx: 512,
+    widthPx: 400,
     kind: 'jpeg',
   });
   expect((await ended(request, shot.body as Job)).state).toBe('done');

@@ -91,8 +91,8 @@ const CODES = Float32Array.from({ length: 65537 }, (_, i) => 255 * srgb(i / 6553
 const DITHER = Float32Array.from({ length: 65536 }, (_, i) => chance(i));
 
 const LOOKS = 6;
-const SIDE = 800;
-const CIRCLE = 780;
+const SIDE = 600;
+const CIRCLE = 585;
 const HALF_ANGLE = 95;
 /** What the camera writes, and how long it is really open. */
 const SHUTTERS = [
