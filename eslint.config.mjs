@@ -4,14 +4,7 @@ import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
   {
-    ignores: [
-      '**/node_modules/**',
-      '**/dist/**',
-      '**/.expo/**',
-      '**/*.cjs',
-      '**/babel.config.js',
-      '**/metro.*.js',
-    ],
+    ignores: ['**/node_modules/**', '**/dist/**', '**/.expo/**', '**/*.cjs', '**/babel.config.js', '**/metro.*.js'],
   },
   js.configs.recommended,
   ...tseslint.configs.recommended,
