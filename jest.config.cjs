@@ -21,6 +21,7 @@ const node = (name, folder) => ({
 module.exports = {
   // Beside the browser tests a unit test gets what they leave of the machine.
   testTimeout: 900000,
+  testSequencer: '<rootDir>/tools/longestFirst.cjs',
   projects: [
     node('core', 'packages/core'),
     node('formats', 'packages/formats'),
