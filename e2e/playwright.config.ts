@@ -15,7 +15,7 @@ export default defineConfig({
     actionTimeout: 20000,
     baseURL: process.env.TAWNY_BASE,
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: '/usr/bin/chromium-headless-shell',
       args: [
         '--no-sandbox',
         '--use-gl=angle',

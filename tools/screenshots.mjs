@@ -89,7 +89,7 @@ try {
   });
 
   const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
+    executablePath: '/usr/bin/chromium-headless-shell',
     args: [
       '--no-sandbox',
       '--use-gl=angle',

@@ -142,7 +142,7 @@ await Promise.all([
     'postgresql',
     'ffmpeg',
     'libraw-bin',
-    'chromium',
+    'chromium-headless-shell',
     'openexr',
     'openimageio-tools',
     'libimage-exiftool-perl',

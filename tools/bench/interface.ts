@@ -49,7 +49,7 @@ async function untilDay(page: Page, base: string): Promise<{ readS: number; used
 
 /** The speed of the interface in headless Chromium, as a hand meets it. */
 export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium-headless-shell', args: ARGS });
   try {
     const cold: number[] = [];
     const warm: number[] = [];

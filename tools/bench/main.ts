@@ -34,7 +34,7 @@ if (unknown.length > 0)
 const { ensureDebian } = (await import('../setup/debian.mjs' as string)) as {
   ensureDebian(names: string[]): Promise<void>;
 };
-await ensureDebian(['python3-opencv', 'chromium']);
+await ensureDebian(['python3-opencv', 'chromium-headless-shell']);
 const commit = execFileSync('git', ['rev-parse', '--short', 'HEAD'], { encoding: 'utf8' }).trim();
 const parts = [
   '# Bench',
