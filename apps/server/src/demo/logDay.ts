@@ -133,8 +133,9 @@ async function logTakes(desk: Desk, setups: readonly Setup[]): Promise<void> {
         shotAt,
         clip,
         status: 'circled',
+        // Where card, chart and balls stand in the picture.
         ...(setup.kind === 'exterior' && setup.lightCondition !== 'sun out'
-          ? { headingDeg: 62, eastM: 1.4, northM: -3.8 }
+          ? { headingDeg: 4, eastM: -0.5, northM: -4.1 }
           : {}),
       });
     }
@@ -221,8 +222,8 @@ async function stationOf(desk: Desk, setup: Setup): Promise<Station> {
         id: randomUUID(),
         setupId: setup.id,
         name: 'Station 1',
-        eastM: 2.5,
-        northM: -1.5,
+        eastM: -0.7,
+        northM: -1.6,
         heightM: 1.6,
       },
     })
