@@ -174,7 +174,7 @@ const e2e = (...args) =>
     failures.push({ name: args[0], said: String(error?.stack ?? error) });
     count(0, 1);
   });
-// Each leaves about one core free. Unit tests take what both leave, and go on when they have ended.
+// Unit tests take what both leave, and go on when they have ended.
 await Promise.all([
   wants('e2e') && e2e('API tests', 'testapi', ['api']),
   (async () => {
