@@ -225,6 +225,51 @@ test('measurements of an older database become sources and what was adopted, and
   });
 });
 
+test('the clock of a day whose rounds are of one rig becomes the clock of that rig', async () => {
+  await trialDatabase(async (older) => {
+    const db = await openDatabase(older, 'PlatesOfReferences1700000000022');
+    await db.query(`
+      INSERT INTO productions (id, code, title, working_space) VALUES (uuid(1), 'OLD', 'Older', 'rec709');
+      INSERT INTO locations (id, production_id, name, zone, latitude_deg, longitude_deg, altitude_m) VALUES (uuid(2), uuid(1), 'Quay', 'UTC', 52, 1, 4);
+      INSERT INTO shoot_days (id, production_id, location_id, number, date, unit, call_local, wrap_local)
+        SELECT uuid(n), uuid(1), uuid(2), n, '2026-10-14', 'Main', '08:00', '18:00' FROM generate_series(11, 13) n;
+      INSERT INTO setups (id, production_id, day_id, name, slate, kind, light_condition, planned_cg)
+        SELECT uuid(n + 10), uuid(1), uuid(n), 'Quay', '1', 'exterior', 'sun', '' FROM generate_series(11, 13) n;
+      INSERT INTO stations (id, production_id, setup_id, name, east_m, north_m, height_m)
+        SELECT uuid(n + 20), uuid(1), uuid(n + 10), 'One', 0, 0, 1.6 FROM generate_series(11, 13) n;
+      INSERT INTO panorama_rigs (id, production_id, name, serial, kind, statement) SELECT uuid(n), uuid(1), 'Head', '', 'oneShot', '{}' FROM generate_series(41, 42) n;
+      INSERT INTO rounds (id, production_id, station_id, name, light_condition, shot_at, shot_at_from, rig_id, rig)
+        SELECT uuid(50 + k), uuid(1), uuid(20 + day), 'Round', 'sun', now(), 'files', CASE WHEN rig > 0 THEN uuid(rig) END, '{}'
+        FROM (VALUES (1, 11, 41), (2, 11, 41), (3, 12, 41), (4, 12, 42), (5, 13, 41), (6, 13, 0)) AS r(k, day, rig);
+      INSERT INTO camera_clocks (id, production_id, day_id, camera, offset_s, source)
+        SELECT uuid(60 + n), uuid(1), uuid(n), 'Rig', n, 'entered' FROM generate_series(11, 13) n;
+    `.replace(/uuid\(([^()]+)\)/g, "lpad(($1)::text, 32, '0')::uuid")); // prettier-ignore
+    await db.destroy();
+    const today = await openDatabase(older);
+    const clocks = () =>
+      sql<{ offset_s: number; rig: string | null }>(
+        "SELECT offset_s, right(rig_id::text, 2) AS rig FROM camera_clocks WHERE camera = 'Rig' ORDER BY offset_s",
+        [],
+        older,
+      );
+    // Of two rigs, or of one and one that nobody stated, it is not known whose it was.
+    expect(await clocks()).toEqual([
+      { offset_s: 11, rig: '41' },
+      { offset_s: 12, rig: null },
+      { offset_s: 13, rig: null },
+    ]);
+    // The way back keeps the one that was looked at last.
+    await today.query(
+      "INSERT INTO camera_clocks (id, production_id, day_id, camera, rig_id, offset_s, source, updated_at) SELECT gen_random_uuid(), production_id, day_id, 'Rig', id, 99, 'entered', now() + interval '1 hour' FROM panorama_rigs, (SELECT day_id FROM camera_clocks WHERE offset_s = 11) d WHERE right(id::text, 2) = '42'",
+    );
+    await today.undoLastMigration({ transaction: 'all' });
+    expect((await sql<{ o: number }>('SELECT offset_s AS o FROM camera_clocks ORDER BY o', [], older)).map((c) => c.o)).toEqual(
+      [12, 13, 99],
+    ); // prettier-ignore
+    await today.destroy();
+  });
+});
+
 test('a job whose worker died is taken up by the next one and ends; its result stands once', async ({ request }) => {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());

@@ -1,6 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import { RIG_CLOCK, type CameraClock, type Frame, type LightRound, type Setup, type Station } from '@tawny/contract';
+import {
+  RIG_CLOCK,
+  type CameraClock,
+  type Frame,
+  type LightRound,
+  type PanoramaRig,
+  type Setup,
+  type Station,
+} from '@tawny/contract';
 import { getJson, newRound, patchJson, postJson, removeJson, sendFrames } from '../support/api';
 import { latlongFrame } from '../support/frames';
 import { calibrationOf, litSetup, onlyPlanned } from '../support/lit';
@@ -99,6 +107,39 @@ test('a round takes its time from its frames, then from the clock that was looke
   });
   expect(again).toMatchObject({ shotAtFrom: 'files' });
   expect(Math.abs(Date.parse((again as LightRound).shotAt) - (middle + 20000))).toBeLessThan(20);
+});
+
+test('two rigs of one day go each by its own clock', async ({ request }) => {
+  const rigs = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items.slice(0, 2);
+  const first = await newRound(request, LATLONG);
+  const dayId = await ownDay(request, await setupOf(request, first));
+  const made = await postJson(request, '/rounds', {
+    id: randomUUID(),
+    ...{ stationId: first.stationId, name: 'Of the other rig', lightCondition: first.lightCondition },
+    ...{ shotAt: first.shotAt, rigId: rigs[1].id, rig: LATLONG },
+  });
+  const second = made.body as LightRound;
+  await patchJson(request, `/rounds/${first.id}`, { rigId: rigs[0].id, version: first.version });
+  await sendFrames(request, first.id, [await latlongFrame('first.jpg', 60, 0)]);
+  await sendFrames(request, second.id, [await latlongFrame('second.jpg', 60, 0)]);
+  const told = async () =>
+    Promise.all([first, second].map(async (r) => (await getJson<LightRound>(request, `/rounds/${r.id}`)).shotAtSource));
+  const look = (rigId: string | null, offsetS: number) =>
+    postJson(request, '/clocks', {
+      id: randomUUID(),
+      ...{ dayId, camera: RIG_CLOCK, rigId, offsetS, source: 'photographed clock' },
+    });
+  const clock = (await look(null, 12)).body as CameraClock;
+  // Nobody said which rig's it is, and there is no other.
+  expect(await told()).toEqual(Array(2).fill('1 frame, camera clock 12 s fast ± 1 s'));
+  const named = await patchJson(request, `/clocks/${clock.id}`, { rigId: rigs[0].id, version: clock.version });
+  expect(named.status).toBe(200);
+  const unchecked = '1 frame, camera clock not checked, taken for right to ± 180 s';
+  expect(await told()).toEqual(['1 frame, camera clock 12 s fast ± 1 s', unchecked]);
+  expect((await look(rigs[1].id, -7)).status).toBe(201);
+  expect(await told()).toEqual(['1 frame, camera clock 12 s fast ± 1 s', '1 frame, camera clock 7 s slow ± 1 s']);
+  // One clock a rig and day.
+  expect((await look(rigs[1].id, 2)).status).toBe(409);
 });
 
 test('a file that states no offset is read in the zone of the place', async ({ request }) => {

@@ -103,10 +103,10 @@ test('a production of one’s own, from an empty database and files on disk to a
 
       // Somebody photographed an exact clock with the head's camera.
       await page.goto(`${at}/place`);
-      await pick(page, 'Panorama rig');
+      await pick(page, 'Panorama rig Staithe head');
       await type(page, 'Camera clock minus true time in s', CLOCK_FAST_S);
       await press(page, 'Save clock');
-      await expect(page.getByText(`Panorama rig: ${CLOCK_FAST_S} s fast ± 1 s (entered)`)).toBeVisible();
+      await expect(page.getByText(`Panorama rig Staithe head: ${CLOCK_FAST_S} s fast ± 1 s (entered)`)).toBeVisible();
 
       // A take and its clip.
       await page.getByRole('link', { name: 'Log', exact: true }).click();

@@ -36,6 +36,15 @@ test("a photographed clock gives the camera's offset, and the log uses it", asyn
   expect(mine).toMatchObject({ source: 'photographed clock', referenceId: reference.id });
   // The simulated camera runs 3.4 s fast, which no tag of its file tells.
   expect(Math.abs(mine.offsetS - 3.4)).toBeLessThan(mine.uncertaintyS);
+  // It may have been the camera of a rig: each of the kit has a clock of its own.
+  await page.getByRole('radio', { name: 'Panorama rig Fathom 360' }).first().tap();
+  await page.getByRole('button', { name: 'Use for panorama rig Fathom 360' }).tap();
+  await expect(page.getByRole('button', { name: 'Clock saved' })).toBeVisible();
+  const rigs = (await getJson<{ items: PanoramaRig[] }>(request, '/rigs')).items;
+  const after = (await getJson<{ items: CameraClock[] }>(request, `/clocks?dayId=${setup.dayId}`)).items;
+  expect(after.filter((c) => c.camera === 'Rig').map((c) => rigs.find((r) => r.id === c.rigId)?.name)).toEqual(
+    expect.arrayContaining(['Fathom 360', rigs.find((r) => r.kind === 'bodyAndLens')!.name]),
+  );
 });
 
 test('cells of a take filled from a raw still: both are shown where log and file differ, and one is chosen', async ({

@@ -151,6 +151,8 @@ export const RIG_CLOCK = 'Rig';
 const clockFields = {
   dayId: uuid,
   camera: z.string().regex(/^([A-Z]|Rig)$/, 'The camera is one letter, A to Z, or Rig'),
+  /** Which rig of the kit; null for a camera's letter, and for a rig that nobody named. */
+  rigId: uuid.nullable().default(null),
   /** Camera clock minus true time, seconds. */
   offsetS: bounded('Clock offset', -86400, 86400, ' s'),
   uncertaintyS: positive('Uncertainty', 3600, ' s').default(1),
@@ -159,5 +161,30 @@ const clockFields = {
   referenceId: uuid.nullable().default(null),
 };
 export const cameraClockSchema = record(clockFields);
-export const cameraClockInput = recordInput(clockFields);
+export const cameraClockInput = recordInput(clockFields).refine((c) => c.rigId === null || c.camera === RIG_CLOCK, {
+  path: ['rigId'],
+  message: `A clock of a rig is one of camera ${RIG_CLOCK}`,
+});
 export type CameraClock = z.infer<typeof cameraClockSchema>;
+
+/**
+ * The clock of a round's rig among those of its day: the rig's own; else one that was logged for no rig by name, as long as none of that day
+ * was. Null when nobody looked at it.
+ */
+export function clockOfRig<C extends Pick<CameraClock, 'camera' | 'rigId'>>(
+  clocks: readonly C[],
+  rigId: string | null,
+): C | null {
+  const rigs = clocks.filter((c) => c.camera === RIG_CLOCK);
+  const own = rigs.find((c) => c.rigId === rigId);
+  return own ?? (rigs.every((c) => c.rigId === null) ? (rigs[0] ?? null) : null);
+}
+
+/** Whose clock it is: "camera B", or the rig by its name in the kit. */
+export const clockOwner = (
+  { camera, rigId }: Pick<CameraClock, 'camera' | 'rigId'>,
+  rigs: readonly { id: string; name: string }[],
+): string =>
+  camera === RIG_CLOCK
+    ? `panorama rig${rigId === null ? '' : ` ${rigs.find((r) => r.id === rigId)?.name ?? 'that is no longer in the kit'}`}`
+    : `camera ${camera}`;

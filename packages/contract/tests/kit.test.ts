@@ -3,6 +3,8 @@ import type { z } from 'zod';
 import {
   bodyInput,
   cameraClockInput,
+  clockOfRig,
+  clockOwner,
   dayInput,
   filterInput,
   instrumentInput,
@@ -284,7 +286,32 @@ describe('clocks', () =>
     [{ uncertaintyS: 0 }, 'uncertaintyS', /Uncertainty/],
     [{ source: 'guessed' }, 'source', /./],
     [{ referenceId: 'photo' }, 'referenceId', /./],
+    [{ rigId: id }, 'rigId', /one of camera Rig/],
   ]));
+
+describe('whose clock a round goes by', () => {
+  const [head, other] = [randomUUID(), randomUUID()];
+  const clock = (camera: string, rigId: string | null) => ({ camera, rigId });
+  test("its own rig's, whatever else is known", () => {
+    const clocks = [clock('A', null), clock('Rig', null), clock('Rig', other), clock('Rig', head)];
+    expect(clockOfRig(clocks, head)).toBe(clocks[3]);
+    expect(clockOfRig(clocks, other)).toBe(clocks[2]);
+    expect(clockOfRig(clocks, null)).toBe(clocks[1]);
+  });
+  test('one that was logged for no rig by name, as long as none of that day was', () => {
+    expect(clockOfRig([clock('Rig', null)], head)).toEqual(clock('Rig', null));
+    expect(clockOfRig([clock('Rig', null), clock('Rig', other)], head)).toBeNull();
+    expect(clockOfRig([clock('Rig', other)], null)).toBeNull();
+    expect(clockOfRig([clock('A', null)], head)).toBeNull();
+  });
+  test('is said by the name in the kit', () => {
+    const kit = [{ id: head, name: 'Staithe head' }];
+    expect(clockOwner(clock('B', null), kit)).toBe('camera B');
+    expect(clockOwner(clock('Rig', null), kit)).toBe('panorama rig');
+    expect(clockOwner(clock('Rig', head), kit)).toBe('panorama rig Staithe head');
+    expect(clockOwner(clock('Rig', other), kit)).toBe('panorama rig that is no longer in the kit');
+  });
+});
 
 describe('stations', () =>
   wrongs(stationInput, { id, setupId: id, name: 'Station 1', eastM: 0, northM: 0, heightM: 1.62 }, [

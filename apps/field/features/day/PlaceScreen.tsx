@@ -2,9 +2,10 @@ import { router } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { magneticDeclinationDeg } from '@tawny/core/orient/declination';
-import type { CameraClock, Location, ShootDay } from '@tawny/contract';
-import { dayInput, locationInput, RIG_CLOCK } from '@tawny/contract/days';
-import { useClocks, useDays, useProductionCode, useSave, useSetups } from '../../data/queries';
+import type { Location, ShootDay } from '@tawny/contract';
+import { dayInput, locationInput } from '@tawny/contract/days';
+import { useClockOwners } from '../../data/clockOwners';
+import { useDays, useProductionCode, useSave, useSetups } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { shortDate } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -167,45 +168,33 @@ function Days({ day }: { day: ShootDay }) {
 
 /** How far each camera's clock is from true time; a photographed clock tells. */
 function Clocks({ day }: { day: ShootDay }) {
-  const clocks = useClocks(day.id);
-  const save = useSave<Partial<CameraClock> & { id: string; version?: number }>('clocks');
-  const [camera, setCamera] = useState('B');
-  const [offsetS, setOffset] = useState(0);
-  const known = clocks.data?.find((c) => c.camera === camera);
-  const nameOf = (c: string) => (c === RIG_CLOCK ? 'Panorama rig' : `Camera ${c}`);
+  const { clocks, nameOf, options, knownOf, save, set } = useClockOwners(day.id);
+  const [chosen, choose] = useState<string | null>(null);
+  const value = chosen ?? options.find((o) => !knownOf(o.value))?.value ?? options[0].value;
+  const [entered, enter] = useState<number | null>(null);
+  const offsetS = entered ?? knownOf(value)?.offsetS ?? 0;
   return (
     <Panel title="Camera clocks">
-      {(clocks.data ?? []).map((c) => (
+      {clocks.map((c) => (
         <Text
           key={c.id}
-        >{`${nameOf(c.camera)}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} ± ${c.uncertaintyS} s (${c.source})`}</Text>
+        >{`${nameOf(c)}: ${c.offsetS === 0 ? 'right' : `${Math.abs(c.offsetS)} s ${c.offsetS > 0 ? 'fast' : 'slow'}`} ± ${c.uncertaintyS} s (${c.source})`}</Text>
       ))}
       <Choice
         label="Camera"
-        options={['A', 'B', 'C', 'D', RIG_CLOCK].map((c) => ({ value: c, title: nameOf(c) }))}
-        value={camera}
-        onChange={setCamera}
+        options={options}
+        value={value}
+        onChange={(next) => {
+          choose(next);
+          enter(null);
+        }}
       />
       <Row wrap>
-        <Stepper
-          label="Camera clock minus true time"
-          unit="s"
-          value={offsetS}
-          step={1}
-          digits={1}
-          onChange={setOffset}
-        />
+        <Stepper label="Camera clock minus true time" unit="s" value={offsetS} step={1} digits={1} onChange={enter} />
         <Action
           title="Save clock"
           busy={save.isPending}
-          onPress={() =>
-            save.mutate({
-              record: known
-                ? { ...known }
-                : { id: crypto.randomUUID(), dayId: day.id, camera, offsetS, source: 'entered' },
-              change: { offsetS, source: 'entered', referenceId: null, uncertaintyS: 1 },
-            })
-          }
+          onPress={() => set(value, { offsetS, source: 'entered', referenceId: null, uncertaintyS: 1 })}
         />
       </Row>
       <Text size="small" tone="quietInk">

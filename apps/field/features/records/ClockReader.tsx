@@ -4,16 +4,14 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { clockOffset } from '@tawny/core/camera/clockOffset';
 import { signed } from '@tawny/core/text/signed';
-import type { CameraClock, Reference } from '@tawny/contract';
-import { useClocks, useSave } from '../../data/queries';
+import type { Reference } from '@tawny/contract';
+import { useClockOwners } from '../../data/clockOwners';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-
-const CAMERAS = ['A', 'B', 'C', 'D'].map((value) => ({ value, title: value }));
 
 /** A photographed clock gives the camera's offset: what the face shows against what the file says. */
 export function ClockReader({
@@ -28,8 +26,7 @@ export function ClockReader({
   camera: string;
 }) {
   const fileTime = DateTime.fromISO(reference.takenAt, { zone });
-  const clocks = useClocks(dayId);
-  const save = useSave<Partial<CameraClock> & { id: string; version?: number }>('clocks');
+  const { options, knownOf, save, set } = useClockOwners(dayId);
   const [camera, setCamera] = useState(first);
   const [shown, setShown] = useState('');
   const [saved, setSaved] = useState(false);
@@ -49,14 +46,12 @@ export function ClockReader({
     }
   };
   const offset = shown.length >= 7 ? read() : null;
-  const known = clocks.data?.find((c) => c.camera === camera);
+  const known = knownOf(camera);
+  const whose = options.find((o) => o.value === camera)?.title ?? '';
   const store = () => {
     if (offset === null || typeof offset === 'string') return;
-    const part = { ...offset, source: 'photographed clock', referenceId: reference.id } as const;
-    save.mutate(
-      { record: known ?? { id: crypto.randomUUID(), dayId, camera, ...part }, change: part },
-      { onSuccess: () => setSaved(true) },
-    );
+    const told = { ...offset, source: 'photographed clock', referenceId: reference.id } as const;
+    set(camera, told, { onSuccess: () => setSaved(true) });
   };
   return (
     <View style={{ gap: SPACE(2) }}>
@@ -79,7 +74,15 @@ export function ClockReader({
             }}
           />
         </View>
-        <Choice label="Camera whose clock it is" options={CAMERAS} value={camera} onChange={setCamera} />
+        <Choice
+          label="Camera whose clock it is"
+          options={options}
+          value={camera}
+          onChange={(next) => {
+            setCamera(next);
+            setSaved(false);
+          }}
+        />
       </Row>
       {typeof offset === 'string' ? (
         <Text size="small" tone="madder">
@@ -92,13 +95,13 @@ export function ClockReader({
           <Text
             size="small"
             tone="quietInk"
-          >{`Camera ${camera} runs ${offset.offsetS >= 0 ? 'fast' : 'slow'}${known ? `; so far ${known.offsetS} s by ${known.source}` : ''}.`}</Text>
+          >{`${whose} runs ${offset.offsetS >= 0 ? 'fast' : 'slow'}${known ? `; so far ${known.offsetS} s by ${known.source}` : ''}.`}</Text>
         </View>
       ) : null}
       {save.error ? <Notice state="lost" title="The clock was not saved" detail={save.error.message} /> : null}
       <Row>
         <Action
-          title={saved ? 'Clock saved' : `Use for camera ${camera}`}
+          title={saved ? 'Clock saved' : `Use for ${whose[0].toLowerCase()}${whose.slice(1)}`}
           disabled={offset === null || typeof offset === 'string' || saved}
           busy={save.isPending}
           onPress={store}

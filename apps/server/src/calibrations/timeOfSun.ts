@@ -32,7 +32,7 @@ export async function timeOfSun(
   const { productionId } = panorama;
   const middle = { utc: new Date(round.shotAt), clockS: known, source: round.shotAtSource };
   if (round.shotAtFrom !== 'files') return middle;
-  const clock = await rigClock(tx, productionId, round.stationId);
+  const clock = await rigClock(tx, productionId, round);
   const frames = (await tx.getRepository(Frames).findBy({ productionId, roundId: round.id })).filter((f) => f.takenAt);
   const own = frames.find((f) => f.id === panorama.sunFrameId);
   if (own)

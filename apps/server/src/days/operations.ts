@@ -1,6 +1,6 @@
 import { dayInput, type DayMark, type ShootDay } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
-import { Bodies, CameraClocks, Days, Lenses, Locations, Setups } from '../db/entities';
+import { Bodies, CameraClocks, Days, Lenses, Locations, Rigs, Setups } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { findOwned } from '../records/find';
 import { writtenHandlers } from '../records/recordHandlers';
@@ -12,14 +12,15 @@ import { takesCsv } from '../takes/takesCsv';
 /** A shoot day with what its papers state, but for its takes. */
 async function dayOf(db: Queries, productionId: string, id: string) {
   const day = await findOwned(db, Days, productionId, id, 'shoot day');
-  const [location, setups, bodies, lenses, clocks] = await Promise.all([
+  const [location, setups, bodies, lenses, clocks, rigs] = await Promise.all([
     db.getRepository(Locations).findOneByOrFail({ productionId, id: day.locationId }),
     db.getRepository(Setups).find({ where: { productionId, dayId: id }, order: { slate: 'ASC', id: 'ASC' } }),
     db.getRepository(Bodies).findBy({ productionId }),
     db.getRepository(Lenses).findBy({ productionId }),
     db.getRepository(CameraClocks).findBy({ productionId, dayId: id }),
+    db.getRepository(Rigs).findBy({ productionId }),
   ]);
-  return { day, location, setups, bodies, lenses, clocks };
+  return { day, location, setups, bodies, lenses, clocks, rigs };
 }
 
 /** Takes of a day in the order of their times, page by page. */

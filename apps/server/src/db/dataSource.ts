@@ -23,6 +23,7 @@ import { Corners1700000000019 } from './migrations/0019-corners';
 import { Character1700000000020 } from './migrations/0020-character';
 import { CardsAside1700000000021 } from './migrations/0021-cards-aside';
 import { PlatesOfReferences1700000000022 } from './migrations/0022-plates-of-references';
+import { RigClocks1700000000023 } from './migrations/0023-rig-clocks';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -51,6 +52,7 @@ const MIGRATIONS = [
   Character1700000000020,
   CardsAside1700000000021,
   PlatesOfReferences1700000000022,
+  RigClocks1700000000023,
 ];
 
 /**

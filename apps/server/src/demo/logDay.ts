@@ -21,7 +21,6 @@ export interface DayOptions {
 }
 
 const FULL: DayOptions = { views: 6, frames: 7, framePx: 2000, panoramaPx: 4096 };
-const RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 /** Gaps that want a person's eye or decision; the demo day leaves them open. */
 export const LEFT_OPEN: readonly string[] = ['exposure', 'handoff'];
 const SLATES: readonly string[] = ['14A', '15', '22B'];
@@ -238,6 +237,7 @@ async function shootRound(
 ): Promise<void> {
   const station = await stationOf(desk, setup);
   const before = (await desk.call('rounds.list', { query: { stationId: station.id } })).items;
+  const rig = (await desk.call('rigs.list', { query: {} })).items.find((r) => r.kind === 'bodyAndLens')!;
   const round = await desk.call('rounds.create', {
     body: {
       id: randomUUID(),
@@ -245,7 +245,8 @@ async function shootRound(
       name: `Round ${before.length + 1}`,
       lightCondition: take.lightCondition || setup.lightCondition,
       shotAt: take.shotAt,
-      rig: RIG,
+      rigId: rig.id,
+      rig: rig.statement,
     },
   });
   await desk.done(

@@ -151,7 +151,14 @@ export async function seedDemo(db: DataSource, date: string): Promise<boolean> {
     );
     await add(
       CameraClocks as never,
-      cameraClockInput.parse({ id: id(), dayId: day.id, camera: RIG_CLOCK, offsetS: 3, source: 'photographed clock' }),
+      cameraClockInput.parse({
+        id: id(),
+        dayId: day.id,
+        camera: RIG_CLOCK,
+        rigId: kit.rigs[0].id,
+        offsetS: 3,
+        source: 'photographed clock',
+      }),
     );
     await add(
       Stations as never,

@@ -1,5 +1,5 @@
 import type { CameraClock, LightRound } from '@tawny/contract';
-import { RIG_CLOCK } from '@tawny/contract';
+import { clockOfRig, RIG_CLOCK } from '@tawny/contract';
 import { UNKNOWN_CLOCK_S } from '@tawny/core';
 import type { Queries } from '../db/dataSource';
 import { CameraClocks, Frames, Rounds, Setups, Stations, type StoredFrame } from '../db/entities';
@@ -24,11 +24,15 @@ function clockWords(clock: Clock | null): string {
 export const trueMiddleMs = (frame: Pick<StoredFrame, 'takenAt' | 'shutterS'>, clock: Clock | null): number =>
   new Date(frame.takenAt!).getTime() + 500 * (frame.shutterS ?? 0) - 1000 * (clock?.offsetS ?? 0);
 
-/** The rig's clock on a round's day; null when nobody looked at it. */
-export async function rigClock(db: Queries, productionId: string, stationId: string): Promise<CameraClock | null> {
+/** The clock of a round's rig on its day; null when nobody looked at it. */
+export async function rigClock(
+  db: Queries,
+  productionId: string,
+  { stationId, rigId }: Pick<LightRound, 'stationId' | 'rigId'>,
+): Promise<CameraClock | null> {
   const { setupId } = await db.getRepository(Stations).findOneByOrFail({ productionId, id: stationId });
   const { dayId } = await db.getRepository(Setups).findOneByOrFail({ productionId, id: setupId });
-  return db.getRepository(CameraClocks).findOneBy({ productionId, dayId, camera: RIG_CLOCK });
+  return clockOfRig(await db.getRepository(CameraClocks).findBy({ productionId, dayId, camera: RIG_CLOCK }), rigId);
 }
 
 /** The time of a round as its frames and the rig's clock tell it; a time that somebody entered stays. */
@@ -68,7 +72,7 @@ export async function settleTime(db: Queries, productionId: string, roundId: str
   const { shotAt, shotAtFrom, shotAtUncertaintyS, shotAtSource } = timeOf(
     round,
     frames,
-    await rigClock(db, productionId, round.stationId),
+    await rigClock(db, productionId, round),
   );
   // Not a change that somebody else made meanwhile: the version that a person saw stays good.
   await db.query(

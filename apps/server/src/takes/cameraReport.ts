@@ -1,7 +1,18 @@
 import PDFDocument from 'pdfkit';
 import { DateTime } from 'luxon';
 import { sunPosition } from '@tawny/core';
-import type { CameraBody, CameraClock, LensRecord, Location, Production, Setup, ShootDay, Take } from '@tawny/contract';
+import { clockOwner } from '@tawny/contract';
+import type {
+  CameraBody,
+  CameraClock,
+  LensRecord,
+  Location,
+  PanoramaRig,
+  Production,
+  Setup,
+  ShootDay,
+  Take,
+} from '@tawny/contract';
 
 interface ReportFacts {
   production: Production;
@@ -13,6 +24,7 @@ interface ReportFacts {
   bodies: readonly CameraBody[];
   lenses: readonly LensRecord[];
   clocks: readonly CameraClock[];
+  rigs: readonly PanoramaRig[];
 }
 
 interface Column {
@@ -100,7 +112,7 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
     );
   for (const c of f.clocks)
     doc.text(
-      `Clock of camera ${c.camera}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
+      `Clock of ${clockOwner(c, f.rigs)}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
     );
   for (const setup of f.setups) {
     doc.moveDown(0.8);

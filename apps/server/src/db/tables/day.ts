@@ -44,6 +44,7 @@ export const Setups = table<Setup>('setups', {
 export const CameraClocks = table<CameraClock>('camera_clocks', {
   dayId: 'uuid',
   camera: 'text',
+  rigId: 'uuid?',
   offsetS: 'float8',
   uncertaintyS: 'float8',
   source: 'text',
