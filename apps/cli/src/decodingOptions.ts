@@ -1,7 +1,7 @@
 import fs from 'node:fs/promises';
 import path from 'node:path';
 import type { Command } from 'commander';
-import { curveFunction, type Curve, type Decoding, type Primaries } from '@tawny/core';
+import { CURVE_NAMES, curveFunction, STATED_PRIMARIES, type Curve, type Decoding, type Primaries } from '@tawny/core';
 import { isExr, readAttributes, readClf } from '@tawny/formats';
 import type { StatedDecoding } from '@tawny/pipeline';
 
@@ -14,11 +14,11 @@ export interface DecodingFlags {
 /** The three options by which every verb that reads pictures is told what code values mean. */
 export function withDecodingOptions(command: Command): Command {
   return command
-    .option('--decoding <curve>', "linear, srgb, rec709, gamma:G or FILE.clf; default: the file's own tags")
+    .option('--decoding <curve>', `${CURVE_NAMES}; or FILE.clf; default: the file's own tags`)
     .option('--range <range>', "full or legal; default: the file's own tags, else full")
     .option(
       '--primaries <set>',
-      "rec709, acescg, an OpenEXR file whose header states them or a JSON list of eight chromaticities; default: the file's own tags, else Rec. 709",
+      "rec709, acescg, rec2020, p3d65, an OpenEXR file whose header states them or a JSON list of eight chromaticities; default: the file's own tags, else Rec. 709",
     );
 }
 
@@ -36,7 +36,7 @@ export async function statedCurve(flags: DecodingFlags): Promise<{ curve?: Curve
   const { curve, range, primaries } = await statedDecoding(flags);
   if (range === 'legal') throw new RangeError('--range legal: frames of a bracket are merged in full range');
   if (curve !== undefined && typeof curve !== 'string')
-    throw new RangeError('--decoding: frames of a bracket take linear, srgb, rec709 or gamma:G');
+    throw new RangeError(`--decoding: frames of a bracket take ${CURVE_NAMES}`);
   return { curve, primaries };
 }
 
@@ -57,6 +57,7 @@ function rangeOf(text: string): 'full' | 'legal' {
 
 async function primariesOf(text: string): Promise<Primaries> {
   if (text === 'rec709' || text === 'acescg') return text;
+  if (text === 'rec2020' || text === 'p3d65') return STATED_PRIMARIES[text];
   const bytes = await read(text, '--primaries');
   if (isExr(bytes)) {
     const { chromaticities } = readAttributes(bytes);

@@ -56,7 +56,7 @@ test('frames of a bracket take a named curve in full range', async () => {
   expect(await statedCurve({ decoding: 'rec709' })).toMatchObject({ curve: 'rec709' });
   await expect(statedCurve({ range: 'legal' })).rejects.toThrow(/full range/);
   await expect(statedCurve({ decoding: keep('b.clf', LOG_TO_LINEAR) })).rejects.toThrow(
-    /linear, srgb, rec709 or gamma/,
+    /linear, srgb, rec709, hlg, pq or gamma/,
   );
 });
 

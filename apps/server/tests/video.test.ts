@@ -97,6 +97,22 @@ const CASES: [string, Made, number][] = [
     0.02,
   ],
   [
+    '10 bits, legal, HLG',
+    {
+      ...{ curve: 'hlg', bits: 10, range: 'tv', weights: [0.2126, 0.0722] },
+      tags: ['-color_primaries', 'bt709', '-color_trc', 'arib-std-b67', '-colorspace', 'bt709'],
+    },
+    0.03,
+  ],
+  [
+    '10 bits, legal, PQ',
+    {
+      ...{ curve: 'pq', bits: 10, range: 'tv', weights: [0.2126, 0.0722] },
+      tags: ['-color_primaries', 'bt709', '-color_trc', 'smpte2084', '-colorspace', 'bt709'],
+    },
+    0.05,
+  ],
+  [
     '8 bits, full, sRGB over the older matrix',
     {
       curve: 'srgb',
@@ -133,7 +149,9 @@ describe('a frame of a clip as light', () => {
 
 describe('what streams say', () => {
   test.each([
-    [{ color_transfer: 'smpte2084', color_primaries: 'bt2020' }, null, /transfer smpte2084, which no curve here is/],
+    [{ color_transfer: 'smpte428', color_primaries: 'bt2020' }, null, /transfer smpte428, which no curve here is/],
+    [{ color_transfer: 'smpte2084', color_primaries: 'bt2020' }, 'pq', /transfer smpte2084, primaries bt2020/],
+    [{ color_transfer: 'arib-std-b67', color_primaries: 'bt2020' }, 'hlg', /transfer arib-std-b67/],
     [{ color_transfer: 'bt709' }, null, /transfer bt709 and no primaries/],
     [{ color_transfer: 'bt709', color_primaries: 'film' }, null, /primaries film, which are not known/],
     [{ color_transfer: 'bt470bg', color_primaries: 'bt470bg', color_range: 'pc' }, 'gamma:2.8', /full range/],

@@ -1,11 +1,14 @@
 import { z } from 'zod';
 import { record } from './record';
 
-const HELP = 'A curve is linear, srgb, rec709, gamma:G or a Common LUT Format file of the kit';
+const HELP = 'A curve is linear, srgb, rec709, hlg, pq, gamma:G or a Common LUT Format file of the kit';
 
 /** A curve that has a name. */
 export const namedCurveSchema = z.union(
-  [z.enum(['linear', 'srgb', 'rec709', 'gamma22']), z.templateLiteral(['gamma:', z.number().min(0.1).max(10)])],
+  [
+    z.enum(['linear', 'srgb', 'rec709', 'hlg', 'pq', 'gamma22']),
+    z.templateLiteral(['gamma:', z.number().min(0.1).max(10)]),
+  ],
   { error: HELP },
 );
 /** A curve of the kit, by the hash of its file. */

@@ -8,6 +8,8 @@ import {
   luminance,
   RELATIVE_REC709,
   rgbToXyz,
+  STATED_PRIMARIES,
+  statedPrimariesOf,
   toWorkingSpace,
   WORKING_SPACES,
   workingSpaceOf,
@@ -58,6 +60,9 @@ describe('primaries', () => {
 
   it('are recognised to the rounding of files, and refused when they span nothing', () => {
     expect(workingSpaceOf(AP1.map((v) => Math.fround(v)))).toBe('acescg');
+    expect(statedPrimariesOf([0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329])).toBe('rec2020');
+    expect(statedPrimariesOf(STATED_PRIMARIES.p3d65.map((v) => v + 1e-4))).toBe('p3d65');
+    expect(statedPrimariesOf(WORKING_SPACES.rec709.chromaticities)).toBeNull();
     expect(workingSpaceOf([0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329])).toBeNull();
     expect(() => rgbToXyz([0.3, 0.3, 0.4, 0.4, 0.5, 0.5, 0.3127, 0.329])).toThrow(/on a line/);
     expect(() => rgbToXyz([0.3])).toThrow(/eight numbers/);

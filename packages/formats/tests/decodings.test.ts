@@ -135,8 +135,11 @@ describe('what a file says of its code values', () => {
       range: 'legal',
       primaries: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
     });
-    const perceptual = await meaning('h.png', withChunks(png, [['cICP', Buffer.from([9, 16, 0, 1])]]));
-    expect(perceptual).toEqual({ decoding: null, source: expect.stringMatching(/transfer 16/) });
+    const coded = async (transfer: number) =>
+      meaning('h.png', withChunks(png, [['cICP', Buffer.from([9, transfer, 0, 1])]]));
+    expect((await coded(16)).decoding!.curve).toBe('pq');
+    expect((await coded(18)).decoding!.curve).toBe('hlg');
+    expect(await coded(17)).toEqual({ decoding: null, source: expect.stringMatching(/transfer 17/) });
     expect((await meaning('i.png', withChunks(png, [['sRGB', Buffer.from([0])]]))).decoding!.curve).toBe('srgb');
     const chroma = words(31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000);
     const gamma = withChunks(png, [

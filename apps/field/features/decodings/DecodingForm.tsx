@@ -1,4 +1,10 @@
 import { View } from 'react-native';
+import {
+  STATED_PRIMARIES,
+  statedPrimariesOf,
+  type StatedPrimaries,
+  type WorkingSpace,
+} from '@tawny/core/colour/primaries';
 import type { PictureDecoding } from '@tawny/contract';
 import { useCurves } from '../../data/queries';
 import { Choice } from '../../ui/Choice';
@@ -11,6 +17,8 @@ const NAMED = [
   { value: 'linear', title: 'Linear' },
   { value: 'srgb', title: 'sRGB' },
   { value: 'rec709', title: 'Rec. 709' },
+  { value: 'hlg', title: 'HLG' },
+  { value: 'pq', title: 'PQ' },
   { value: 'gamma', title: 'Gamma' },
 ];
 const USUAL_GAMMA = 2.4;
@@ -72,14 +80,21 @@ function RangeAndPrimaries({ value, set }: { value: PictureDecoding; set: (part:
         label="Primaries"
         options={[
           { value: 'rec709', title: 'Rec. 709' },
+          { value: 'rec2020', title: 'Rec. 2020' },
+          { value: 'p3d65', title: 'P3 D65' },
           { value: 'acescg', title: 'ACEScg' },
         ]}
-        value={typeof value.primaries === 'string' ? value.primaries : 'other'}
-        onChange={(v) => set({ primaries: v as 'rec709' | 'acescg' })}
+        value={primariesName(value.primaries)}
+        onChange={(v) =>
+          set({ primaries: v in STATED_PRIMARIES ? STATED_PRIMARIES[v as StatedPrimaries] : (v as WorkingSpace) })
+        }
       />
     </>
   );
 }
+
+const primariesName = (primaries: PictureDecoding['primaries']): string =>
+  typeof primaries === 'string' ? primaries : (Array.isArray(primaries) && statedPrimariesOf(primaries)) || 'other';
 
 /** What a curve is usually joined by, in sight and to be changed as soon as one is chosen. */
 const WITHOUT_CURVE = { range: 'full', primaries: 'rec709' } as const;

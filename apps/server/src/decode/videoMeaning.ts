@@ -22,6 +22,7 @@ export interface VideoSignal {
 /** Names of the prober for code points of ITU-T H.273. */
 const TRANSFERS: Record<string, number> = {
   bt709: 1, bt470m: 4, gamma22: 4, bt470bg: 5, gamma28: 5, smpte170m: 6, linear: 8, 'iec61966-2-1': 13, 'bt2020-10': 14, 'bt2020-12': 15,
+  smpte2084: 16, 'arib-std-b67': 18,
 }; // prettier-ignore
 const PRIMARIES: Record<string, number> = { bt709: 1, bt470bg: 5, smpte170m: 6, smpte240m: 6, bt2020: 9, smpte432: 12 };
 const MATRICES: Record<string, { red: number; blue: number }> = {

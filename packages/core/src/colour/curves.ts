@@ -1,7 +1,10 @@
 import { srgbToLinear } from './transfer';
 
 /** A curve that has a name: what code values of a file mean, as light. `gamma22` is what rigs of before call a gamma of 2.2. */
-export type Curve = 'srgb' | 'linear' | 'rec709' | 'gamma22' | `gamma:${number}`;
+export type Curve = 'srgb' | 'linear' | 'rec709' | 'hlg' | 'pq' | 'gamma22' | `gamma:${number}`;
+
+/** The curves one can name, as messages list them. */
+export const CURVE_NAMES = 'linear, srgb, rec709, hlg, pq or gamma:G';
 
 /** Whether code values span the whole scale, or black to white only what video reserves for them (ITU-R BT.709, BT.2100: narrow range). */
 export type CodeRange = 'full' | 'legal';
@@ -9,6 +12,24 @@ export type CodeRange = 'full' | 'legal';
 /** The inverse of the camera's characteristic of ITU-R BT.709 section 1.2: a signal to scene-linear light. */
 export function rec709ToLinear(v: number): number {
   return v < 0.081 ? v / 4.5 : Math.pow((v + 0.099) / 1.099, 1 / 0.45);
+}
+
+/** Hybrid log-gamma: the inverse of the camera's characteristic of ITU-R BT.2100-2 table 5, a signal to scene light (1 at a signal of 1). */
+export function hlgToLinear(v: number): number {
+  const a = 0.17883277;
+  const [b, c] = [1 - 4 * a, 0.5 - a * Math.log(4 * a)];
+  return v <= 0.5 ? (v * Math.abs(v)) / 3 : (Math.exp((v - c) / a) + b) / 12;
+}
+
+/**
+ * Perceptual quantiser: a signal to the light of the display by ITU-R BT.2100-2 table 4, and from there to that of the scene by the inverse of its
+ * reference OOTF (1 at a signal of 1). True of pictures as a camera wrote them; a grade that was made on a display is not undone.
+ */
+export function pqToLinear(v: number): number {
+  const [m1, m2, c1, c2, c3] = [2610 / 16384, 2523 / 32, 3424 / 4096, 2413 / 128, 2392 / 128];
+  const p = Math.pow(Math.max(0, v), 1 / m2);
+  const displayCdM2 = 10000 * Math.pow(Math.max(0, p - c1) / (c2 - c3 * p), 1 / m1);
+  return rec709ToLinear(Math.pow(displayCdM2 / 100, 1 / 2.4)) / 59.5208;
 }
 
 const power = (v: number, gamma: number) => (v < 0 ? -Math.pow(-v, gamma) : Math.pow(v, gamma));
@@ -21,9 +42,11 @@ export function curveFunction(curve: Curve): (signal: number) => number {
   if (curve === 'linear') return (v) => v;
   if (curve === 'srgb') return srgbToLinear;
   if (curve === 'rec709') return rec709ToLinear;
+  if (curve === 'hlg') return hlgToLinear;
+  if (curve === 'pq') return pqToLinear;
   const gamma = curve === 'gamma22' ? 2.2 : Number(/^gamma:(.+)$/.exec(curve)?.[1] ?? NaN);
   if (!(gamma >= 0.1 && gamma <= 10))
-    throw new RangeError(`${curve}: no curve; expected linear, srgb, rec709 or gamma:G with G from 0.1 to 10`);
+    throw new RangeError(`${curve}: no curve; expected ${CURVE_NAMES} with G from 0.1 to 10`);
   return (v) => power(v, gamma);
 }
 

@@ -18,6 +18,19 @@ export const WORKING_SPACES: Record<WorkingSpace, SpaceFacts> = {
   },
 };
 
+/** Primaries that files state and no production works in, laid out as those above: ITU-R BT.2020 table 3, SMPTE EG 432-1 under D65. */
+export const STATED_PRIMARIES = {
+  rec2020: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
+  p3d65: [0.68, 0.32, 0.265, 0.69, 0.15, 0.06, 0.3127, 0.329],
+} satisfies Record<string, number[]>;
+export type StatedPrimaries = keyof typeof STATED_PRIMARIES;
+
+/** Which of these some chromaticities are, to the rounding of files; null of others. */
+export function statedPrimariesOf(chromaticities: readonly number[]): StatedPrimaries | null {
+  const names = Object.keys(STATED_PRIMARIES) as StatedPrimaries[];
+  return names.find((n) => STATED_PRIMARIES[n].every((v, i) => Math.abs(v - chromaticities[i]) < 2e-4)) ?? null;
+}
+
 /** Luminance of a linear working-space triple, in the unit of the triple. */
 export function luminance(r: number, g: number, b: number, space: WorkingSpace): number {
   const k = WORKING_SPACES[space].luminance;

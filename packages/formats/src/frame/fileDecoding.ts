@@ -1,5 +1,5 @@
 import sharp from 'sharp';
-import { workingSpaceOf, type CodeRange, type Curve, type WorkingSpace } from '@tawny/core';
+import { STATED_PRIMARIES, workingSpaceOf, type CodeRange, type Curve, type WorkingSpace } from '@tawny/core';
 import type { PanoramaAttributes } from '../exr/attributes';
 import { readIcc } from '../image/icc';
 import type { ImageMetadata } from '../image/metadata';
@@ -43,14 +43,14 @@ export function rawDecoding({ cameraMatrix }: ImageMetadata): FileDecoding {
 
 /** Code points of ITU-T H.273: curves and primaries that have a name here. */
 export const H273_CURVES: Record<number, Curve> = {
-  1: 'rec709', 4: 'gamma:2.2', 5: 'gamma:2.8', 6: 'rec709', 8: 'linear', 13: 'srgb', 14: 'rec709', 15: 'rec709',
+  1: 'rec709', 4: 'gamma:2.2', 5: 'gamma:2.8', 6: 'rec709', 8: 'linear', 13: 'srgb', 14: 'rec709', 15: 'rec709', 16: 'pq', 18: 'hlg',
 }; // prettier-ignore
 export const H273_PRIMARIES: Record<number, WorkingSpace | number[]> = {
   1: 'rec709',
   5: [0.64, 0.33, 0.29, 0.6, 0.15, 0.06, 0.3127, 0.329],
   6: [0.63, 0.34, 0.31, 0.595, 0.155, 0.07, 0.3127, 0.329],
-  9: [0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329],
-  12: [0.68, 0.32, 0.265, 0.69, 0.15, 0.06, 0.3127, 0.329],
+  9: STATED_PRIMARIES.rec2020,
+  12: STATED_PRIMARIES.p3d65,
 };
 
 /** The primaries of Exif's interoperability index R03 (DCF optional colour space). */

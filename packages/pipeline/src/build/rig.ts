@@ -1,5 +1,5 @@
 import { FileProblem } from '@tawny/formats';
-import { curveFunction, type Curve, type Decoding, type FovAcross, type Projection } from '@tawny/core';
+import { CURVE_NAMES, curveFunction, type Curve, type Decoding, type FovAcross, type Projection } from '@tawny/core';
 
 /** How a round was photographed: what the user states, not what can be measured. */
 export interface Rig {
@@ -70,7 +70,7 @@ export function parseRig(value: unknown, file: string): Rig {
   try {
     if (curve !== undefined) curveFunction(curve);
   } catch {
-    throw bad('curve must be linear, srgb, rec709, gamma22 or gamma:G');
+    throw bad(`curve must be ${CURVE_NAMES}`);
   }
   return {
     projection,

@@ -1,5 +1,5 @@
 import path from 'node:path';
-import { clippedPixels, decodePicture, type Decoding, type RgbImage } from '@tawny/core';
+import { clippedPixels, CURVE_NAMES, decodePicture, type Decoding, type RgbImage } from '@tawny/core';
 import { decodeFrame, FileProblem, readFrameHead, type FileDecoding } from '@tawny/formats';
 
 /** What a person states of code values; it wins over what their file says. */
@@ -15,7 +15,7 @@ export function decodingOf({ decoding, source }: FileDecoding, stated: StatedDec
     throw new FileProblem(
       'no-decoding',
       name,
-      `does not say what its code values mean: ${source}. State its curve (linear, srgb, rec709, gamma:G or a Common LUT Format file)`,
+      `does not say what its code values mean: ${source}. State its curve (${CURVE_NAMES}; or a Common LUT Format file)`,
     );
   return {
     curve,
