@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { RESPONSE_KNOTS } from '@tawny/core/merge/responseTables';
 import { decodingSchema, namedCurveSchema } from './decoding';
 import { bounded, calendarDate, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
@@ -115,10 +116,18 @@ export type LensRecord = z.infer<typeof lensSchema>;
 /** What is assumed while nobody states a rig: an assumption, and said to be one wherever it is used. */
 export const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 
+const channelDepartures = z.array(z.number().min(-5).max(5)).length(RESPONSE_KNOTS);
+
 /** Natural logarithm of relative illumination by even powers of the angle (radians), and how well it is known between middle and edge: 95 %, stops. */
 export const falloffSchema = z.object({
   terms: z.tuple([z.number(), z.number(), z.number()]),
   uncertaintyStops: z.number().gt(0),
+});
+
+/** Response of a camera: its departure from a curve with a name, natural log at 22 codes, one list a channel. */
+export const keptResponseSchema = z.object({
+  curve: namedCurveSchema,
+  departures: z.tuple([channelDepartures, channelDepartures, channelDepartures]),
 });
 
 export const rigSchema = z
@@ -157,6 +166,8 @@ export const rigSchema = z
         poly: z.tuple([z.number().min(-1).max(1), z.number().min(-1).max(1)]),
         focalUncertainty: z.number().gt(0).lt(1),
         falloff: falloffSchema.nullable().optional(),
+        pupilMmPerM: bounded('Entrance pupil', -200, 200, ' mm per m').optional(),
+        response: keptResponseSchema.optional(),
       })
       .optional(),
     /** Measured veiling glare: light that a source throws to an angle from itself, as a share of its energy, per steradian. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { falloffSchema } from './kit';
+import { falloffSchema, keptResponseSchema } from './kit';
 import { instant, recordFields, uuid } from './common';
 import { productionSchema } from './days';
 import { basisSchema } from './facts';
@@ -151,6 +151,8 @@ export const panoramaSchema = z.object({
       pupilMmPerM: z.number(),
       /** Largest departure of the response from the curve that was stated, stops; null where that curve held. */
       responseDepartureStops: z.number().nullable(),
+      /** The response as the frames told it; null where they told too little, and of rounds from before it was kept. */
+      response: keptResponseSchema.nullable().default(null),
       /** Real over nominal exposure, longest first. */
       exposureFactors: z.array(z.number()),
     })

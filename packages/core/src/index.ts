@@ -52,6 +52,7 @@ export * from './merge/linearise';
 export * from './merge/merge';
 export { USUAL_MOVED_STOPS } from './merge/moved';
 export * from './merge/response';
+export * from './merge/responseTables';
 export * from './merge/sampleResponse';
 export * from './merge/exposureRatios';
 export * from './merge/floatFrames';

@@ -12,6 +12,8 @@ import {
   observeRatio,
   panoramaStatistics,
   recoverResponse,
+  responseDifferenceStops,
+  responseTables,
   sampleResponse,
   solveExposureFactors,
   unwrapBall,
@@ -114,6 +116,37 @@ describe('response', () => {
       expect(r.residualRatio).toBeLessThan(6);
     },
   );
+  test('what earlier rounds taught stands where a bracket does not reach, and gives way where it does', () => {
+    const learned = recoverResponse(samplesOf(gamma, [1, 1, 1, 1, 1], 3), NOMINAL).kept;
+    expect(responseDifferenceStops(learned, learned)).toBe(0);
+    expect(responseDifferenceStops(learned, { ...learned, curve: 'rec709' })).toBeNull();
+    // Nothing brighter than code 110 in any frame.
+    const dim = samplesOf(gamma, [1, 1, 1, 1, 1], 8).map((list) =>
+      list.flatMap((s) => {
+        const seen = s.codes.map((_, i) => i).filter((i) => s.codes[i] <= 110);
+        return seen.length > 1 ? [{ rungs: seen.map((i) => s.rungs[i]), codes: seen.map((i) => s.codes[i]) }] : [];
+      }),
+    ) as ReturnType<typeof samplesOf>;
+    const error = (r: { tables: Float32Array[] }) =>
+      Math.max(
+        ...[0, 1, 2].map((c) => {
+          const at = (code: number) => Math.log2(r.tables[c][code]) - Math.log2(code / 255) / [0.4, 0.45, 0.5][c];
+          return Math.abs(at(230) - at(80));
+        }),
+      );
+    expect(error(recoverResponse(dim, NOMINAL, { learned }))).toBeLessThan(0.035);
+    expect(error(recoverResponse(dim, NOMINAL))).toBeGreaterThan(0.07);
+    // Another rendering, seen all over: the samples decide.
+    const other = samplesOf((v) => v ** 0.6, [1, 1, 1, 1, 1], 5);
+    const [free, held] = [recoverResponse(other, NOMINAL), recoverResponse(other, NOMINAL, { learned })];
+    expect(held.changeStops).toBeGreaterThan(0.5);
+    expect(responseDifferenceStops(free.kept, held.kept)).toBeLessThan(0.07);
+    expect(free.changeStops).toBeNull();
+  });
+  test('tables are those of what is kept', () => {
+    const r = recoverResponse(samplesOf(gamma, [1, 1, 1, 1, 1], 3), NOMINAL);
+    expect(responseTables(JSON.parse(JSON.stringify(r.kept)))).toEqual(r.tables);
+  });
   test('tables are monotone', () => {
     for (const t of recoverResponse(samplesOf(gamma, [1, 1.05, 0.97, 1, 1], 4), NOMINAL).tables)
       for (let k = 1; k < 256; k++) expect(t[k]).toBeGreaterThan(t[k - 1]);

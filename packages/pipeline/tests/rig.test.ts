@@ -1,7 +1,7 @@
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { attitudeFromQuaternion, createImage, RELATIVE_REC709, turnDeg } from '@tawny/core';
+import { attitudeFromQuaternion, createImage, RELATIVE_REC709, RESPONSE_KNOTS, turnDeg } from '@tawny/core';
 import { bracketsOf, lensesOf, nominalAttitude, startingAttitudes } from '../src/build/placeViews';
 import { MergedStore } from '../src/build/mergedStore';
 import { parseRig, type Rig } from '../src';
@@ -160,6 +160,7 @@ describe('merged views on disk', () => {
 });
 
 describe('what was learnt of a rig, in its file', () => {
+  const FLAT = [0, 1, 2].map(() => new Array<number>(RESPONSE_KNOTS).fill(0));
   const file = { projection: 'equidistant', fovDeg: 185, views: 6 };
   test('polynomial and uncertainty are read, and reach the lens', () => {
     const learned = { poly: [0.01, -0.002], focalUncertainty: 0.004 };
@@ -169,6 +170,8 @@ describe('what was learnt of a rig, in its file', () => {
     expect(lens.poly).toEqual([0.01, -0.002]);
     const falloff = { terms: [-0.2, 0.01, 0], uncertaintyStops: 0.1 };
     expect(parseRig({ ...file, learned: { ...learned, falloff } }, 'rig.json').learned!.falloff).toEqual(falloff);
+    const more = { ...learned, pupilMmPerM: 12, response: { curve: 'srgb', departures: FLAT } };
+    expect(parseRig({ ...file, learned: more }, 'rig.json').learned).toEqual(more);
   });
   test.each([
     { poly: [1] },
@@ -177,7 +180,11 @@ describe('what was learnt of a rig, in its file', () => {
     { poly: [0, 0], focalUncertainty: 2 },
     { poly: [0, 0], focalUncertainty: 0.1, falloff: { terms: [1, 2], uncertaintyStops: 0.1 } },
     { poly: [0, 0], focalUncertainty: 0.1, falloff: { terms: [1, 2, 3], uncertaintyStops: 0 } },
+    { poly: [0, 0], focalUncertainty: 0.1, pupilMmPerM: 900 },
+    { poly: [0, 0], focalUncertainty: 0.1, response: { curve: 'srgb', departures: [[1], [2], [3]] } },
+    { poly: [0, 0], focalUncertainty: 0.1, response: { curve: 'cubic', departures: FLAT } },
+    { poly: [0, 0], focalUncertainty: 0.1, response: { curve: 'srgb', departures: FLAT.map((d) => d.map(() => 9)) } },
   ])('%j is refused by name', (learned) =>
-    expect(() => parseRig({ ...file, learned }, 'rig.json')).toThrow(/rig\.json: learned(\.falloff)? must be/),
+    expect(() => parseRig({ ...file, learned }, 'rig.json')).toThrow(/rig\.json: learned[.\w]* must be/),
   );
 });

@@ -1,6 +1,7 @@
 import { View } from 'react-native';
 import type { LightRound, Panorama, PanoramaRig } from '@tawny/contract';
 import type { Projection } from '@tawny/core';
+import { responseDifferenceStops } from '@tawny/core/merge/responseTables';
 import { radiusOfAngle } from '@tawny/core/optics/lens';
 import { logVignetting } from '@tawny/core/stitch/view';
 import { signed } from '@tawny/core/text/signed';
@@ -13,6 +14,13 @@ import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
 
 type Learned = NonNullable<Panorama['learned']>;
+/** What the rig's round before taught, and what that one is called. */
+interface Earlier {
+  name: string;
+  learned: Learned;
+}
+/** Responses are recovered to this, stops. */
+const SAME_RESPONSE = 0.1;
 
 /** How much longer one focal length is than another, as a share, by the fields of view that they make of one extent. */
 export function focalChange(projection: Projection, fovDeg: number, againstDeg: number): number {
@@ -40,10 +48,7 @@ export function RigLearned({ round, panorama }: { round: LightRound; panorama: P
   return (
     <Fold title="What it taught of the rig" summary={summary}>
       <View style={{ gap: SPACE(2) }}>
-        {lines(
-          learned,
-          earlier && `Focal length ${percent(focalChange(projection, learned.fovDeg, earlier.fovDeg), earlier.name)}`,
-        ).map((line) => (
+        {[...(earlier ? changes(projection, learned, earlier) : []), ...lines(learned)].map((line) => (
           <Text key={line} size="small">
             {line}
           </Text>
@@ -54,11 +59,21 @@ export function RigLearned({ round, panorama }: { round: LightRound; panorama: P
   );
 }
 
+/** What changed since the rig's round before: the lens, and what the camera makes of light. */
+function changes(projection: Projection, now: Learned, { name, learned }: Earlier): string[] {
+  const focal = `Focal length ${percent(focalChange(projection, now.fovDeg, learned.fovDeg), name)}`;
+  const stops = now.response && learned.response && responseDifferenceStops(now.response, learned.response);
+  if (stops === null) return [focal];
+  return [
+    focal,
+    `Response ${stops < SAME_RESPONSE ? 'as' : `up to ${stops.toFixed(2)} stop from what it was`} ${name}`,
+  ];
+}
+
 /** One line for each thing that was measured; what was left as stated is not said to be known. */
-function lines(l: Learned, change: string | null): string[] {
+function lines(l: Learned): string[] {
   const off = l.exposureFactors.map((f) => `${signed(100 * (f - 1), 1)} %`);
   return [
-    change,
     `Field of view ${l.fovDeg.toFixed(2)}° of the projection, stated ${l.statedFovDeg.toFixed(2)}°`,
     `Departure from the projection ${l.poly.map((k) => signed(k, 4)).join(', ')}`,
     l.falloff ? falloffLine(l.falloff) : null,
@@ -82,7 +97,7 @@ function earlierOf(
   round: LightRound,
   panoramas: readonly Panorama[],
   rounds: readonly LightRound[],
-): { name: string; fovDeg: number } | null {
+): Earlier | null {
   if (round.rigId === null) return null;
   const of = (p: Panorama) => rounds.find((r) => r.id === p.roundId);
   const found = panoramas
@@ -90,13 +105,21 @@ function earlierOf(
       (p) => p.learned && p.roundId !== round.id && of(p)?.rigId === round.rigId && p.createdAt < panorama.createdAt,
     )
     .sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
-  return found ? { name: `in ${of(found)!.name} before`, fovDeg: found.learned!.fovDeg } : null;
+  return found ? { name: `in ${of(found)!.name} before`, learned: found.learned! } : null;
 }
 
 /** Makes what was learnt the start of the next round. */
 function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
   const save = useSave<PanoramaRig>('rigs');
-  const { fovDeg, poly, focalUncertainty, falloff } = learned;
+  const { fovDeg, poly, focalUncertainty, falloff, pupilMmPerM, response } = learned;
+  const next = {
+    poly,
+    focalUncertainty,
+    falloff,
+    pupilMmPerM,
+    // A round that told too little of the response takes nothing away from what is known.
+    response: response ?? rig.statement.learned?.response,
+  };
   const kept = rig.statement.fovDeg === fovDeg && rig.statement.learned?.poly[0] === poly[0];
   if (kept) return <Text size="small" tone="quietInk">{`${rig.name} in the kit begins with it.`}</Text>;
   return (
@@ -109,7 +132,7 @@ function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
           onPress={() =>
             save.mutate({
               record: rig,
-              change: { statement: { ...rig.statement, fovDeg, learned: { poly, focalUncertainty, falloff } } },
+              change: { statement: { ...rig.statement, fovDeg, learned: next } },
             })
           }
         />

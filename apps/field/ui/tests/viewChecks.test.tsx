@@ -6,12 +6,13 @@ import { ViewCheckList } from '../../features/round/ViewCheckList';
 import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
 import { ThemeProvider } from '../theme';
 
-// The kit and the other rounds come from the server; here there are none.
+// The kit and the other rounds come from the server; here there are none but where a test puts some.
+const mockServer = { rigs: [] as unknown[], rounds: [] as unknown[], panoramas: [] as unknown[], saved: jest.fn() };
 jest.mock('../../data/queries', () => ({
-  useRigs: () => ({ data: [] }),
-  useAllRounds: () => ({ data: [] }),
-  usePanoramas: () => ({ data: [] }),
-  useSave: () => ({ error: null, isPending: false, mutate: () => undefined }),
+  useRigs: () => ({ data: mockServer.rigs }),
+  useAllRounds: () => ({ data: mockServer.rounds }),
+  usePanoramas: () => ({ data: mockServer.panoramas }),
+  useSave: () => ({ error: null, isPending: false, mutate: mockServer.saved }),
 }));
 
 // The interface runs in a browser; of it the theme alone is asked for here.
@@ -158,6 +159,35 @@ describe('what a round taught of its rig', () => {
     fireEvent.press(screen.getByLabelText('What it taught of the rig'));
     expect(screen.queryByText(/Falloff/)).toBeNull();
     expect(screen.getByText(/Entrance pupil \+1 mm/)).toBeTruthy();
+  });
+  test('what changed since the round before is said first, and the kit is offered what is known now', () => {
+    const flat = (by: number) => ({ curve: 'srgb', departures: [0, 1, 2].map(() => Array.from({ length: 22 }, (_, k) => by * k)) }); // prettier-ignore
+    const of = (id: string, createdAt: string, response: unknown) =>
+      ({ ...taught({}), id, roundId: id, createdAt, learned: { ...learned, response } }) as unknown as Panorama;
+    const rig = { id: 'k', name: 'Staithe head', statement: { learned: { poly: [0.1, 0], response: flat(0.03) } } };
+    const rounds = ['a', 'b'].map((id) => ({ ...round, id, rigId: 'k', name: `Round ${id}` }));
+    Object.assign(mockServer, { rigs: [rig], rounds, panoramas: [of('a', '2026-10-14', flat(0))] });
+    const look = (response: unknown) => {
+      const shown = show(<RigLearned round={rounds[1]} panorama={of('b', '2026-10-15', response)} />);
+      fireEvent.press(screen.getByLabelText('What it taught of the rig'));
+      return shown;
+    };
+    const first = look(flat(0));
+    expect(screen.getByText('Response as in Round a before')).toBeTruthy();
+    first.unmount();
+    const second = look(flat(0.04));
+    expect(screen.getByText(/^Response up to 0\.\d\d stop from what it was in Round a before$/)).toBeTruthy();
+    second.unmount();
+    // A round that told nothing of the response takes nothing away.
+    look(null);
+    expect(screen.queryByText(/^Response/)).toBeNull();
+    fireEvent.press(screen.getByText('Begin with it next time: Staithe head'));
+    expect(mockServer.saved.mock.lastCall![0].change.statement.learned).toMatchObject({
+      poly: learned.poly,
+      pupilMmPerM: 1.4,
+      response: flat(0.03),
+    });
+    Object.assign(mockServer, { rigs: [], rounds: [], panoramas: [] });
   });
   test('a panorama that taught nothing says nothing', () => {
     show(<RigLearned round={round} panorama={{ id: 'p', roundId: 'r', learned: null } as unknown as Panorama} />);

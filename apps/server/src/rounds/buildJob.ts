@@ -1,5 +1,5 @@
 import { isDeepStrictEqual } from 'node:util';
-import { compassOfViews, fieldOfViewScaled, inSpace, type Provenance } from '@tawny/core';
+import { compassOfViews, fieldOfViewScaled, inSpace, type KeptResponse, type Provenance } from '@tawny/core';
 import { UNSTATED_RIG, type LightRound, type Panorama } from '@tawny/contract';
 import { buildPanorama, checkInThread, type BuildResult, knownOfBuild, throwIfCancelled } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
@@ -84,6 +84,12 @@ function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learne
     },
     pupilMmPerM: 1000 * built.pupilShare,
     responseDepartureStops: built.responseDepartureStops,
+    response: built.responseTaught && {
+      ...built.responseTaught,
+      departures: built.responseTaught.departures.map((d) =>
+        d.map((v) => Number(v.toFixed(5))),
+      ) as KeptResponse['departures'],
+    },
     exposureFactors: built.exposureFactors,
   };
 }

@@ -1,6 +1,16 @@
 import { gaussNewton, type NormalEquations } from '../estimate/normalEquations';
-import { median, quantile, tukeyCut, tukeyWeight } from '../estimate/robust';
+import { quantile, tukeyCut, tukeyWeight } from '../estimate/robust';
 import { decodingTable, type Curve } from '../colour/curves';
+import {
+  codeAtKnot,
+  knotOf,
+  logCurve,
+  RESPONSE_KNOTS as KNOTS,
+  responseTables,
+  tablesDifferenceStops,
+  type KeptResponse,
+  type ResponseTables,
+} from './responseTables';
 
 /** One sampled place of a scene: its code in every frame of its bracket. */
 export interface ResponseSample {
@@ -15,11 +25,15 @@ export interface ResponseOptions {
   prior?: Curve;
   /** One-sigma error of nominal exposures, as a share. */
   shutterSigma?: number;
+  /** What earlier rounds taught of this camera, of the same curve: the result is a small departure from it. */
+  learned?: KeptResponse;
 }
 
 export interface RecoveredResponse {
   /** Linear value of each code, one table a channel; code 255 is 1. Monotone. */
-  tables: [Float32Array, Float32Array, Float32Array];
+  tables: ResponseTables;
+  /** The same as it is kept for the next round. */
+  kept: KeptResponse;
   /** Real over nominal exposure of every rung; their weighted mean is 1. */
   exposureFactors: number[];
   /** Root mean square of what the model leaves unexplained, stops; large for pictures that were tone-mapped place by place. */
@@ -30,6 +44,8 @@ export interface RecoveredResponse {
   covered: boolean;
   /** Largest departure from the prior curve over codes 20 to 240 after one scale factor, stops. */
   departureStops: number;
+  /** The same from what earlier rounds taught; null without. */
+  changeStops: number | null;
   samples: number;
 }
 
@@ -46,11 +62,11 @@ const LOW = 6;
 const HIGH = 251;
 /** Spread of camera curves around the prior, natural log. */
 const CURVE_SIGMA = 0.5;
+/** The same camera at the same settings: what is left is the error of the earlier rounds, natural log. */
+const LEARNED_SIGMA = 0.05;
 /** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel: what a dim channel lacks at its bright end follows from its own curve and the usual one. */
 const PARTS_NEEDED = 5;
 const PART_LEAST = 25;
-/** Knots of the departure from the prior curve, spaced evenly in code^0.7: denser in the shadows. */
-const KNOTS = 22;
 /** How stiff that departure is along the logarithm of light: an exponent costs nothing, a wave from one exposure to the next (which no bracket can see) costs most. */
 const STIFFNESS = 0.3;
 /** Light below this is dark to every camera: the logarithm bends there. */
@@ -59,13 +75,6 @@ const DARK = 0.0005;
 const WELL_SEEN = 100;
 const PASSES = 6;
 const HELD = 1e7;
-
-/** Hat functions between knots: index of the left knot and the share of the right one. */
-function knotOf(code: number): { left: number; share: number } {
-  const u = Math.pow(code / 255, 0.7) * (KNOTS - 1);
-  const left = Math.min(KNOTS - 2, Math.floor(u));
-  return { left, share: u - left };
-}
 
 const lightAt = (table: Float32Array, code: number) =>
   table[Math.floor(code)] + (code % 1) * (table[Math.min(255, Math.floor(code) + 1)] - table[Math.floor(code)]);
@@ -101,10 +110,15 @@ export function recoverResponse(
   const usable = samples.map((list) => list.filter((s) => s.codes.filter((c) => c >= LOW && c <= HIGH).length >= 2));
   if (usable.some((l) => l.length < 60))
     throw new RangeError('too few places are neither black nor clipped in two frames to recover a response from');
-  const prior = decodingTable(options.prior ?? 'srgb', 255);
+  const curve = options.prior ?? 'srgb';
+  const learned = options.learned?.curve === curve ? options.learned : undefined;
+  const prior = decodingTable(curve, 255);
   const sigma = options.shutterSigma ?? 0.05;
   const size = 3 * KNOTS + rungs;
-  const logPrior = prior.map((v) => Math.log(Math.max(v, 1e-6)));
+  const logPrior = logCurve(curve);
+  /** Departures that are the likeliest beforehand. */
+  const before = [0, 1, 2].flatMap((c) => learned?.departures[c] ?? new Array<number>(KNOTS).fill(0));
+  const curveSigma = learned ? LEARNED_SIGMA : CURVE_SIGMA;
   const logX = exposures.map(Math.log);
   // Only exposures that were seen take part: an unseen one would give way for all the others.
   const seen = logX.map((_, k) =>
@@ -119,10 +133,8 @@ export function recoverResponse(
   const share = counted.map((n) => n / whole);
   const meanX = logX.reduce((sum, v, k) => sum + share[k] * v, 0);
   const spacing = logX.map((v, k) => share[k] * (v - meanX));
-  const light = Array.from({ length: KNOTS }, (_, k) =>
-    Math.log(lightAt(prior, 255 * (k / (KNOTS - 1)) ** (1 / 0.7)) + DARK),
-  );
-  let solution = new Float64Array(size);
+  const light = Array.from({ length: KNOTS }, (_, k) => Math.log(lightAt(prior, codeAtKnot(k)) + DARK));
+  let solution = Float64Array.from({ length: size }, (_, i) => before[i] ?? 0);
   let spread = 0;
   let residualSquares = 0;
   let expectedSquares = 0;
@@ -200,13 +212,15 @@ export function recoverResponse(
         const root = Math.sqrt((h + g) / 2);
         const v = [(2 * root) / (h * (h + g)), (-2 * root) / (h * g), (2 * root) / (g * (h + g))];
         const weight = (places.length / 3) * STIFFNESS;
-        const r = v[0] * solution[i[0]] + v[1] * solution[i[1]] + v[2] * solution[i[2]];
+        const off = i.map((at) => solution[at] - before[at]);
+        const r = v[0] * off[0] + v[1] * off[1] + v[2] * off[2];
         equations.add(i, v, r, weight);
       }
-      for (let k = 0; k < KNOTS; k++) equations.prior(channel * KNOTS + k, solution[channel * KNOTS + k], CURVE_SIGMA);
-      // One scale a channel is free: the departure is held at zero in the middle of the codes.
+      for (let k = channel * KNOTS; k < (channel + 1) * KNOTS; k++)
+        equations.prior(k, solution[k] - before[k], curveSigma);
+      // One scale a channel is free: the departure is held in the middle of the codes.
       const middle = channel * KNOTS + Math.round((KNOTS - 1) * Math.pow(128 / 255, 0.7));
-      equations.prior(middle, solution[middle], 1e-3);
+      equations.prior(middle, solution[middle] - before[middle], 1e-3);
     }
     const factorColumns = Array.from({ length: rungs }, (_, k) => 3 * KNOTS + k);
     for (const i of factorColumns) equations.prior(i, solution[i], sigma);
@@ -233,28 +247,21 @@ export function recoverResponse(
   });
   const factors = Array.from({ length: rungs }, (_, k) => solution[3 * KNOTS + k]);
   const meanFactor = factors.reduce((s, f, k) => s + share[k] * f, 0);
-  let departure = 0;
-  const tables = [0, 1, 2].map((channel) => {
-    const raw = Float64Array.from({ length: 256 }, (_, code) => Math.exp(evaluate(channel, code)));
-    raw[0] = code0(raw);
-    for (let code = 1; code < 256; code++) raw[code] = Math.max(raw[code], raw[code - 1] * (1 + 1e-6) + 1e-9);
-    const shift: number[] = [];
-    for (let code = 20; code <= 240; code++) shift.push(Math.log2(raw[code] / prior[code]));
-    const middle = median(shift);
-    departure = Math.max(departure, ...shift.map((v) => Math.abs(v - middle)));
-    return Float32Array.from(raw, (v) => v / raw[255]);
-  }) as [Float32Array, Float32Array, Float32Array];
-  // Channels keep their balance: one scale for all three would be lost by making each end at 1.
-  const anchor = [0, 1, 2].map((c) => tables[c][128] / prior[128]);
-  const anchored = tables.map((t, c) => t.map((v) => v / anchor[c])) as [Float32Array, Float32Array, Float32Array];
+  const kept: KeptResponse = {
+    curve,
+    departures: [0, 1, 2].map((c) => [...solution.subarray(c * KNOTS, (c + 1) * KNOTS)]) as KeptResponse['departures'],
+  };
+  const tables = responseTables(kept);
   const residual = Math.sqrt(residualSquares / Math.max(1, rows));
   return {
-    tables: anchored,
+    tables,
+    kept,
     exposureFactors: factors.map((f) => Math.exp(f - meanFactor)),
     residualStops: residual / Math.LN2,
     residualRatio: Math.max(spread, residual / Math.sqrt(expectedSquares / Math.max(1, rows))),
     covered: coverage(usable),
-    departureStops: departure,
+    departureStops: tablesDifferenceStops(tables, [prior, prior, prior]),
+    changeStops: learned ? tablesDifferenceStops(tables, responseTables(learned)) : null,
     samples: usable.reduce((s, l) => s + l.length, 0),
   };
 }
@@ -275,6 +282,3 @@ function coverage(lists: readonly (readonly ResponseSample[])[]): boolean {
     }) && rungs.size >= 3
   );
 }
-
-/** Code 0 is below what can be told: half of code 1. */
-const code0 = (raw: Float64Array) => raw[1] / 2;

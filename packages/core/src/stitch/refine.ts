@@ -57,6 +57,8 @@ export interface RefineOptions {
   polyPrior?: number;
   /** What is known of the falloff; left out, that lenses of the projection depart from their natural one by `FALLOFF_SIGMA`. */
   falloffPrior?: { mean: Vignetting; sigma: Vignetting };
+  /** What is known of the pupil's share; left out, that it is small. */
+  pupilPrior?: { mean: number; sigma: number };
   /** Directions of the sphere looked at on the finest scale. */
   samples?: number;
 }
@@ -97,6 +99,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const gainPrior = options.gainPrior ?? 0.3;
   const polyPrior = Math.max(1e-9, options.polyPrior ?? STATED_POLY);
   const falloff = options.falloffPrior ?? { mean: naturalFalloff(views[0].lens.projection), sigma: FALLOFF_SIGMA };
+  const pupil = options.pupilPrior ?? { mean: 0, sigma: PUPIL_SIGMA };
   const sampleCount = options.samples ?? 16000;
   const n = views.length;
   const scaleAt = n * PER_VIEW;
@@ -111,7 +114,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const state: State = {
     focalScale: 1,
     poly: [stated[0], stated[1]],
-    pupilShare: 0,
+    pupilShare: pupil.mean,
     gains: views.map(() => 0),
     vignetting: [...falloff.mean],
   };
@@ -154,7 +157,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
         }
         equations.prior(scaleAt, state.focalScale - 1, focalPrior);
         equations.prior(polyAt, state.poly[0] - stated[0], polyPrior);
-        equations.prior(pupilAt, state.pupilShare, PUPIL_SIGMA);
+        equations.prior(pupilAt, state.pupilShare - pupil.mean, pupil.sigma);
         equations.prior(polyAt + 1, state.poly[1] - stated[1], SECOND_TERM * polyPrior);
         for (let k = 0; k < 3; k++)
           equations.prior(vignettingAt + k, state.vignetting[k] - falloff.mean[k], falloff.sigma[k]);

@@ -68,7 +68,7 @@ export async function mergeFiles(
   const camera =
     options.camera === 'file'
       ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] }
-      : await measureCamera([{ frames, notes: [] }], ladder, frames[0].curve, exposuresFrom, control);
+      : await measureCamera([{ frames, notes: [] }], ladder, frames[0].curve, exposuresFrom, undefined, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];
   const image: RgbImage = { ...RELATIVE_REC709, width, height, data: sharedFloats(width * height * 3) };

@@ -9,6 +9,7 @@ import {
   UNSEEN,
   USUAL_MOVED_STOPS,
   type Grouping,
+  type KeptResponse,
   type MovedThing,
   type Quaternion,
   type RgbImage,
@@ -101,6 +102,8 @@ export interface BuildResult {
   exposureFactors: number[];
   /** Largest departure of the recovered response from the stated curve, stops; null when the stated curve was used. */
   responseDepartureStops: number | null;
+  /** The response as the frames told it, for the next round of the rig; null where they told too little. */
+  responseTaught: KeptResponse | null;
   focalScale: number;
   /** 95 % half width of it as a share; null when nothing was fitted. */
   focalUncertainty: number | null;
@@ -156,12 +159,20 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   if (mended) warnings.push(mended);
   const camera: CameraFacts =
     steady === null
-      ? { exposureFactors: grouping.ladder.map(() => 1), response: null, responseTold: true, warnings: [], log: [] }
+      ? {
+          exposureFactors: grouping.ladder.map(() => 1),
+          response: null,
+          responseTold: true,
+          taught: null,
+          warnings: [],
+          log: [],
+        }
       : await measureCamera(
           steadyOnly(brackets, steady),
           grouping.ladder,
           brackets[0].frames[0].curve,
           grouping.exposuresFrom,
+          rig.learned?.response,
           control,
         );
   camera.log.forEach(log);
@@ -265,6 +276,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     lightDriftStops: fit.lightDriftStops,
     exposureFactors: camera.exposureFactors,
     responseDepartureStops: camera.response?.departureStops ?? null,
+    responseTaught: camera.taught,
     focalScale: fit.focalScale,
     focalUncertainty: fit.focalUncertainty,
     poly: fit.poly,

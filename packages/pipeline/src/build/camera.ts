@@ -2,12 +2,15 @@ import {
   decodingTable,
   LIMITS,
   ratiosByCurve,
+  responseTables,
   signed,
   solveExposureFactors,
+  tablesDifferenceStops,
   type Bracket,
   type Curve,
-  type RecoveredResponse,
+  type KeptResponse,
   type ResponseSample,
+  type ResponseTables,
 } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
@@ -17,10 +20,12 @@ import type { SourceFrame } from './frames';
 export interface CameraFacts {
   /** Real over nominal exposure of every rung of the ladder. */
   exposureFactors: number[];
-  /** Recovered response; null when the stated curve holds (or nothing could be told). */
-  response: RecoveredResponse | null;
-  /** The frames of the round tell the response, or need not; false where the stated curve had to be believed. */
+  /** The response by which codes are light and its departure from the stated curve, stops; null when that curve holds (or nothing could be told). */
+  response: { tables: ResponseTables; departureStops: number } | null;
+  /** The frames of the round, or earlier ones of the rig, tell the response, or need not; false where the stated curve had to be believed. */
   responseTold: boolean;
+  /** What the frames themselves told of it, for the next round of the rig; null where they told too little. */
+  taught: KeptResponse | null;
   warnings: string[];
   log: string[];
 }
@@ -30,6 +35,8 @@ const SAMPLES = 1500;
 const LOOKED_AT = 3;
 /** A response this near the stated curve is the stated curve, stops. */
 const SAME_CURVE = 0.15;
+/** A response that moved more than this since the rig's earlier rounds is another one: somebody chose another rendering of the camera's pictures. */
+const OTHER_CURVE = 0.3;
 const SHUTTER_SIGMA = 0.05;
 /** Exposures read off the pictures at a glance are worth this much: what neighbours share decides. */
 const GLANCE_SIGMA = 1;
@@ -46,11 +53,20 @@ export async function measureCamera(
   ladder: readonly number[],
   curve: Curve,
   exposuresFrom: 'files' | 'pictures',
+  earlier: KeptResponse | undefined,
   control: RunControl,
 ): Promise<CameraFacts> {
+  const learned = earlier?.curve === curve ? earlier : undefined;
   const shutterSigma = exposuresFrom === 'files' ? SHUTTER_SIGMA : GLANCE_SIGMA;
   const unit = ladder.map(() => 1);
-  const facts: CameraFacts = { exposureFactors: unit, response: null, responseTold: true, warnings: [], log: [] };
+  const facts: CameraFacts = {
+    exposureFactors: unit,
+    response: null,
+    responseTold: true,
+    taught: null,
+    warnings: [],
+    log: [],
+  };
   if (ladder.length < 2) return facts;
   const step = Math.max(1, Math.floor(brackets.length / LOOKED_AT));
   const chosen = brackets.filter((_, i) => i % step === 0).slice(0, LOOKED_AT);
@@ -84,29 +100,39 @@ export async function measureCamera(
     ResponseSample[],
   ];
   if (exposuresFrom === 'pictures') {
-    // Without exposure times a curve and the spacing of exposures cannot be told apart: the stated curve is believed.
-    facts.exposureFactors = solveExposureFactors(
-      ladder.length,
-      ratiosByCurve(samples, ladder, decodingTable(curve, 255)),
-      shutterSigma,
-    );
+    // Without exposure times a curve and the spacing of exposures cannot be told apart: what is known of the curve is believed.
+    const ratiosBy = learned
+      ? responseTables(learned).flatMap((table, c) => ratiosByCurve([samples[c]], ladder, table))
+      : ratiosByCurve(samples, ladder, decodingTable(curve, 255));
+    facts.exposureFactors = solveExposureFactors(ladder.length, ratiosBy, shutterSigma);
     facts.log.push(
-      `exposures against a first glance, by the ${curve} curve, longest first: ${percent(facts.exposureFactors)}`,
+      `exposures against a first glance, by the ${learned ? "response of the rig's earlier rounds" : `${curve} curve`}, longest first: ${percent(facts.exposureFactors)}`,
     );
-    return facts;
+    return learned ? { ...facts, response: byCurve(learned, curve) } : facts;
   }
-  const told = await runInThread('response', { samples, ladder, options: { prior: curve, shutterSigma } }, control);
-  if ('reason' in told) {
-    facts.log.push(`response not recovered: ${told.reason}`);
+  const recovered = (options: { learned?: KeptResponse }) =>
+    runInThread('response', { samples, ladder, options: { prior: curve, shutterSigma, ...options } }, control);
+  let told = await recovered({ learned });
+  if (learned && 'response' in told && told.response.covered && told.response.changeStops! > OTHER_CURVE) {
+    facts.warnings.push(
+      `the camera's response is up to ${told.response.changeStops!.toFixed(1)} stop from what earlier rounds taught of this rig: is another rendering chosen in the camera? It is measured anew`,
+    );
+    told = await recovered({});
+  }
+  if ('reason' in told || !told.response.covered) {
+    facts.log.push(
+      'reason' in told
+        ? `response not recovered: ${told.reason}`
+        : 'too little of the codes and exposures is used to measure the camera',
+    );
+    if (learned) {
+      facts.log.push("response: that of the rig's earlier rounds; exposures by their tags");
+      return { ...facts, response: byCurve(learned, curve) };
+    }
+    facts.log.push('its curve and tags are believed');
     return { ...facts, responseTold: false };
   }
   const { response } = told;
-  if (!response.covered) {
-    facts.log.push(
-      'too little of the codes and exposures is used to measure the camera: its curve and tags are believed',
-    );
-    return { ...facts, responseTold: false };
-  }
   facts.exposureFactors = response.exposureFactors;
   facts.log.push(`exposures against their tags, longest first: ${percent(response.exposureFactors)}`);
   facts.log.push(
@@ -124,7 +150,13 @@ export async function measureCamera(
       `the frames have no single response, as it seems: the best one departs by ${response.departureStops.toFixed(1)} stops from ${curve} and leaves ${response.residualRatio.toFixed(1)} times their noise unexplained, as in pictures whose shadows were lifted place by place; raw frames are free of it`,
     );
   if (response.departureStops > SAME_CURVE) facts.response = response;
-  return facts;
+  return { ...facts, taught: response.kept };
+}
+
+/** A response that is known, and how far it departs from the stated curve. */
+function byCurve(kept: KeptResponse, curve: Curve): CameraFacts['response'] {
+  const [tables, stated] = [responseTables(kept), decodingTable(curve, 255)];
+  return { tables, departureStops: tablesDifferenceStops(tables, [stated, stated, stated]) };
 }
 
 /** Index of a frame's rung in the ladder. */

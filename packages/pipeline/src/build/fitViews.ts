@@ -57,6 +57,8 @@ const REMOUNTED = 0.003;
 const ANY_FALLOFF_STOPS = falloffStops(
   FALLOFF_SIGMA.flatMap((s, i) => FALLOFF_SIGMA.map((_, j) => (i === j ? s * s : 0))),
 );
+/** The axis of the next round may stand higher and the camera lie elsewhere on its rail: the pupil's share may change by this, one sigma. */
+const RESEATED = 0.005;
 /** Stop and focus change a falloff: what was learnt of it is believed to no less than this share of what is known of any lens. */
 const LEAST_FALLOFF = 0.05;
 
@@ -69,6 +71,7 @@ function priorsOf(learned: Rig['learned']): RefineOptions {
   return {
     focalPrior: Math.hypot(sigmaOf95(learned.focalUncertainty), REMOUNTED),
     polyPrior: LEARNED_POLY,
+    ...(learned.pupilMmPerM === undefined ? {} : { pupilPrior: { mean: learned.pupilMmPerM / 1000, sigma: RESEATED } }),
     ...(falloff
       ? {
           falloffPrior: {

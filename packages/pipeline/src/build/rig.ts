@@ -1,5 +1,14 @@
 import { FileProblem } from '@tawny/formats';
-import { CURVE_NAMES, curveFunction, type Curve, type Decoding, type FovAcross, type Projection } from '@tawny/core';
+import {
+  CURVE_NAMES,
+  curveFunction,
+  RESPONSE_KNOTS,
+  type Curve,
+  type Decoding,
+  type FovAcross,
+  type KeptResponse,
+  type Projection,
+} from '@tawny/core';
 
 /** How a round was photographed: what the user states, not what can be measured. */
 export interface Rig {
@@ -29,10 +38,19 @@ export interface Rig {
     focalUncertainty: number;
     /** Terms of the falloff, and how well it is known between middle and edge (95 %, stops). */
     falloff?: { terms: [number, number, number]; uncertaintyStops: number } | null;
+    /** Entrance pupil ahead of the axis, mm for every metre of its height. */
+    pupilMmPerM?: number;
+    /** Response of its camera. */
+    response?: KeptResponse;
   };
   /** Measured veiling glare. */
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
+
+/** Responses depart from named curves by less: natural log. */
+const MOST_DEPARTURE = 5;
+/** Pupils lie a few centimetres from the axis, mm for every metre. */
+const MOST_PUPIL = 200;
 
 const PROJECTIONS: Projection[] = [
   'equidistant',
@@ -118,17 +136,28 @@ function parseCircles(value: unknown, views: number, bad: Bad): boolean | undefi
 
 function parseLearned(value: unknown, bad: Bad): Rig['learned'] {
   if (value === undefined || value === null) return undefined;
-  const { poly, focalUncertainty, falloff } = value as {
-    poly?: unknown;
-    focalUncertainty?: unknown;
-    falloff?: unknown;
-  };
+  const {
+    poly,
+    focalUncertainty,
+    falloff,
+    pupilMmPerM,
+    response: told,
+  } = value as Partial<Record<'poly' | 'focalUncertainty' | 'falloff' | 'pupilMmPerM' | 'response', unknown>>;
   const numbers =
     Array.isArray(poly) && poly.length === 2 && poly.every((k) => typeof k === 'number' && Math.abs(k) < 1);
   if (!numbers || typeof focalUncertainty !== 'number' || !(focalUncertainty > 0 && focalUncertainty < 1))
     throw bad('learned must be {"poly": [k1, k2], "focalUncertainty": share}');
   const known = parseFalloff(falloff, bad);
-  return { poly: [poly[0], poly[1]], focalUncertainty, ...(known ? { falloff: known } : {}) };
+  const response = parseResponse(told, bad);
+  if (pupilMmPerM !== undefined && !(typeof pupilMmPerM === 'number' && Math.abs(pupilMmPerM) <= MOST_PUPIL))
+    throw bad(`learned.pupilMmPerM must be a number from -${MOST_PUPIL} to ${MOST_PUPIL}`);
+  return {
+    poly: [poly[0], poly[1]],
+    focalUncertainty,
+    ...(known ? { falloff: known } : {}),
+    ...(pupilMmPerM === undefined ? {} : { pupilMmPerM }),
+    ...(response ? { response } : {}),
+  };
 }
 
 function parseFalloff(value: unknown, bad: Bad): NonNullable<Rig['learned']>['falloff'] {
@@ -138,6 +167,30 @@ function parseFalloff(value: unknown, bad: Bad): NonNullable<Rig['learned']>['fa
   if (!numbers || typeof uncertaintyStops !== 'number' || !(uncertaintyStops > 0))
     throw bad('learned.falloff must be {"terms": [a2, a4, a6], "uncertaintyStops": stops}');
   return { terms: [terms[0], terms[1], terms[2]], uncertaintyStops };
+}
+
+function parseResponse(value: unknown, bad: Bad): KeptResponse | null {
+  if (value === undefined || value === null) return null;
+  const { curve, departures } = value as { curve?: unknown; departures?: unknown };
+  const lists =
+    Array.isArray(departures) &&
+    departures.length === 3 &&
+    departures.every(
+      (d) =>
+        Array.isArray(d) &&
+        d.length === RESPONSE_KNOTS &&
+        d.every((v) => typeof v === 'number' && Math.abs(v) <= MOST_DEPARTURE),
+    );
+  if (typeof curve !== 'string' || !lists)
+    throw bad(
+      `learned.response must be {"curve": name, "departures": three lists of ${RESPONSE_KNOTS} numbers from -${MOST_DEPARTURE} to ${MOST_DEPARTURE}}`,
+    );
+  try {
+    curveFunction(curve as Curve);
+  } catch {
+    throw bad(`learned.response.curve must be ${CURVE_NAMES}`);
+  }
+  return { curve: curve as Curve, departures: departures as KeptResponse['departures'] };
 }
 
 function parseGlare(value: unknown, bad: Bad): Rig['glare'] {
