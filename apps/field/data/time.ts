@@ -29,3 +29,9 @@ export function dayBounds(date: string, zone: string): { start: Date; end: Date 
   const start = DateTime.fromISO(date, { zone }).startOf('day');
   return { start: start.toJSDate(), end: start.plus({ days: 1 }).toJSDate() };
 }
+
+/** Now, on the date of a shoot day: what is planned of a day is planned for its light, whenever that is done. */
+export function nowOnDay(date: string, zone: string, now = new Date()): Date {
+  const { hour, minute, second } = DateTime.fromJSDate(now, { zone });
+  return DateTime.fromISO(date, { zone }).set({ hour, minute, second }).toJSDate();
+}

@@ -1,4 +1,5 @@
 import Input from '@rneui/themed/dist/Input';
+import { useState } from 'react';
 import { View } from 'react-native';
 import type { z } from 'zod';
 import { Choice } from './Choice';
@@ -7,6 +8,7 @@ import { Row } from './Panel';
 import { PickerField } from './PickerField';
 import { OptionalStepper, Stepper } from './Stepper';
 import { Text } from './Text';
+import { useTheme } from './theme';
 import { SPACE } from './tokens';
 
 interface Common<T> {
@@ -124,6 +126,37 @@ function NumberField<T>({
   );
 }
 
+/** What a field that nobody has touched still wants is a hint, not a fault. */
+function TextField({
+  label,
+  value,
+  onChange,
+  fault,
+}: {
+  label: string;
+  value: string;
+  onChange: (v: string) => void;
+  fault?: string;
+}) {
+  const { palette } = useTheme();
+  const [touched, touch] = useState(value !== '');
+  return (
+    <Input
+      label={label}
+      accessibilityLabel={label}
+      value={value}
+      onChangeText={(v) => {
+        touch(true);
+        onChange(v);
+      }}
+      onBlur={() => touch(true)}
+      errorMessage={fault}
+      errorStyle={touched ? undefined : { color: palette.quietInk }}
+      renderErrorMessage={Boolean(fault)}
+    />
+  );
+}
+
 function OtherField<T>({
   field,
   value,
@@ -140,18 +173,8 @@ function OtherField<T>({
       {fault}
     </Text>
   ) : null;
-  if (field.kind === 'text') {
-    return (
-      <Input
-        label={field.label}
-        accessibilityLabel={field.label}
-        value={String(value ?? '')}
-        onChangeText={onChange}
-        errorMessage={fault}
-        renderErrorMessage={Boolean(fault)}
-      />
-    );
-  }
+  if (field.kind === 'text')
+    return <TextField label={field.label} value={String(value ?? '')} onChange={onChange} fault={fault} />;
   const head = (
     <Text size="small" tone={fault ? 'madder' : 'quietInk'}>
       {field.label}

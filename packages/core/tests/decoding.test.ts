@@ -25,29 +25,34 @@ describe('curves', () => {
   });
   test('HLG: the square root meets the logarithm at a twelfth of the light (ITU-R BT.2100-2 table 5)', () => {
     const hlg = curveFunction('hlg');
-    expect(hlg(0.5)).toBeCloseTo(1 / 12, 10);
-    expect(hlg(0.5 + 1e-9)).toBeCloseTo(1 / 12, 6);
-    expect(hlg(0.25)).toBeCloseTo(1 / 48, 10);
-    expect(hlg(1)).toBeCloseTo(1, 6);
-    // The forward characteristic, as the standard writes it.
+    // The forward characteristic, as the standard writes it; white is at a signal of 0.75.
     const forward = (e: number) =>
       e <= 1 / 12 ? Math.sqrt(3 * e) : 0.17883277 * Math.log(12 * e - 0.28466892) + 0.55991073;
-    for (const light of [0.001, 0.05, 0.18, 0.4, 0.9]) expect(hlg(forward(light))).toBeCloseTo(light, 6);
+    const white = (Math.exp((0.75 - 0.55991073) / 0.17883277) + 0.28466892) / 12;
+    for (const light of [0.001, 0.05, 1 / 12, 0.18, 0.4, 0.9, 1])
+      expect(hlg(forward(light)) * white).toBeCloseTo(light, 6);
+    expect(hlg(0.5 + 1e-9)).toBeCloseTo(hlg(0.5), 6);
     expect(hlg(-0.1)).toBeCloseTo(-hlg(0.1), 12);
   });
   test('PQ: scene light through the reference OOTF (ITU-R BT.2100-2 table 4)', () => {
     const pq = curveFunction('pq');
     // The opto-electronic transfer as the standard writes it: OOTF, then the inverse of the electro-optical one.
-    const forward = (e: number) => {
-      const signal = e <= 0.0003024 ? 267.84 * e : 1.099 * Math.pow(59.5208 * e, 0.45) - 0.099;
-      const y = Math.pow((100 * Math.pow(signal, 2.4)) / 10000, 0.1593017578125);
-      return Math.pow((0.8359375 + 18.8515625 * y) / (1 + 18.6875 * y), 78.84375);
+    const display = (e: number) => 100 * (e <= 0.0003024 ? 267.84 * e : 1.099 * (59.5208 * e) ** 0.45 - 0.099) ** 2.4;
+    const signal = (cdM2: number) => {
+      const y = (cdM2 / 10000) ** 0.1593017578125;
+      return ((0.8359375 + 18.8515625 * y) / (1 + 18.6875 * y)) ** 78.84375;
     };
-    for (const light of [1e-4, 0.001, 0.01, 0.18, 1]) expect(pq(forward(light)) / light).toBeCloseTo(1, 3);
-    // 100 cd/m2 stands at a signal of 0.508 (ITU-R BT.2408).
-    expect(pq(0.5081) * 59.5208).toBeCloseTo(1, 2);
-    expect(pq(1)).toBeCloseTo(1, 3);
+    const lights = [1e-4, 0.001, 0.01, 0.18, 1];
+    const ratios = lights.map((e) => pq(signal(display(e))) / e);
+    for (const r of ratios) expect(r / ratios[0]).toBeCloseTo(1, 3);
+    expect(pq(signal(203))).toBeCloseTo(1, 4);
     expect(pq(-0.1)).toBe(0);
+  });
+  test('white and grey card stand where ITU-R BT.2408 table 1 puts them', () => {
+    // Signals in per cent: white 75 and 58, a grey card of 18 % at 38 in both.
+    expect(curveFunction('hlg')(0.75)).toBeCloseTo(1, 10);
+    expect(curveFunction('pq')(0.58)).toBeCloseTo(1, 1);
+    for (const curve of ['hlg', 'pq'] as const) expect(curveFunction(curve)(0.38)).toBeCloseTo(0.18, 2);
   });
   test.each(['gamma:0', 'gamma:', 'gamma:x', 'cubic', 'clf:abc'])('%s is no curve', (name) => {
     expect(() => curveFunction(name as Curve)).toThrow(/no curve/);
@@ -56,7 +61,7 @@ describe('curves', () => {
     for (const curve of ['linear', 'srgb', 'rec709', 'hlg', 'pq', 'gamma:1.8', 'gamma22'] as const) {
       const table = decodingTable(curve, 255);
       expect(table[0]).toBeCloseTo(0, 12);
-      expect(table[255]).toBeCloseTo(1, 3);
+      if (curve !== 'hlg' && curve !== 'pq') expect(table[255]).toBe(1);
       for (let i = 1; i < 256; i++) expect(table[i]).toBeGreaterThan(table[i - 1]);
     }
   });

@@ -58,7 +58,7 @@ export function KitScreen() {
                   key={k.path}
                   kind={k}
                   items={lists[k.path].data!}
-                  startWith={opened === k.path ? add : undefined}
+                  startWith={opened === k.path ? (add ?? '') : undefined}
                 />
               ) : (
                 <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />

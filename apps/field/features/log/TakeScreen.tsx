@@ -17,6 +17,7 @@ import { Panel, Row } from '../../ui/Panel';
 import { Figure, Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
+import { KitLacks } from '../kit/KitLacks';
 import { Waiting } from '../shell/Waiting';
 import { ChangeCells } from './ChangeCells';
 import { ClipPanel } from './ClipPanel';
@@ -38,15 +39,14 @@ export function TakeScreen() {
     return (
       <Waiting error={error ?? takes.error ?? bodies.error ?? lenses.error ?? filters.error} what="the last take" />
     );
-  if (bodies.data.length === 0 || lenses.data.length === 0) {
+  if (bodies.data.length === 0 || lenses.data.length === 0)
     return (
-      <Notice
-        state="lost"
-        title="The kit holds no camera or no lens"
-        detail="A take needs a camera body and a lens: add them to the kit, behind the production's name."
+      <KitLacks
+        bodies={bodies.data}
+        lenses={lenses.data}
+        wants="A take names the camera body and the lens that shot it."
       />
     );
-  }
   const editing = takes.data.find((t) => t.id === wanted);
   return (
     <TakeForm

@@ -123,8 +123,16 @@ export function MeasureScreen() {
         <Notice
           state="open"
           title="No take to calibrate to"
-          detail="Log a take of this setup first: the plate's exposure comes from it."
-        />
+          detail="The plate's exposure comes from a take of this setup."
+        >
+          <Row>
+            <Action
+              kind="main"
+              title="Log a take"
+              onPress={() => router.push(`/${code}/log/new?setup=${setup.id}` as never)}
+            />
+          </Row>
+        </Notice>
       </Panel>
     ) : (
       <PatchPanel

@@ -55,7 +55,7 @@ export function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
         <Action
           grow
           kind={has ? 'quiet' : 'main'}
-          title={has ? 'Photograph another plate' : 'Photograph the plate (simulated camera)'}
+          title={`Photograph ${has ? 'another' : 'the'} plate (simulated camera)`}
           busy={shoot.isPending || busy}
           onPress={() => shoot.mutate({})}
         />

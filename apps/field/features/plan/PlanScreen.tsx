@@ -20,6 +20,7 @@ import {
   useTakes,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
+import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Either } from '../../ui/Either';
@@ -36,7 +37,7 @@ import { PlanDrawing, type PlanItem } from './PlanDrawing';
 
 /** The set from above: marks from tape, laser and bearings, solved and shown with their uncertainty; lamps, stations and cameras beside them. */
 export function PlanScreen() {
-  const { setup, location, setups, error, choose } = useSetup();
+  const { setup, day, location, setups, error, choose } = useSetup();
   const marks = useMarks(setup?.id);
   const measures = useMeasures(setup?.id);
   const lamps = useLamps(setup?.id);
@@ -48,6 +49,7 @@ export function PlanScreen() {
   const [open, setOpen] = useState<PlanMark | null>(null);
   if (
     !setup ||
+    !day ||
     !location ||
     !marks.data ||
     !measures.data ||
@@ -117,7 +119,10 @@ export function PlanScreen() {
       ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }]
       : []),
   ];
-  const sun = sunPosition(location, new Date(setup.lightAt ?? takes.data[0]?.shotAt ?? Date.now()));
+  const sun = sunPosition(
+    location,
+    new Date(setup.lightAt ?? takes.data[0]?.shotAt ?? nowOnDay(day.date, location.zone)),
+  );
   return (
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />

@@ -19,16 +19,16 @@ import { ImportPanorama } from './ImportPanorama';
 type Way = 'simulated' | 'phone' | 'fisheye' | 'latlong' | 'finished';
 
 const WAYS: { value: Way; title: string }[] = [
-  { value: 'simulated', title: 'Simulated camera' },
   { value: 'fisheye', title: 'Fisheye frames' },
   { value: 'latlong', title: '360° frames' },
   { value: 'phone', title: 'This phone' },
   { value: 'finished', title: 'Finished panorama' },
+  { value: 'simulated', title: 'Simulated camera' },
 ];
 
 /** The ways by which light comes into a round. */
 export function AddFrames({ round, setup }: { round: LightRound; setup: Setup }) {
-  const [way, setWay] = useState<Way>('simulated');
+  const [way, setWay] = useState<Way>(round.rig.projection === 'latlong' ? 'latlong' : 'fisheye');
   return (
     <Panel title="Get frames">
       <Choice label="Where the frames come from" options={WAYS} value={way} onChange={setWay} />

@@ -1,30 +1,30 @@
 import { router } from 'expo-router';
 import { useState } from 'react';
-import { Pressable, View } from 'react-native';
+import { View } from 'react-native';
 import { sunPosition } from '@tawny/core/sun/ephemeris';
-import type { PanoramaRig, RigStatement, LightRound, Station, Location, Setup } from '@tawny/contract';
+import type { Panorama, PanoramaRig, RigStatement, LightRound, Station, Location, Setup } from '@tawny/contract';
 import { UNSTATED_RIG } from '@tawny/contract/kit';
-import { useAllRounds, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
+import { useAllRounds, usePanoramas, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
-import { clock, clockShort } from '../../data/time';
+import { clock, clockShort, nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
-import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
+import { RoundRow } from './RoundRow';
 
 /** Stations of a setup and the rounds shot there. */
 export function RoundsScreen() {
-  const { setup, location, setups, error, choose } = useSetup();
+  const { setup, day, location, setups, error, choose } = useSetup();
   const stations = useStations(setup?.id);
   const rounds = useAllRounds();
   const rigs = useRigs();
-  if (!setup || !location || !stations.data || !rounds.data || !rigs.data)
+  if (!setup || !day || !location || !stations.data || !rounds.data || !rigs.data)
     return <Waiting error={error ?? stations.error ?? rounds.error ?? rigs.error} what="the stations" />;
   return (
     <View style={{ gap: SPACE(4) }}>
@@ -46,6 +46,7 @@ export function RoundsScreen() {
           rounds={rounds.data.filter((r) => r.stationId === s.id)}
           setup={setup}
           location={location}
+          date={day.date}
           rigs={rigs.data}
           lastRigId={lastRigOf(rounds.data)}
         />
@@ -60,15 +61,17 @@ function StationPanel({
   rounds,
   setup,
   location,
+  date,
   ...kit
 }: {
   station: Station;
   rounds: LightRound[];
   setup: Setup;
   location: Location;
+  /** Of the shoot day. */
+  date: string;
 } & RigChoice) {
-  const code = useProductionCode();
-  const { palette } = useTheme();
+  const panoramas = usePanoramas();
   return (
     <Panel
       title={station.name}
@@ -78,31 +81,21 @@ function StationPanel({
         <Text tone="quietInk">No round here yet. The light it stands in is gone when the sun has moved.</Text>
       ) : null}
       {rounds.map((r) => (
-        <Pressable
+        <RoundRow
           key={r.id}
-          role="link"
-          aria-label={`Open ${r.name}`}
-          onPress={() => router.push(`/${code}/round/${r.id}?setup=${setup.id}`)}
-          style={{
-            minHeight: 48,
-            flexDirection: 'row',
-            alignItems: 'center',
-            justifyContent: 'space-between',
-            borderTopWidth: 1,
-            borderColor: palette.hairline,
-          }}
-        >
-          <Text strong>{r.name}</Text>
-          <Text tone="quietInk">{`${r.lightCondition} · ${clock(r.shotAt, location.zone)}`}</Text>
-          <Text tone="tawny" strong>
-            Open
-          </Text>
-        </Pressable>
+          round={r}
+          panorama={newestOf(panoramas.data ?? [], r.id)}
+          setupId={setup.id}
+          zone={location.zone}
+        />
       ))}
-      <StartRound station={station} setup={setup} location={location} number={rounds.length + 1} {...kit} />
+      <StartRound station={station} setup={setup} location={location} date={date} number={rounds.length + 1} {...kit} />
     </Panel>
   );
 }
+
+const newestOf = (panoramas: readonly Panorama[], roundId: string): Panorama | undefined =>
+  panoramas.filter((p) => p.roundId === roundId).sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
 
 interface RigChoice {
   rigs: readonly PanoramaRig[];
@@ -135,6 +128,7 @@ function StartRound({
   station,
   setup,
   location,
+  date,
   number,
   rigs,
   lastRigId,
@@ -142,10 +136,11 @@ function StartRound({
   station: Station;
   setup: Setup;
   location: Location;
+  date: string;
   number: number;
 } & RigChoice) {
   const code = useProductionCode();
-  const [at, setAt] = useState(() => new Date(setup.lightAt ?? Date.now()));
+  const [at, setAt] = useState(() => (setup.lightAt ? new Date(setup.lightAt) : nowOnDay(date, location.zone)));
   const [condition, setCondition] = useState(setup.lightCondition);
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
   const [rigId, setRigId] = useState(lastRigId ?? usualRig(rigs)?.id ?? null);

@@ -1,5 +1,5 @@
 import { Link, useGlobalSearchParams, usePathname } from 'expo-router';
-import { useEffect, type ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import Svg, { Circle, Path } from 'react-native-svg';
 import { keepLastProduction } from '../../data/lastProduction';
@@ -24,10 +24,15 @@ export function Shell({ children }: { children: ReactNode }) {
   const wide = useWide();
   const code = useProductionCode();
   useEffect(() => keepLastProduction(localStorage, code), [code]);
+  const path = usePathname();
+  const content = useRef<ScrollView>(null);
+  // A page begins at its top, however far the one before was scrolled.
+  useEffect(() => content.current?.scrollTo({ y: 0, animated: false }), [path]);
   return (
     <View style={{ flex: 1, flexDirection: wide ? 'row' : 'column', backgroundColor: palette.ground }}>
       {wide ? <Rail /> : <TopBar />}
       <ScrollView
+        ref={content}
         style={{ flex: 1 }}
         contentContainerStyle={{
           padding: SPACE(4),

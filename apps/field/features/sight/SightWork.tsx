@@ -23,6 +23,7 @@ import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
+import { KitLacks } from '../kit/KitLacks';
 import { TakeChoice } from '../measure/TakeChoice';
 import { LevelsPanel } from './LevelsPanel';
 import { MarksPanel } from './MarksPanel';
@@ -104,16 +105,14 @@ export function SightWork({
   );
   useTakeKeys(takes, take, onTake);
   if (!view || (take && !kit.lenses.some((l) => l.id === take.lensId)))
-    return (
+    return take ? (
       <Notice
         state="doubtful"
-        title={take ? 'The take’s camera is not in the kit' : 'The kit holds no camera or no lens'}
-        detail={
-          take
-            ? 'Choose its recording format and lens in the log: the sight looks through them.'
-            : 'Add a body and a lens to the kit: the sight looks through them.'
-        }
+        title="The take’s camera is not in the kit"
+        detail="Choose its recording format and lens in the log: the sight looks through them."
       />
+    ) : (
+      <KitLacks bodies={kit.bodies} lenses={kit.lenses} wants="The sight looks through a body and a lens." />
     );
   const failed = orient.error instanceof ApiError ? orient.error : null;
   const error = orient.error

@@ -306,7 +306,7 @@ export function PanoramaStrip({
           ) : null}
           {lens ? <Magnifier paint={lens.paint} left={lens.left} value={lens.value} /> : null}
         </View>
-        {view.flat ? null : <Bearings view={view} width={width} />}
+        {view.flat ? null : <Bearings view={view} width={width} north={yawDeg !== 0} />}
       </View>
       {colours === 'stops' ? <ScaleBar /> : null}
       {colours === 'moved' ? (

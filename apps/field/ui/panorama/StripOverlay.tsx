@@ -143,8 +143,10 @@ function Marked({
 /** Degrees of the strip that the marks of its scale are made for at once, beside it. */
 const AHEAD_DEG = 90;
 
-/** Bearings along the strip: names of the quarters and degrees. A turn moves the scale; its marks are made anew only now and then. */
-export function Bearings({ view, width }: { view: StripView; width: number }) {
+const QUARTERS: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
+
+/** Bearings along the strip: degrees, and names of the quarters where north is known. A turn moves the scale; its marks are made anew only now and then. */
+export function Bearings({ view, width, north }: { view: StripView; width: number; north: boolean }) {
   const { palette } = useTheme();
   const { spanDeg } = view;
   const middle = Math.round(view.azimuthDeg / AHEAD_DEG) * AHEAD_DEG;
@@ -152,7 +154,6 @@ export function Bearings({ view, width }: { view: StripView; width: number }) {
     const step = spanDeg > 200 ? 45 : spanDeg > 80 ? 30 : spanDeg > 30 ? 10 : 5;
     const reach = spanDeg / 2 + AHEAD_DEG / 2;
     const first = Math.ceil((middle - reach) / step) * step;
-    const names: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
     return Array.from({ length: Math.floor((middle + reach - first) / step) + 1 }, (_, i) => first + i * step).map(
       (bearing) => (
         <View
@@ -165,12 +166,12 @@ export function Bearings({ view, width }: { view: StripView; width: number }) {
           }}
         >
           <Text size="small" style={{ color: palette.onSurround }}>
-            {names[wrap360(bearing)] ?? `${wrap360(bearing)}°`}
+            {(north ? QUARTERS[wrap360(bearing)] : null) ?? `${wrap360(bearing)}°`}
           </Text>
         </View>
       ),
     );
-  }, [middle, spanDeg, width, palette]);
+  }, [middle, spanDeg, width, palette, north]);
   const moved = ((middle - view.azimuthDeg) / spanDeg) * width;
   return (
     <View style={{ height: 20, overflow: 'hidden' }}>

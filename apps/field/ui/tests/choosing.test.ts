@@ -1,5 +1,6 @@
 import type { LightRound, Panorama } from '@tawny/contract';
 import { dayAt } from '../../data/setup';
+import { nowOnDay } from '../../data/time';
 import { suggested } from '../../features/measure/useChosenPanorama';
 import { focalChange } from '../../features/round/RigLearned';
 import { timeWords } from '../../features/round/RoundTime';
@@ -28,6 +29,14 @@ test('the day that is worked at: today, else the last one, else the next', () =>
   // Two units on one date: the same one is opened every time, however they are listed.
   const units = [41, 3, 12].map((number) => ({ date: '2026-10-14', number }));
   for (const listed of [units, [...units].reverse()]) expect(dayAt(listed, '2026-10-20')?.number).toBe(3);
+});
+
+test('what is planned of a day is planned for its date, at the hour of now, also where the clocks have changed since', () => {
+  const now = new Date('2026-11-29T12:18:05Z');
+  expect(nowOnDay('2026-10-14', 'Europe/London', now).toISOString()).toBe('2026-10-14T11:18:05.000Z');
+  expect(nowOnDay('2026-11-29', 'Europe/London', now).toISOString()).toBe(now.toISOString());
+  // It is tomorrow there already.
+  expect(nowOnDay('2026-10-14', 'Pacific/Auckland', now).toISOString()).toBe('2026-10-13T12:18:05.000Z');
 });
 
 test('a time says where it comes from', () => {

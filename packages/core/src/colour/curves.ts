@@ -14,23 +14,32 @@ export function rec709ToLinear(v: number): number {
   return v < 0.081 ? v / 4.5 : Math.pow((v + 0.099) / 1.099, 1 / 0.45);
 }
 
-/** Hybrid log-gamma: the inverse of the camera's characteristic of ITU-R BT.2100-2 table 5, a signal to scene light (1 at a signal of 1). */
-export function hlgToLinear(v: number): number {
+/** Hybrid log-gamma: the inverse of the camera's characteristic of ITU-R BT.2100-2 table 5, scene light that is 1 at a signal of 1. */
+function hlgScene(v: number): number {
   const a = 0.17883277;
   const [b, c] = [1 - 4 * a, 0.5 - a * Math.log(4 * a)];
   return v <= 0.5 ? (v * Math.abs(v)) / 3 : (Math.exp((v - c) / a) + b) / 12;
 }
 
-/**
- * Perceptual quantiser: a signal to the light of the display by ITU-R BT.2100-2 table 4, and from there to that of the scene by the inverse of its
- * reference OOTF (1 at a signal of 1). True of pictures as a camera wrote them; a grade that was made on a display is not undone.
- */
-export function pqToLinear(v: number): number {
+/** Light of the display to that of the scene: the inverse of the reference OOTF of ITU-R BT.2100-2 table 4, 1 at 10 000 cd/m². */
+const sceneOfDisplay = (cdM2: number) => rec709ToLinear(Math.pow(cdM2 / 100, 1 / 2.4)) / 59.5208;
+
+/** Perceptual quantiser: a signal to the light of the display (ITU-R BT.2100-2 table 4), and from there to that of the scene. */
+function pqScene(v: number): number {
   const [m1, m2, c1, c2, c3] = [2610 / 16384, 2523 / 32, 3424 / 4096, 2413 / 128, 2392 / 128];
   const p = Math.pow(Math.max(0, v), 1 / m2);
-  const displayCdM2 = 10000 * Math.pow(Math.max(0, p - c1) / (c2 - c3 * p), 1 / m1);
-  return rec709ToLinear(Math.pow(displayCdM2 / 100, 1 / 2.4)) / 59.5208;
+  return sceneOfDisplay(10000 * Math.pow(Math.max(0, p - c1) / (c2 - c3 * p), 1 / m1));
 }
+
+/** Scene light of the white that ITU-R BT.2408 table 1 refers to: 75 % of HLG, 203 cd/m² of PQ. What is brighter than a white card lies above it. */
+const HLG_WHITE = hlgScene(0.75);
+const PQ_WHITE = sceneOfDisplay(203);
+
+/** HLG to scene-linear light, 1 at reference white: a grey card of 18 % that is exposed as the standard says is 0.18. */
+export const hlgToLinear = (v: number): number => hlgScene(v) / HLG_WHITE;
+
+/** PQ to scene-linear light, 1 at reference white. True of pictures as a camera wrote them; a grade that was made on a display is not undone. */
+export const pqToLinear = (v: number): number => pqScene(v) / PQ_WHITE;
 
 const power = (v: number, gamma: number) => (v < 0 ? -Math.pow(-v, gamma) : Math.pow(v, gamma));
 
