@@ -7,19 +7,43 @@ import { root } from './modules.mjs';
 import { hashOfSources } from './sources.mjs';
 
 const PACKAGES = ['core', 'formats', 'contract', 'simset', 'pipeline'];
-const SOURCES = [...PACKAGES.map((p) => `packages/${p}/src`), 'apps/server/src', 'apps/cli/src', 'package-lock.json'];
-/** What is started, by name; `bootstrap` and `decodeProcess` are looked for beside the code that starts them. */
-const ENTRIES = {
-  cli: 'apps/cli/src/main.ts',
-  server: 'apps/server/src/main.ts',
-  worker: 'apps/server/src/worker.ts',
-  seed: 'apps/server/src/demo/main.ts',
-  logDay: 'apps/server/src/demo/logDayMain.ts',
-  upkeep: 'apps/server/src/upkeep/main.ts',
-  decodeProcess: 'apps/server/src/decode/process.ts',
-  bootstrap: 'packages/pipeline/src/threads/thread.ts',
-};
+const SOURCES = [
+  ...PACKAGES.map((p) => `packages/${p}/src`),
+  'apps/server/src',
+  'apps/cli/src',
+  'package-lock.json',
+  'tools/setup/program.mjs',
+];
+/**
+ * What is started, by name; `bootstrap` and `decodeProcess` are looked for beside the code that starts them. Programs of one group share files; what
+ * starts most often shares none, and holds but what it uses.
+ */
+const GROUPS = [
+  {
+    server: 'apps/server/src/main.ts',
+    worker: 'apps/server/src/worker.ts',
+    seed: 'apps/server/src/demo/main.ts',
+    logDay: 'apps/server/src/demo/logDayMain.ts',
+    upkeep: 'apps/server/src/upkeep/main.ts',
+  },
+  { cli: 'apps/cli/src/main.ts' },
+  { decodeProcess: 'apps/server/src/decode/process.ts' },
+  { bootstrap: 'packages/pipeline/src/threads/thread.ts' },
+];
+/** Packages of which a program takes in what it uses: read file by file they are most of the time that it takes to start. */
+const TAKEN_IN = ['astronomy-engine', 'commander', 'exifr', 'luxon', 'magvar', 'ml-matrix', 'papaparse', 'three', 'xmlbuilder2', 'zod']; // prettier-ignore
+/** What was written to be required asks for the modules of node in that way. */
+const REQUIRE = "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);";
 const folder = path.join(root, 'dist', 'program');
+
+/** Packages that stay files of their own: native ones, and those that look for files beside themselves. */
+function leftOut() {
+  const manifests = [...PACKAGES.map((p) => `packages/${p}`), 'apps/server', 'apps/cli'];
+  const names = manifests.flatMap((m) =>
+    Object.keys(JSON.parse(fs.readFileSync(path.join(root, m, 'package.json'), 'utf8')).dependencies ?? {}),
+  );
+  return [...new Set(names)].filter((n) => !n.startsWith('@tawny/') && !TAKEN_IN.includes(n));
+}
 /** Programs of before are kept this long: one may still be running. */
 const KEPT_MS = 7 * 24 * 3600 * 1000;
 
@@ -27,22 +51,24 @@ function build(target) {
   // Not before the packages are installed.
   const { buildSync } = createRequire(import.meta.url)('esbuild');
   const made = path.join(folder, `making-${randomUUID()}`);
-  buildSync({
-    absWorkingDir: root,
-    entryPoints: Object.entries(ENTRIES).map(([out, file]) => ({ in: file, out })),
-    outdir: made,
-    outExtension: { '.js': '.mjs' },
-    alias: Object.fromEntries(PACKAGES.map((p) => [`@tawny/${p}`, path.join(root, 'packages', p, 'src')])),
-    packages: 'external',
-    bundle: true,
-    splitting: true,
-    format: 'esm',
-    platform: 'node',
-    target: 'node20',
-    keepNames: true,
-    sourcemap: true,
-    logLevel: 'error',
-  });
+  for (const entries of GROUPS)
+    buildSync({
+      absWorkingDir: root,
+      entryPoints: Object.entries(entries).map(([out, file]) => ({ in: file, out })),
+      outdir: made,
+      outExtension: { '.js': '.mjs' },
+      alias: Object.fromEntries(PACKAGES.map((p) => [`@tawny/${p}`, path.join(root, 'packages', p, 'src')])),
+      external: leftOut(),
+      banner: { js: REQUIRE },
+      bundle: true,
+      splitting: true,
+      format: 'esm',
+      platform: 'node',
+      target: 'node20',
+      keepNames: true,
+      sourcemap: true,
+      logLevel: 'error',
+    });
   try {
     fs.renameSync(made, target);
   } catch (error) {
@@ -67,5 +93,5 @@ export function programs() {
   return target;
 }
 
-/** Arguments for node that start one of the programs. */
-export const program = (name) => ['--enable-source-maps', path.join(programs(), `${name}.mjs`)];
+/** Arguments for node that start one of the programs. Source maps lie beside them and are not read: that takes longer than everything else of a start. */
+export const program = (name) => [path.join(programs(), `${name}.mjs`)];

@@ -119,7 +119,7 @@ export class DecoderPool implements Decoder {
     const { TAWNY_DATABASE_URL: _secret, ...env } = process.env;
     const drop = process.getuid?.() === 0 && openToAll(this.filesFolder);
     return fork(ENTRY, {
-      execArgv: ['--enable-source-maps', `--max-old-space-size=${Math.floor(this.limits.memoryMb / 2)}`],
+      execArgv: [`--max-old-space-size=${Math.floor(this.limits.memoryMb / 2)}`],
       // Who has no rights keeps its own renders of the stand-ins' set.
       env: drop
         ? { ...env, TAWNY_DECODER_USER: String(NOBODY), TAWNY_CACHE: path.join(os.tmpdir(), `tawny-cache-${NOBODY}`) }
