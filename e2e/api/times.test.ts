@@ -140,6 +140,14 @@ test('two rigs of one day go each by its own clock', async ({ request }) => {
   expect(await told()).toEqual(['1 frame, camera clock 12 s fast ± 1 s', '1 frame, camera clock 7 s slow ± 1 s']);
   // One clock a rig and day.
   expect((await look(rigs[1].id, 2)).status).toBe(409);
+  // A setup that is moved goes by the clocks of its new day, a clock that is moved leaves the rounds of its old one.
+  const otherDay = await ownDay(request, await setupOf(request, first));
+  expect(await told()).toEqual([unchecked, unchecked]);
+  const moved = await patchJson(request, `/clocks/${clock.id}`, { dayId: otherDay, version: clock.version + 1 });
+  expect(moved.status).toBe(200);
+  expect((await told())[0]).toBe('1 frame, camera clock 12 s fast ± 1 s');
+  await patchJson(request, `/clocks/${clock.id}`, { dayId, version: clock.version + 2 });
+  expect(await told()).toEqual([unchecked, unchecked]);
 });
 
 test('a file that states no offset is read in the zone of the place', async ({ request }) => {

@@ -12,6 +12,18 @@ const SIGNALS = {
   srgb: (x: number) => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055),
   gamma: (x: number) => x ** (1 / 2.4),
   linear: (x: number) => x,
+  // ITU-R BT.2100-2 table 5, the white of BT.2408 at a signal of 0.75.
+  hlg: (x: number) => {
+    const e = (x * (Math.exp((0.75 - 0.55991073) / 0.17883277) + 0.28466892)) / 12;
+    return e <= 1 / 12 ? Math.sqrt(3 * e) : 0.17883277 * Math.log(12 * e - 0.28466892) + 0.55991073;
+  },
+  // ITU-R BT.2100-2 table 4, that white at 203 cd/m².
+  pq: (x: number) => {
+    const e = (x * ((2.03 ** (1 / 2.4) + 0.099) / 1.099) ** (1 / 0.45)) / 59.5208;
+    const cdM2 = 100 * (e <= 0.0003024 ? 267.84 * e : 1.099 * (59.5208 * e) ** 0.45 - 0.099) ** 2.4;
+    const y = (cdM2 / 10000) ** (2610 / 16384);
+    return ((3424 / 4096 + (2413 / 128) * y) / (1 + (2392 / 128) * y)) ** (2523 / 32);
+  },
   log: (x: number) => {
     const { base, linSideSlope, linSideOffset, logSideSlope, logSideOffset } = LOG_CURVE;
     return (logSideSlope * Math.log(linSideSlope * x + linSideOffset)) / Math.log(base) + logSideOffset;
@@ -61,6 +73,8 @@ export function codesSection(): Section {
     { name: '8 bits, full, sRGB', signal: SIGNALS.srgb, bits: 8, range: 'full', curve: 'srgb' },
     { name: '8 bits, legal, Rec. 709', signal: SIGNALS.rec709, bits: 8, range: 'legal', curve: 'rec709' },
     { name: '10 bits, legal, Rec. 709', signal: SIGNALS.rec709, bits: 10, range: 'legal', curve: 'rec709' },
+    { name: '10 bits, legal, HLG', signal: SIGNALS.hlg, bits: 10, range: 'legal', curve: 'hlg' },
+    { name: '10 bits, legal, PQ', signal: SIGNALS.pq, bits: 10, range: 'legal', curve: 'pq' },
     { name: '10 bits, full, gamma 2.4', signal: SIGNALS.gamma, bits: 10, range: 'full', curve: 'gamma:2.4' },
     { name: '10 bits, legal, logarithmic by a CLF', signal: SIGNALS.log, bits: 10, range: 'legal', curve: nodes },
     { name: '12 bits, full, logarithmic by a CLF', signal: SIGNALS.log, bits: 12, range: 'full', curve: nodes },

@@ -6,12 +6,10 @@ import {
   lampInput,
   lensInput,
   locationInput,
-  NEEDS_OF_KIND,
   planMarkInput,
   planMeasureInput,
   readingInput,
   referenceObjectInput,
-  setupInput,
   stationInput,
   type CameraBody,
   type EyeLine,
@@ -23,7 +21,6 @@ import {
   type PlanMeasure,
   type Reading,
   type ReferenceObject,
-  type Setup,
   type Station,
 } from '@tawny/contract';
 import { calibrationOperations } from '../calibrations/operations';
@@ -42,7 +39,6 @@ import {
   PlanMeasures,
   Readings,
   ReferenceObjects,
-  Setups,
   Stations,
 } from '../db/entities';
 import { handoffOperations } from '../handoffs/operations';
@@ -58,6 +54,7 @@ import { productionOperations } from '../productions/operations';
 import { referenceOperations } from '../references/operations';
 import { roundOperations } from '../rounds/operations';
 import type { Services } from '../services';
+import { setupOperations } from '../rounds/setupOperations';
 import { productionGaps } from '../setups/gaps';
 import { takeOperations } from '../takes/operations';
 
@@ -75,14 +72,7 @@ export function allHandlers(services: Services): AllHandlers {
       check: async (l) => ({ ...l, zone: l.zone ?? findZone(l.latitudeDeg, l.longitudeDeg)[0] ?? 'UTC' }),
     }),
     days: dayOperations,
-    setups: writtenHandlers<'setups', Setup>({
-      entity: Setups,
-      noun: 'setup',
-      input: setupInput,
-      order: { by: ['slate'], direction: 'ASC' },
-      // A new setup without a list gets the template of its kind.
-      complete: (s) => (s.needs.length === 0 ? { ...s, needs: [...NEEDS_OF_KIND[s.kind]] } : s),
-    }),
+    setups: setupOperations,
     gaps: {
       list: async ({ production }) => ({ items: await productionGaps(db, production.id, new Date()), next: null }),
     },

@@ -83,12 +83,17 @@ export async function settleTime(db: Queries, productionId: string, roundId: str
   );
 }
 
-/** A clock that was looked at later sets every round of its day. */
-export async function settleDay(db: Queries, productionId: string, dayId: string): Promise<void> {
+/** Rounds of a day or of a setup whose clock may be another now: one that was looked at later sets all of them. */
+export async function settleRounds(
+  db: Queries,
+  productionId: string,
+  of: { dayId: string } | { setupId: string },
+): Promise<void> {
+  const [column, id] = 'dayId' in of ? ['u.day_id', of.dayId] : ['u.id', of.setupId];
   const rounds: { id: string }[] = await db.query(
     `SELECT r.id FROM rounds r JOIN stations s ON s.id = r.station_id JOIN setups u ON u.id = s.setup_id
-     WHERE r.production_id = $1 AND u.day_id = $2`,
-    [productionId, dayId],
+     WHERE r.production_id = $1 AND ${column} = $2`,
+    [productionId, id],
   );
-  for (const { id } of rounds) await settleTime(db, productionId, id);
+  for (const round of rounds) await settleTime(db, productionId, round.id);
 }
