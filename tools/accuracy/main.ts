@@ -9,6 +9,7 @@ import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
 import { mendingSection } from './mending';
 import { mergeSection } from './merge';
+import { nastySection } from './nasty';
 import { offModelSection, stepsSection } from './offModel';
 import { orientationSections } from './orientation';
 import { responseSection } from './response';
@@ -42,6 +43,7 @@ const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['sun detection', () => detectionSection()],
   ['off-model rounds', offModelSection],
   ['steps of a bracket', stepsSection],
+  ['nastier than the world', nastySection],
   ['two opposite views', twoViewsSection],
   ['verdicts', () => verdictsSection(40, 240)],
   ['thresholds', thresholdsSection],

@@ -83,15 +83,23 @@ export interface OffModelFigure {
   movedPercent: number;
 }
 
-/** Median and 95th percentile of radiance against truth beyond 3 m: each pixel against the truth in its own true direction, after one scale. */
-function stitch(built: BuildResult, truth: RgbImage, common: Quaternion): { median: number; p95: number } {
+/**
+ * Median and 95th percentile of radiance against truth beyond 3 m: each pixel against the truth in its own true direction, after one scale. `skip`
+ * leaves out directions (east, up, south) of which there is no one truth.
+ */
+export function stitch(
+  built: BuildResult,
+  truth: RgbImage,
+  common: Quaternion,
+  skip: (d: Vec3) => boolean = () => false,
+): { median: number; p95: number } {
   const { width, height, data } = built.panorama;
   const ratios: number[] = [];
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const a = anglesAtPixel(x, y, width, height);
       const d = rotate(common, directionFromAngles(a.azimuthDeg, a.elevationDeg));
-      if (d[1] < -0.54) continue;
+      if (d[1] < -0.54 || skip(d)) continue;
       const i = 3 * (y * width + x);
       const r = luminance(data[i], data[i + 1], data[i + 2], built.panorama.space) / lookUp(truth, d);
       if (Number.isFinite(r) && built.mask[y * width + x] === 0) ratios.push(r);

@@ -30,11 +30,11 @@ export interface RoundCase {
   half: boolean;
 }
 
-const SIDE = 480;
-const VIEWS = 6;
+export const SIDE = 480;
+export const VIEWS = 6;
 const CIRCLE_DEG = 185;
 export const VERDICT_RIG = { projection: 'equidistant' as const, fovDeg: CIRCLE_DEG, views: VIEWS };
-const LENS = lensFromFov('equidistant', CIRCLE_DEG, { width: SIDE, height: SIDE }, 'longSide');
+export const LENS = lensFromFov('equidistant', CIRCLE_DEG, { width: SIDE, height: SIDE }, 'longSide');
 const WITHIN = Uint8Array.from({ length: SIDE * SIDE }, (_, p) =>
   Number(Math.hypot((p % SIDE) + 0.5 - SIDE / 2, Math.floor(p / SIDE) + 0.5 - SIDE / 2) < SIDE / 2 - 1),
 );
@@ -91,7 +91,7 @@ export function looksAt(place: Place): (look: number) => OwnView[] {
   };
 }
 
-const cameraOf = (look: number): OwnCamera => ({
+export const cameraOf = (look: number): OwnCamera => ({
   circleDeg: CIRCLE_DEG,
   sidePx: SIDE,
   views: VIEWS,
