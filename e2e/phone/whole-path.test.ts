@@ -47,8 +47,8 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await page.getByRole('link', { name: 'Round' }).click();
   await page.getByRole('button', { name: 'Start round 1' }).click();
   await expect(page.getByText('Get frames')).toBeVisible();
-  await page.getByRole('radio', { name: 'Quick, 0.7 Mpx' }).click();
   await page.getByRole('radio', { name: 'Simulated camera' }).click();
+  await page.getByRole('radio', { name: 'Quick, 0.7 Mpx' }).click();
   await page.getByRole('button', { name: 'Photograph 6 views × 7 frames' }).click();
   await expect(page.getByText('42 frames in 6 views')).toBeVisible({ timeout: 180000 });
   await page.getByRole('button', { name: 'Build the panorama' }).click();
