@@ -144,6 +144,8 @@ export function recoverResponse(
     const o = channel * KNOTS + left;
     return logPrior[code] + (1 - share) * solution[o] + share * solution[o + 1];
   };
+  /** Mean row of a place, and which of its columns count: kept between places, empty between them. */
+  const [meanRow, counts] = [new Float64Array(size), new Uint8Array(size)];
   const fill = (equations: NormalEquations): boolean => {
     residualSquares = 0;
     expectedSquares = 0;
@@ -189,20 +191,27 @@ export function recoverResponse(
       // Robust weight of the whole place: somebody walked through it, or it lies on an edge.
       const robust = tukeyWeight(chi / cut);
       if (robust === 0) continue;
-      const row = new Map<number, number>();
+      // With the place's radiance taken out, sum w (v - m)(v - m)T is sum w v vT less the total weight times m mT, m the mean of the rows v.
+      const columns: number[] = [];
       for (const p of parts) {
         residualSquares += (p.value - mean) ** 2 * robust;
         expectedSquares += robust / p.w;
         rows += robust;
-        for (let m = 0; m < p.i.length; m++) row.set(p.i[m], (row.get(p.i[m]) ?? 0) + (p.w / total) * p.v[m]);
+        equations.add(p.i, p.v, p.value - mean, robust * p.w);
+        for (let m = 0; m < p.i.length; m++) {
+          const c = p.i[m];
+          if (!counts[c]) columns.push(c);
+          counts[c] = 1;
+          meanRow[c] += (p.w / total) * p.v[m];
+        }
       }
-      const columns = [...row.keys()];
-      for (const p of parts) {
-        // The row with the place's radiance taken out.
-        const g = new Map(columns.map((c) => [c, -row.get(c)!]));
-        p.i.forEach((c, m) => g.set(c, (g.get(c) ?? 0) + p.v[m]));
-        equations.add([...g.keys()], [...g.values()], p.value - mean, robust * p.w);
-      }
+      equations.add(
+        columns,
+        columns.map((c) => meanRow[c]),
+        0,
+        -robust * total,
+      );
+      for (const c of columns) meanRow[c] = counts[c] = 0;
     }
     for (let channel = 0; channel < 3; channel++) {
       for (let k = 1; k < KNOTS - 1; k++) {
