@@ -21,6 +21,8 @@ import { bracketFor, cameraOf, LENS, SIDE, VERDICT_RIG, verdictPlaces, type Plac
 
 const PANORAMA_PX = 1024;
 const PLACES = ['quay, sun', 'net loft', 'sunrise', 'forest'];
+/** Pixels of the panorama that are compared together: frames of this size show no finer. */
+const CELL = 4;
 const DEGREE = 180 / Math.PI;
 
 /** What a place or a camera does beside what the other tables have: each alone, and without any. */
@@ -179,7 +181,7 @@ async function figureOf(place: Place, effect: Effect, seed: number): Promise<Fig
     const looks = await checkViews({ files, rig: VERDICT_RIG });
     const built = await buildPanorama({ files, rig: VERDICT_RIG, width: PANORAMA_PX });
     const { common, rmsDeg } = commonRotation(built.attitudes, attitudes);
-    const radiance = stitch(built, image, common, effect.unsettled);
+    const radiance = stitch(built, image, common, { cell: CELL, skip: effect.unsettled });
     const up = rotate(common, [0, 1, 0]);
     return {
       pointingDeg: rmsDeg,
@@ -230,7 +232,7 @@ export async function nastySection(): Promise<Section> {
   }
   return {
     title: 'Nastier than the world',
-    how: `Six fisheye views of ${SIDE} px by the verdicts' camera (heads a degree off, shutters 3 %), built at ${PANORAMA_PX} px, of ${places.map((p) => p.name).join(' / ')}; each effect alone. Radiance against truth: median; 95th percentile (where people or leaves stand there is no one truth, and it is left out). Then pointing, the sun (found where there is none: "false"), how far the panorama leans and what is stated of that, and how many things were said at the station and on building.`,
+    how: `Six fisheye views of ${SIDE} px by the verdicts' camera (heads a degree off, shutters 3 %), built at ${PANORAMA_PX} px, of ${places.map((p) => p.name).join(' / ')}; each effect alone. Radiance of cells of ${CELL} x ${CELL} px against truth: median; 95th percentile (where people or leaves stand there is no one truth, and it is left out). Then pointing, the sun (found where there is none: "false"), how far the panorama leans and what is stated of that (how level the real ones stood nobody knows), and how many things were said at the station and on building.`,
     rows,
   };
 }

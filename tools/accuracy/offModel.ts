@@ -84,25 +84,30 @@ export interface OffModelFigure {
 }
 
 /**
- * Median and 95th percentile of radiance against truth beyond 3 m: each pixel against the truth in its own true direction, after one scale. `skip`
- * leaves out directions (east, up, south) of which there is no one truth.
+ * Median and 95th percentile of radiance against truth beyond 3 m: each cell of `cell` x `cell` pixels against the truth in its own true directions,
+ * after one scale. `skip` leaves out directions (east, up, south) of which there is no one truth.
  */
 export function stitch(
   built: BuildResult,
   truth: RgbImage,
   common: Quaternion,
-  skip: (d: Vec3) => boolean = () => false,
+  { cell = 1, skip = () => false }: { cell?: number; skip?: (d: Vec3) => boolean } = {},
 ): { median: number; p95: number } {
   const { width, height, data } = built.panorama;
   const ratios: number[] = [];
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const a = anglesAtPixel(x, y, width, height);
-      const d = rotate(common, directionFromAngles(a.azimuthDeg, a.elevationDeg));
-      if (d[1] < -0.54 || skip(d)) continue;
-      const i = 3 * (y * width + x);
-      const r = luminance(data[i], data[i + 1], data[i + 2], built.panorama.space) / lookUp(truth, d);
-      if (Number.isFinite(r) && built.mask[y * width + x] === 0) ratios.push(r);
+  for (let y0 = 0; y0 < height; y0 += cell) {
+    for (let x0 = 0; x0 < width; x0 += cell) {
+      let [own, true_, whole] = [0, 0, true];
+      for (let k = 0; k < cell * cell && whole; k++) {
+        const [x, y] = [x0 + (k % cell), y0 + Math.floor(k / cell)];
+        const a = anglesAtPixel(x, y, width, height);
+        const d = rotate(common, directionFromAngles(a.azimuthDeg, a.elevationDeg));
+        whole = d[1] >= -0.54 && !skip(d) && built.mask[y * width + x] === 0;
+        const i = 3 * (y * width + x);
+        own += luminance(data[i], data[i + 1], data[i + 2], built.panorama.space);
+        true_ += lookUp(truth, d);
+      }
+      if (whole && Number.isFinite(own / true_)) ratios.push(own / true_);
     }
   }
   ratios.sort((p, q) => p - q);
