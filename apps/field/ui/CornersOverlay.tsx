@@ -30,7 +30,15 @@ export function CornersOverlay({
       {corners.map(([x, y], k) => (
         <Circle key={k} cx={x} cy={y} r={7} stroke="#fff" strokeWidth={1.6} fill={k === 0 && name ? '#fff' : 'none'} />
       ))}
-      {name ? <PictureLabel x={corners[0][0]} y={corners[0][1] - 12} text={name} /> : null}
+      {name ? (
+        // Above the corner, or below it where there is no room.
+        <PictureLabel
+          x={corners[0][0]}
+          y={corners[0][1] + (corners[0][1] < 28 ? 24 : -12)}
+          text={name}
+          within={width}
+        />
+      ) : null}
     </Svg>
   );
 }

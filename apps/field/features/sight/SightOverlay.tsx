@@ -65,7 +65,7 @@ export function SightOverlay({
           ) : null}
           <Circle cx={p.xPx * sx} cy={p.yPx * sy} r={7} {...HALO} fill="none" />
           <Circle cx={p.xPx * sx} cy={p.yPx * sy} r={7} stroke="#fff" strokeWidth={1.6} fill="none" />
-          <PictureLabel x={p.xPx * sx} y={p.yPx * sy - 12} text={p.name} />
+          <PictureLabel x={p.xPx * sx} y={p.yPx * sy - 12} text={p.name} within={width} />
         </G>
       ))}
       {shadow ? (

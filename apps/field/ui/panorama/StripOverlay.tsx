@@ -135,7 +135,7 @@ function Marked({
           <Circle cx={at.x} cy={at.y} r={radius} stroke="#fff" strokeWidth={1.6} fill="none" />
         </>
       )}
-      <PictureLabel x={at.x} y={at.y - radius - 5} text={point.name} />
+      <PictureLabel x={at.x} y={at.y - radius - 5} text={point.name} within={width} />
     </>
   );
 }

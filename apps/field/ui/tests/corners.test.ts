@@ -1,4 +1,5 @@
 import { beginDrag, boxCorners, cornerUnder, draggedTo, REACH_PX, type FourCorners } from '../corners';
+import { insideX } from '../PictureLabel';
 
 const BOX: FourCorners = [[100, 50], [200, 50], [200, 120], [100, 120]]; // prettier-ignore
 
@@ -21,4 +22,14 @@ test('a drag at a corner moves that one alone, the nearest in a finger’s reach
   expect(draggedTo(drag, [90, 40])).toEqual([[90, 40], ...BOX.slice(1)]);
   // Wherever it goes: a card in perspective is no box.
   expect(draggedTo(drag, [101, 48])![0]).toEqual([101, 48]);
+});
+
+test('the name of a corner is kept whole in its picture; that of a corner outside of it is not drawn in', () => {
+  const half = (9 * 0.6 * 13) / 2 + 3;
+  expect(insideX(150, 'dark skin', 300)).toBe(150);
+  expect(insideX(4, 'dark skin', 300)).toBeCloseTo(half, 9);
+  expect(insideX(298, 'dark skin', 300)).toBeCloseTo(300 - half, 9);
+  expect(insideX(-20, 'dark skin', 300)).toBe(-20);
+  expect(insideX(320, 'dark skin', 300)).toBe(320);
+  expect(insideX(10, 'a name that is too long for the picture', 100)).toBe(50);
 });
