@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { RESPONSE_KNOTS } from '@tawny/core/merge/responseTables';
+import { MOST_DEPARTURE, RESPONSE_KNOTS } from '@tawny/core/merge/responseTables';
 import { decodingSchema, namedCurveSchema } from './decoding';
 import { bounded, calendarDate, positive, title, uuid } from './common';
 import { record, recordInput } from './record';
@@ -116,7 +116,7 @@ export type LensRecord = z.infer<typeof lensSchema>;
 /** What is assumed while nobody states a rig: an assumption, and said to be one wherever it is used. */
 export const UNSTATED_RIG = { projection: 'equidistant', fovDeg: 185, views: 6 } as const;
 
-const channelDepartures = z.array(z.number().min(-5).max(5)).length(RESPONSE_KNOTS);
+const channelDepartures = z.array(z.number().min(-MOST_DEPARTURE).max(MOST_DEPARTURE)).length(RESPONSE_KNOTS);
 
 /** Natural logarithm of relative illumination by even powers of the angle (radians), and how well it is known between middle and edge: 95 %, stops. */
 export const falloffSchema = z.object({

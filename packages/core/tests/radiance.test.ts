@@ -350,11 +350,11 @@ describe('holes and the check sheet', () => {
     expect(checks.find((c) => c.name === 'clipped')!.words).toMatch(/lost its highlights/);
     expect(verdict(checks, 'frames a view')).toBe('lost');
     // What a bracket costs that does not tell the response is said; it is no fault.
-    const told = (responseTold: boolean) =>
-      sheet(smooth, { framesPerView: 3, responseTold }).find((c) => c.name === 'frames a view')!;
-    expect(told(true)).toMatchObject({ verdict: 'good', words: 'bracketed' });
-    expect(told(false).verdict).toBe('good');
-    expect(told(false).words).toMatch(
+    const told = (responseFrom: 'round' | 'curve') =>
+      sheet(smooth, { framesPerView: 3, responseFrom }).find((c) => c.name === 'frames a view')!;
+    expect(told('round')).toMatchObject({ verdict: 'good', words: 'bracketed' });
+    expect(told('curve').verdict).toBe('good');
+    expect(told('curve').words).toMatch(
       /^bracketed; the frames hardly tell the camera's response, its usual curve is assumed: .* 4 to 7 %/,
     );
   });

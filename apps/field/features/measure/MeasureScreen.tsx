@@ -99,6 +99,7 @@ export function MeasureScreen() {
       <PanoramaStrip
         panorama={panorama}
         yawDeg={yaw}
+        trueNorth={calibration.data?.orientation?.frame === 'trueNorth'}
         height={wide ? 420 : 230}
         marking={marking && { what: PATCH_NAMES[marking], first: FIRST_CORNER[marking] }}
         mark={marks.marks[shown] ?? stored?.panoramaCorners ?? null}

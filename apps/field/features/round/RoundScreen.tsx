@@ -260,6 +260,7 @@ function PanoramaPanel({
         key={panorama.id}
         panorama={panorama}
         yawDeg={yaw}
+        trueNorth={calibration.data?.orientation?.frame === 'trueNorth'}
         height={wide ? 320 : 240}
         onProbe={onProbe}
         start={{ azimuthDeg: (panorama.sun?.azimuthDeg ?? 180) + yaw, spanDeg: wide ? 200 : 120 }}

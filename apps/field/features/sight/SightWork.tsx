@@ -112,7 +112,11 @@ export function SightWork({
         detail="Choose its recording format and lens in the log: the sight looks through them."
       />
     ) : (
-      <KitLacks bodies={kit.bodies} lenses={kit.lenses} wants="The sight looks through a body and a lens." />
+      <KitLacks
+        bodies={kit.bodies}
+        lenses={kit.lenses.filter((l) => l.kind !== 'fisheye')}
+        wants="The sight looks through a body and a lens that is no fisheye."
+      />
     );
   const failed = orient.error instanceof ApiError ? orient.error : null;
   const error = orient.error
@@ -159,6 +163,7 @@ export function SightWork({
       <SettledStrip
         panorama={panorama}
         hand={hand}
+        trueNorth={solved?.frame === 'trueNorth'}
         height={wide ? 220 : 170}
         start={{ azimuthDeg: headingOf(view), spanDeg: 110 }}
         points={pointsOf(seen, marked.begun)}

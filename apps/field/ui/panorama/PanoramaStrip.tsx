@@ -31,6 +31,8 @@ interface PanoramaStripProps {
   panorama: Panorama;
   /** Added to every azimuth: north once measured, else 0. */
   yawDeg: number;
+  /** Its turn is one to true north: quarters have their names. A set's own frame has none. */
+  trueNorth: boolean;
   height: number;
   /** What is marked: then a drag lays a box about it, or moves a corner, instead of turning. */
   marking?: { what: string; first?: string } | null;
@@ -74,6 +76,7 @@ interface Probe {
 export function PanoramaStrip({
   panorama,
   yawDeg,
+  trueNorth,
   height,
   marking = null,
   mark = null,
@@ -306,7 +309,7 @@ export function PanoramaStrip({
           ) : null}
           {lens ? <Magnifier paint={lens.paint} left={lens.left} value={lens.value} /> : null}
         </View>
-        {view.flat ? null : <Bearings view={view} width={width} north={yawDeg !== 0} />}
+        {view.flat ? null : <Bearings view={view} width={width} north={trueNorth} />}
       </View>
       {colours === 'stops' ? <ScaleBar /> : null}
       {colours === 'moved' ? (
@@ -317,7 +320,7 @@ export function PanoramaStrip({
       {controls}
       <Text size="small" tone="quietInk" testID="probe">
         {probe
-          ? probeText(probe, panorama.space, yawDeg !== 0)
+          ? probeText(probe, panorama.space, trueNorth)
           : `${marking ? `Drag a box over the ${marking.what}, then its corners` : 'Drag to turn, tap to probe'}. Exposure 0 puts the median at mid grey.`}
       </Text>
     </View>

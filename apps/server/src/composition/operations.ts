@@ -54,8 +54,8 @@ import { productionOperations } from '../productions/operations';
 import { referenceOperations } from '../references/operations';
 import { roundOperations } from '../rounds/operations';
 import type { Services } from '../services';
-import { setupOperations } from '../rounds/setupOperations';
 import { productionGaps } from '../setups/gaps';
+import { setupOperations } from '../setups/operations';
 import { takeOperations } from '../takes/operations';
 
 /** Who does each operation of the table. Records without a feature of their own are said here. */

@@ -64,11 +64,28 @@ async function factsOfBuild(
         : { kind: 'assumed', source: 'six fisheye views of 185°, as no rig was stated', at: null },
     }),
     await useFact(db, Rounds, round, ['rig'], {
-      name: 'decoding of the frames',
+      name: DECODING,
       provenance: { ...decodingOfFrames(round, frames), at: null },
     }),
   ];
 }
+
+const DECODING = 'decoding of the frames';
+
+/** The same once it is built: where the frames tell too little, what their codes mean rests on earlier rounds of the rig. */
+const factsAfter = (facts: readonly UsedFact[], { responseFrom }: BuildResult): UsedFact[] =>
+  facts.map((f) =>
+    f.name === DECODING && responseFrom === 'rig'
+      ? {
+          ...f,
+          provenance: {
+            ...f.provenance,
+            kind: 'assumed',
+            source: `the response that earlier rounds of the rig taught; ${f.provenance.source}`,
+          },
+        }
+      : f,
+  );
 
 /** What a build learnt of the rig; null when no lens was fitted. */
 function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learned'] {
@@ -83,7 +100,8 @@ function learnedOf(rig: LightRound['rig'], built: BuildResult): Panorama['learne
       uncertaintyStops: built.falloff.uncertaintyStops,
     },
     pupilMmPerM: 1000 * built.pupilShare,
-    responseDepartureStops: built.responseDepartureStops,
+    // What earlier rounds taught is not taught by this one.
+    responseDepartureStops: built.responseFrom === 'rig' ? null : built.responseDepartureStops,
     response: built.responseTaught && {
       ...built.responseTaught,
       departures: built.responseTaught.departures.map((d) =>
@@ -171,7 +189,7 @@ export const buildJob =
         control.onProgress?.({ stage: 'Writing OpenEXR and display pictures', fraction: 0.9 });
         return storePanorama(context, {
           roundId: round.id,
-          facts: inspection.sun?.witnessed ? [...facts, ...almanac.facts] : facts,
+          facts: [...factsAfter(facts, built), ...(inspection.sun?.witnessed ? almanac.facts : [])],
           image,
           full: built.full,
           attributes,

@@ -1,6 +1,6 @@
 import { inverse, Matrix } from 'ml-matrix';
 import type { RgbImage } from '../image/image';
-import { WORKING_SPACES, type WorkingSpace } from './primaries';
+import { sameChromaticities, WORKING_SPACES, type WorkingSpace } from './primaries';
 
 /** Row-major 3 x 3: `out = m in`. */
 export type ColourMatrix = readonly [number, number, number, number, number, number, number, number, number];
@@ -56,8 +56,7 @@ export function toWorkingSpace(chromaticities: readonly number[], space: Working
 
 /** The working space whose primaries these are, to the rounding of files; null of others. */
 export function workingSpaceOf(chromaticities: readonly number[]): WorkingSpace | null {
-  const near = (s: WorkingSpace) =>
-    WORKING_SPACES[s].chromaticities.every((v, i) => Math.abs(v - chromaticities[i]) < 2e-4);
+  const near = (s: WorkingSpace) => sameChromaticities(WORKING_SPACES[s].chromaticities, chromaticities);
   return (['rec709', 'acescg'] as const).find(near) ?? null;
 }
 

@@ -25,10 +25,14 @@ export const STATED_PRIMARIES = {
 } satisfies Record<string, number[]>;
 export type StatedPrimaries = keyof typeof STATED_PRIMARIES;
 
+/** Chromaticities that are the same to the rounding of files. */
+export const sameChromaticities = (a: readonly number[], b: readonly number[]): boolean =>
+  a.every((v, i) => Math.abs(v - b[i]) < 2e-4);
+
 /** Which of these some chromaticities are, to the rounding of files; null of others. */
 export function statedPrimariesOf(chromaticities: readonly number[]): StatedPrimaries | null {
   const names = Object.keys(STATED_PRIMARIES) as StatedPrimaries[];
-  return names.find((n) => STATED_PRIMARIES[n].every((v, i) => Math.abs(v - chromaticities[i]) < 2e-4)) ?? null;
+  return names.find((n) => sameChromaticities(STATED_PRIMARIES[n], chromaticities)) ?? null;
 }
 
 /** Luminance of a linear working-space triple, in the unit of the triple. */

@@ -11,6 +11,8 @@ export type ResponseTables = [Float32Array, Float32Array, Float32Array];
 
 /** Knots of the departure, spaced evenly in code^0.7: denser in the shadows. */
 export const RESPONSE_KNOTS = 22;
+/** Responses depart from curves with a name by less: natural log. */
+export const MOST_DEPARTURE = 5;
 /** Codes over which responses are compared: below is noise, above may be clipped. */
 const [LEAST_CODE, MOST_CODE] = [20, 240];
 

@@ -31,8 +31,8 @@ export interface CheckFacts {
   movedThings?: readonly { azimuthDeg: number; elevationDeg: number; view: number }[];
   lightDriftStops?: number | null;
   framesPerView?: number;
-  /** False where the frames did not tell the camera's response and its usual curve is believed. */
-  responseTold?: boolean;
+  /** Who tells the camera's response: the round's frames (or they need not), earlier rounds of its rig, or nobody, and the stated curve is believed. */
+  responseFrom?: 'round' | 'rig' | 'curve';
   responseDepartureStops?: number | null;
   blackFloor: number;
   edgeJump: number;
@@ -104,7 +104,7 @@ export function checkSheet(f: CheckFacts): Check[] {
       'frames',
       f.framesPerView > 2 ? 'good' : f.framesPerView > 1 ? 'doubtful' : 'lost',
       f.framesPerView > 1
-        ? f.responseTold === false
+        ? f.responseFrom === 'curve'
           ? `bracketed; ${RESPONSE_UNTOLD}`
           : 'bracketed'
         : 'a single exposure: its highlights are not measured',
@@ -253,7 +253,9 @@ export function checkSheet(f: CheckFacts): Check[] {
       f.responseDepartureStops,
       'stop',
       'good',
-      'the camera has a curve of its own: it was recovered from the round',
+      f.responseFrom === 'rig'
+        ? 'the camera has a curve of its own: this round tells too little of it, and that of earlier rounds of the rig was taken'
+        : 'the camera has a curve of its own: it was recovered from the round',
     );
   // What we projected ourselves closes; a panorama from elsewhere may not.
   if (f.framesPerView === undefined)

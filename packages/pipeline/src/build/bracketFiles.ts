@@ -10,7 +10,7 @@ import {
 import type { RunControl } from '../progress';
 import { runInThread } from '../threads/pool';
 import { sharedBytes, sharedFloats } from '../threads/shared';
-import { ladderRung, measureCamera } from './camera';
+import { believed, ladderRung, measureCamera } from './camera';
 import { toColours } from './mergeViews';
 import { readSourceFrame, type SourceFrame } from './frames';
 import type { Rig } from './rig';
@@ -67,7 +67,7 @@ export async function mergeFiles(
   const { frames, ladder, exposuresFrom } = await oneBracket(files, anyRig(options.ndStops, options.meaning));
   const camera =
     options.camera === 'file'
-      ? { exposureFactors: ladder.map(() => 1), response: null, warnings: [], log: [] }
+      ? believed(ladder)
       : await measureCamera([{ frames, notes: [] }], ladder, frames[0].curve, exposuresFrom, undefined, control);
   camera.log.forEach((l) => control.onLog?.(l));
   const { width, height } = frames[0];

@@ -18,7 +18,7 @@ import {
 } from '@tawny/core';
 import { throwIfCancelled, type RunControl } from '../progress';
 import { renewThreads, runInThread } from '../threads/pool';
-import { measureCamera, type CameraFacts } from './camera';
+import { believed, measureCamera, type CameraFacts } from './camera';
 import { fitViews, levelViews, type FittedViews } from './fitViews';
 import type { SourceFrame } from './frames';
 import { cutTripod, fullPanorama, WHOLE_MOST_PX, type FullPanorama } from './fullPanorama';
@@ -81,8 +81,8 @@ export interface BuildResult {
   /** Lowest radiance at which any view clips. */
   clipLevel: number;
   bracketFrames: number;
-  /** False where the frames did not tell the camera's response and its usual curve is believed. */
-  responseTold: boolean;
+  /** Who tells the camera's response, see `CameraFacts`. */
+  responseFrom: CameraFacts['responseFrom'];
   views: { frames: string[]; notes: string[]; starvedFraction: number; clippedFraction: number }[];
   /** Share of the merged pixels taken from one frame because others contradicted it. */
   movedFraction: number;
@@ -159,14 +159,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   if (mended) warnings.push(mended);
   const camera: CameraFacts =
     steady === null
-      ? {
-          exposureFactors: grouping.ladder.map(() => 1),
-          response: null,
-          responseTold: true,
-          taught: null,
-          warnings: [],
-          log: [],
-        }
+      ? believed(grouping.ladder)
       : await measureCamera(
           steadyOnly(brackets, steady),
           grouping.ladder,
@@ -261,7 +254,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
     movedSr,
     moved,
     bracketFrames,
-    responseTold: camera.responseTold,
+    responseFrom: camera.responseFrom,
     clipLevel: Math.min(...facts.map((f) => f.clipLevel)),
     views: merged.views.map((v) => ({
       frames: v.bracket.frames.map((f) => f.name),

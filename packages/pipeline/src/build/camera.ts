@@ -22,8 +22,8 @@ export interface CameraFacts {
   exposureFactors: number[];
   /** The response by which codes are light and its departure from the stated curve, stops; null when that curve holds (or nothing could be told). */
   response: { tables: ResponseTables; departureStops: number } | null;
-  /** The frames of the round, or earlier ones of the rig, tell the response, or need not; false where the stated curve had to be believed. */
-  responseTold: boolean;
+  /** Who tells the response: the frames of the round (or they need not), earlier rounds of the rig, or nobody, and the stated curve is believed. */
+  responseFrom: 'round' | 'rig' | 'curve';
   /** What the frames themselves told of it, for the next round of the rig; null where they told too little. */
   taught: KeptResponse | null;
   warnings: string[];
@@ -47,6 +47,16 @@ const rungOf = (ladder: readonly number[], exposure: number) =>
     0,
   );
 
+/** A camera whose files are believed: exposures as tagged, codes by the stated curve. */
+export const believed = (ladder: readonly number[]): CameraFacts => ({
+  exposureFactors: ladder.map(() => 1),
+  response: null,
+  responseFrom: 'round',
+  taught: null,
+  warnings: [],
+  log: [],
+});
+
 /** Response and exposure ratios from a few brackets of the round. Says when the frames have no single response. */
 export async function measureCamera(
   brackets: readonly Bracket<SourceFrame>[],
@@ -58,15 +68,7 @@ export async function measureCamera(
 ): Promise<CameraFacts> {
   const learned = earlier?.curve === curve ? earlier : undefined;
   const shutterSigma = exposuresFrom === 'files' ? SHUTTER_SIGMA : GLANCE_SIGMA;
-  const unit = ladder.map(() => 1);
-  const facts: CameraFacts = {
-    exposureFactors: unit,
-    response: null,
-    responseTold: true,
-    taught: null,
-    warnings: [],
-    log: [],
-  };
+  const facts = believed(ladder);
   if (ladder.length < 2) return facts;
   const step = Math.max(1, Math.floor(brackets.length / LOOKED_AT));
   const chosen = brackets.filter((_, i) => i % step === 0).slice(0, LOOKED_AT);
@@ -108,7 +110,7 @@ export async function measureCamera(
     facts.log.push(
       `exposures against a first glance, by the ${learned ? "response of the rig's earlier rounds" : `${curve} curve`}, longest first: ${percent(facts.exposureFactors)}`,
     );
-    return learned ? { ...facts, response: byCurve(learned, curve) } : facts;
+    return learned ? { ...facts, responseFrom: 'rig', response: byCurve(learned, curve) } : facts;
   }
   const recovered = (options: { learned?: KeptResponse }) =>
     runInThread('response', { samples, ladder, options: { prior: curve, shutterSigma, ...options } }, control);
@@ -127,10 +129,10 @@ export async function measureCamera(
     );
     if (learned) {
       facts.log.push("response: that of the rig's earlier rounds; exposures by their tags");
-      return { ...facts, response: byCurve(learned, curve) };
+      return { ...facts, responseFrom: 'rig', response: byCurve(learned, curve) };
     }
     facts.log.push('its curve and tags are believed');
-    return { ...facts, responseTold: false };
+    return { ...facts, responseFrom: 'curve' };
   }
   const { response } = told;
   facts.exposureFactors = response.exposureFactors;
@@ -142,7 +144,7 @@ export async function measureCamera(
     facts.warnings.push(
       'the frames have no single response: the same light has other codes in other places, as in locally tone-mapped pictures; good for reflections, not measured',
     );
-    return { ...facts, exposureFactors: unit };
+    return { ...facts, exposureFactors: believed(ladder).exposureFactors };
   }
   const usual = response.departureStops > LIMITS.curve.good ? LIMITS.unexplainedOffCurve : LIMITS.unexplained;
   if (response.residualRatio > usual.good)

@@ -2,6 +2,7 @@ import { FileProblem } from '@tawny/formats';
 import {
   CURVE_NAMES,
   curveFunction,
+  MOST_DEPARTURE,
   RESPONSE_KNOTS,
   type Curve,
   type Decoding,
@@ -47,8 +48,6 @@ export interface Rig {
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
 }
 
-/** Responses depart from named curves by less: natural log. */
-const MOST_DEPARTURE = 5;
 /** Pupils lie a few centimetres from the axis, mm for every metre. */
 const MOST_PUPIL = 200;
 

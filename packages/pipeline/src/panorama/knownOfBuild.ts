@@ -10,7 +10,7 @@ export function knownOfBuild(built: BuildResult, options: BuildOptions = {}): Pa
     movedThings: built.views.length > 1 ? built.moved : undefined,
     lightDriftStops: built.lightDriftStops,
     framesPerView: built.bracketFrames,
-    responseTold: built.responseTold,
+    responseFrom: built.responseFrom,
     responseDepartureStops: built.responseDepartureStops,
     level: built.level,
     placementDeg: built.placementDeg,

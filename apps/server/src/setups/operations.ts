@@ -2,7 +2,7 @@ import { NEEDS_OF_KIND, setupInput, type Setup } from '@tawny/contract';
 import { Setups } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { writtenHandlers } from '../records/recordHandlers';
-import { settleRounds } from './roundTime';
+import { settleRounds } from '../rounds/roundTime';
 
 const written = writtenHandlers<'setups', Setup>({
   entity: Setups,
