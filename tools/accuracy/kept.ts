@@ -6,7 +6,11 @@ const { hashOfSources } = (await import('../setup/sources.mjs' as string)) as {
   hashOfSources(sources: string[]): string;
 };
 /** What figures come from: when it changes nothing that was kept is used. */
-const SOURCES = ['packages', 'tools/accuracy', 'package-lock.json'];
+const SOURCES = [
+  ...['core', 'formats', 'pipeline', 'simset'].map((p) => `packages/${p}/src`),
+  'tools/accuracy',
+  'package-lock.json',
+];
 
 /**
  * Part of a section that takes long, kept until the sources change: a run that was stopped goes on from there.

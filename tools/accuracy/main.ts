@@ -7,6 +7,7 @@ import { codesSection } from './codes';
 import { detectionSection } from './detection';
 import { estimateSection } from './estimate';
 import { groupingSection } from './grouping';
+import { kept } from './kept';
 import { mendingSection } from './mending';
 import { mergeSection } from './merge';
 import { nastySection } from './nasty';
@@ -71,7 +72,7 @@ if (unknown.length > 0)
 for (const [name, run] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
-  const measured = [await run()].flat();
+  const measured = await kept('sections', name, async () => [await run()].flat());
   for (const r of measured.flatMap((section) => section.rows))
     say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
   sections.push(...measured);

@@ -13,6 +13,7 @@ import {
 import { buildPanorama, DEMO_PLACE, DEMO_STATION, truthPanorama, type BuildResult } from '@tawny/pipeline';
 import { inFolder } from '../onDisk';
 import { photograph, type OwnCamera } from './ownCamera';
+import { kept } from './kept';
 import { realPanoramas } from './realPanoramas';
 import { commonRotation } from './roundTrip';
 import { quantile, type Section } from './table';
@@ -182,7 +183,12 @@ export async function twoViewsSection(): Promise<Section> {
     for (const [j, focalFactor] of [1, 1.03, 0.97].entries()) {
       const falloff = Object.keys(FALLOFFS)[(k + j) % 3];
       const what = `${name}, ${falloff} falloff, angle ${focalFactor === 1 ? 'right' : `${focalFactor > 1 ? '+' : '-'}3 %`}`;
-      figures.push(await viewsFigure(what, image, { views: 2, focalFactor, falloff, seed: 100 + 10 * k + j }));
+      const seed = 100 + 10 * k + j;
+      figures.push(
+        await kept('views', `${what}, ${seed}`, () =>
+          viewsFigure(what, image, { views: 2, focalFactor, falloff, seed }),
+        ),
+      );
     }
   const worst = Math.max(...figures.map((f) => f.worstStops));
   const worstOfPixels = Math.max(...figures.map((f) => f.worstOfPixels));

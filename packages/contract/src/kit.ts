@@ -185,6 +185,14 @@ export const rigSchema = z
         measuredOn: calendarDate.nullable(),
       })
       .optional(),
+    /** What its exposures are worth against nominal sensitivity, as instruments told it in one round: positive is brighter. 95 %. */
+    sensitivity: z
+      .object({
+        stops: bounded('Sensitivity', -6, 6, ' stops'),
+        uncertaintyStops: z.number().gt(0).max(6),
+        measuredOn: calendarDate.nullable(),
+      })
+      .optional(),
   })
   .refine((r) => !r.rows || r.rows.reduce((n, row) => n + row.views, 0) === r.views, {
     path: ['rows'],

@@ -104,6 +104,10 @@ describe('a rig file', () => {
         },
       }).glare!.measuredOn,
     ).toBeNull();
+    const sensitivity = { stops: -0.2, uncertaintyStops: 0.1, measuredOn: '2026-10-14' };
+    expect(parse({ sensitivity }).sensitivity).toEqual(sensitivity);
+    expect(() => parse({ sensitivity: { stops: 9, uncertaintyStops: 0.1 } })).toThrow(/sensitivity must be/);
+    expect(() => parse({ sensitivity: { stops: 0, uncertaintyStops: 0 } })).toThrow(/sensitivity must be/);
     expect(() => parse({ curve: 'log' })).toThrow(/curve must be/);
     expect(() => parse({ fovAcross: 'corner' })).toThrow(/fovAcross/);
   });

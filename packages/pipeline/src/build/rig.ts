@@ -46,10 +46,14 @@ export interface Rig {
   };
   /** Measured veiling glare. */
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
+  /** Measured responsivity against the nominal one (95 %); no build uses it, and none loses it. */
+  sensitivity?: { stops: number; uncertaintyStops: number; measuredOn: string | null };
 }
 
 /** Pupils lie a few centimetres from the axis, mm for every metre. */
 const MOST_PUPIL = 200;
+/** A camera that is further from its index, or a filter that is, was stated wrongly. */
+const MOST_SENSITIVITY_STOPS = 6;
 
 const PROJECTIONS: Projection[] = [
   'equidistant',
@@ -103,6 +107,7 @@ export function parseRig(value: unknown, file: string): Rig {
     twoCircles: parseCircles(v.twoCircles, views, bad),
     learned: parseLearned(v.learned, bad),
     glare: parseGlare(v.glare, bad),
+    sensitivity: parseSensitivity(v.sensitivity, bad),
   };
 }
 
@@ -204,4 +209,15 @@ function parseGlare(value: unknown, bad: Bad): Rig['glare'] {
   )
     throw bad('glare.curve must be two or more {"angleDeg", "perSr"} with ascending angles');
   return { curve, measuredOn: measuredOn ?? null };
+}
+
+function parseSensitivity(value: unknown, bad: Bad): Rig['sensitivity'] {
+  if (value === undefined || value === null) return undefined;
+  const { stops, uncertaintyStops, measuredOn } = value as Partial<Record<string, unknown>>;
+  const numbers = typeof stops === 'number' && Math.abs(stops) <= MOST_SENSITIVITY_STOPS;
+  if (!numbers || typeof uncertaintyStops !== 'number' || !(uncertaintyStops > 0))
+    throw bad(
+      `sensitivity must be {"stops", "uncertaintyStops"}, at most ${MOST_SENSITIVITY_STOPS} stops from nominal`,
+    );
+  return { stops, uncertaintyStops, measuredOn: typeof measuredOn === 'string' ? measuredOn : null };
 }
