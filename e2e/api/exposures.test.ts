@@ -3,7 +3,7 @@ import { expect, test, type APIRequestContext } from '@playwright/test';
 import type { Calibration, CameraBody, Exposures, Handoff, LightRound, Setup, Station, Take } from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
 import { getJson, newTake, patchJson, postJson } from '../support/api';
-import { addPlate, CARD, CARD_CODE, CARD_LIGHT, litSetup, measureCard, TAKE, onlyPlanned } from '../support/lit';
+import { addPlate, CARD, CARD_CODE, CARD_LIGHT, litSetup, measureCard, TAKE, onlyPlanned, WIDTH } from '../support/lit';
 import { pack } from '../support/packages';
 
 const exposures = (request: APIRequestContext, panoramaId: string) =>
@@ -151,7 +151,32 @@ test('a spot meter on the card tells what a unit of the panorama is worth; a dom
   expect(stops).toBeGreaterThan(0.02);
   expect(stops).toBeLessThan(0.1);
   expect(found.absolute!.uncertaintyStops).toBeLessThan(0.25);
+  expect(found.absolute!.provenance).toBe('measured');
   expect(found.sources.map((s) => s.name).join()).toMatch(new RegExp(`${cdm2} cd/m² at`));
+});
+
+test('what a rig makes of light is kept: its next round is predicted by it, wider by what does not come back, and is no witness of itself', async ({
+  request,
+}) => {
+  const sensitivity = { stops: 0.4, uncertaintyStops: 0.08, measuredOn: '2026-10-01', roundId: crypto.randomUUID() };
+  const { panorama, take } = await litSetup(request, 0, 'blue', WIDTH, { sensitivity });
+  const plate = await addPlate(request, take);
+  expect((await measureCard(request, panorama.id, plate.id)).status).toBe(201);
+  const found = await exposures(request, panorama.id);
+  expect(found.absolute!.provenance).toBe('predicted');
+  // The card ties the plate's body to it, which is nominal to half a stop: it draws the unit a little.
+  expect(Math.log2(1.2 / found.absolute!.whiteLuminance)).toBeCloseTo(0.4, 1);
+  expect(found.absolute!.uncertaintyStops).toBeGreaterThan(0.15);
+  expect(found.absolute!.uncertaintyStops).toBeLessThanOrEqual(Math.hypot(0.08, 0.15));
+  expect(found.sources.map((s) => s.name)).toContain("the rig's sensitivity, measured 2026-10-01");
+  const { version, rig } = await getJson<LightRound>(request, `/rounds/${panorama.roundId}`);
+  const own = { ...rig, sensitivity: { ...sensitivity, roundId: panorama.roundId } };
+  expect((await patchJson(request, `/rounds/${panorama.roundId}`, { rig: own, version })).status).toBe(200);
+  expect((await exposures(request, panorama.id)).absolute).toBeNull();
+  const wrong = { ...rig, sensitivity: { ...sensitivity, uncertaintyStops: 0 } };
+  const refused = await patchJson(request, `/rounds/${panorama.roundId}`, { rig: wrong, version: version + 1 });
+  expect(refused.status).toBe(422);
+  expect(refused.body.errors[0].field).toBe('rig.sensitivity.uncertaintyStops');
 });
 
 test('the light changes by the sun’s height: minutes between plate and round widen a card, and daylight checks the scale', async ({

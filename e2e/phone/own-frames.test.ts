@@ -9,6 +9,10 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await page.goto('/HERN/round');
   await page.getByRole('radio', { name: 'Slipway, shade' }).click();
   await expect(page.getByText('No station yet')).toBeVisible();
+  // How high its lens stood nobody knows but who stands there.
+  await expect(page.getByRole('button', { name: 'Make station' })).toBeDisabled();
+  await page.getByLabel('Lens height in m').fill('1.55');
+  await page.getByLabel('Lens height in m').blur();
   await page.getByRole('button', { name: 'Make station' }).click();
   await page.getByRole('button', { name: 'Start round 1' }).click();
   await page.getByRole('radio', { name: '360° frames' }).click();

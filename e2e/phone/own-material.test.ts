@@ -79,8 +79,12 @@ test('a production of one’s own, from an empty database and files on disk to a
       await expect(page.getByText('Staithe log', { exact: false }).first()).toBeVisible();
       await press(page, 'Add camera body');
       await page.getByRole('textbox', { name: 'Name' }).fill('Corrie 8');
+      await type(page, 'Base EI', 800);
+      await type(page, 'Window width in mm', 24.89);
+      await type(page, 'Window height in mm', 14);
       await type(page, 'Recorded width in px', 960);
       await type(page, 'Recorded height in px', 540);
+      await type(page, 'Runs to in fps', 60);
       await pick(page, 'Stated');
       await pick(page, 'Staithe log');
       await pick(page, 'Legal range');
@@ -90,6 +94,9 @@ test('a production of one’s own, from an empty database and files on disk to a
       await page.getByRole('textbox', { name: 'Name' }).fill('Skerry prime 26');
       await type(page, 'Shortest focal length in mm', 26);
       await type(page, 'Longest focal length in mm', 26);
+      await type(page, 'Widest stop in T', 2);
+      await type(page, 'Smallest stop in T', 22);
+      await type(page, 'Close focus in m', 0.4);
       await press(page, 'Save');
       await expect(page.getByRole('button', { name: 'Change Skerry prime 26' })).toBeVisible();
       await press(page, 'Add panorama rig');
@@ -128,6 +135,7 @@ test('a production of one’s own, from an empty database and files on disk to a
 
       // The round from the card.
       await page.getByRole('link', { name: 'Round', exact: true }).click();
+      await type(page, 'Lens height in m', 1.6);
       await press(page, 'Make station');
       await expect(page.getByText(/6 views, equidistant 186°/)).toBeVisible();
       await press(page, 'Start round 1');

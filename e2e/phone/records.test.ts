@@ -144,6 +144,12 @@ test('a lens is refused while it cannot be, then comes into the kit', async ({ p
   await type(page, 'Shortest focal length in mm', '18');
   await type(page, 'Longest focal length in mm', '40');
   await type(page, 'Widest stop in T', '2.9');
+  // What it begins with is nobody's knowledge: nothing is saved before all of it was said.
+  await expect(page.getByLabel('Smallest stop in T')).toHaveValue('');
+  await expect(page.getByText('To be stated before it can be saved: 2 of its figures.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();
+  await page.getByRole('button', { name: 'Smallest stop up' }).tap();
+  await type(page, 'Close focus in m', '0.9');
   await page.getByRole('button', { name: 'Save', exact: true }).tap();
   const card = page.getByRole('button', { name: 'Change Skerry zoom 18-40' });
   await expect(card).toContainText('18–40 mm · T2.9 to T22');
@@ -152,7 +158,7 @@ test('a lens is refused while it cannot be, then comes into the kit', async ({ p
   const made = (await getJson<{ items: LensRecord[] }>(request, '/lenses')).items.find(
     (l) => l.name === 'Skerry zoom 18-40',
   )!;
-  expect(made).toMatchObject({ kind: 'zoom', focalMinMm: 18, focalMaxMm: 40, tMin: 2.9 });
+  expect(made).toMatchObject({ kind: 'zoom', focalMinMm: 18, focalMaxMm: 40, tMin: 2.9, tMax: 22, closeFocusM: 0.9 });
 });
 
 test('a clean plate of a camera that was knocked is told on the spot', async ({ page, request }) => {

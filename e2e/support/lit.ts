@@ -81,15 +81,16 @@ export interface Measured {
   sun: { azimuthDeg: number; elevationDeg: number };
 }
 
-/** A setup with a take and a panorama whose sun stands where it stood; `leanDeg` puts it wrong by so much. */
+/** A setup with a take and a panorama whose sun stands where it stood; `leanDeg` puts it wrong by so much, `known` is what its rig taught before. */
 export async function litSetup(
   request: APIRequestContext,
   leanDeg = 0,
   sky: 'blue' | 'grey' = 'blue',
   width = WIDTH,
+  known: Pick<LightRound['rig'], 'sensitivity'> = {},
 ): Promise<Measured> {
   // Of a time that somebody read off a watch: with a planned one the light may have changed by as much as it does in twenty minutes.
-  const rig = { projection: 'latlong', fovDeg: 360, views: 1 } as const;
+  const rig = { projection: 'latlong', fovDeg: 360, views: 1, ...known } as const;
   const { round } = await benchRound(request, rig, { name: 'Test round', lightCondition: 'bench light', shotAtFrom: 'entered' }); // prettier-ignore
   const place = (await getJson<{ items: Location[] }>(request, '/locations')).items.find(
     (l) => l.name === 'Gannet Staithe',

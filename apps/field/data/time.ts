@@ -21,6 +21,11 @@ export function longDate(date: string, zone: string): string {
   return DateTime.fromISO(date, { zone }).toFormat('cccc d LLLL yyyy');
 }
 
+/** Date of an instant where it was: "2026-10-14". */
+export function dateOf(instant: string, zone: string): string {
+  return DateTime.fromISO(instant, { zone }).toFormat('yyyy-MM-dd');
+}
+
 export function shortDate(date: string): string {
   return DateTime.fromISO(date).toFormat('ccc d LLL');
 }

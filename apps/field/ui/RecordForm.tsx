@@ -41,6 +41,8 @@ interface RecordFormProps<T> {
   value: T;
   onChange: (part: Partial<T>) => void;
   fault: (name: string) => string | undefined;
+  /** Numbers that nobody has said yet. */
+  unstated?: readonly string[];
 }
 
 /** Side by side with others of its sort. */
@@ -52,7 +54,7 @@ export function faultIn(shape: z.ZodSafeParseResult<unknown>, name: string): str
 }
 
 /** A form from its description: numbers as steppers side by side, texts and choices in full width. */
-export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProps<T>) {
+export function RecordForm<T>({ fields, value, onChange, fault, unstated = [] }: RecordFormProps<T>) {
   const set = (name: keyof T, v: unknown) => onChange({ [name]: v } as Partial<T>);
   const groups: FieldSpec<T>[][] = [];
   for (const f of fields) {
@@ -73,6 +75,7 @@ export function RecordForm<T>({ fields, value, onChange, fault }: RecordFormProp
                   value={value[f.name] as number | null}
                   onChange={(v) => set(f.name, v)}
                   fault={fault(f.name)}
+                  unstated={unstated.includes(f.name)}
                 />
               ) : null,
             )}
@@ -111,16 +114,18 @@ function NumberField<T>({
   value,
   onChange,
   fault,
+  unstated,
 }: {
   field: Extract<FieldSpec<T>, { kind: 'number' }>;
   value: number | null;
   onChange: (v: number | null) => void;
   fault?: string;
+  unstated: boolean;
 }) {
   const { label, unit, step, scale, digits, start } = field;
   const common = { label, unit, step, scale, digits, fault };
   return start === undefined ? (
-    <Stepper {...common} value={value ?? 0} onChange={onChange} />
+    <Stepper {...common} value={value ?? 0} unstated={unstated} onChange={onChange} />
   ) : (
     <OptionalStepper {...common} start={start} value={value} onChange={onChange} />
   );

@@ -20,6 +20,8 @@ interface StepperProps {
   fault?: string;
   /** Where the value came from, such as a file. */
   source?: string;
+  /** Nobody has said it yet: `value` is where minus and plus begin, and is not shown. */
+  unstated?: boolean;
 }
 
 const next = (scale: readonly number[], value: number, up: boolean) =>
@@ -66,14 +68,17 @@ export function Stepper({
   was,
   fault,
   source,
+  unstated = false,
 }: StepperProps) {
   const { palette } = useTheme();
   const [typed, setTyped] = useState<string | null>(null);
   const [keypad, setKeypad] = useState(false);
-  const shown = Number(value.toFixed(digits)).toString();
+  const begin = Number(value.toFixed(digits));
+  const shown = unstated ? '' : begin.toString();
   const changed = was !== undefined && Math.abs(was - value) > 1e-9;
   const move = (up: boolean) => {
     setTyped(null);
+    if (unstated) return onChange(value);
     onChange(scale ? next(scale, value, up) : Number((value + (up ? step : -step)).toFixed(6)));
   };
   const commit = () => {
@@ -107,6 +112,7 @@ export function Stepper({
           alignItems: 'center',
           borderWidth: changed || fault ? 2 : 1,
           borderColor: edge,
+          borderStyle: unstated ? 'dashed' : 'solid',
           borderRadius: RADIUS,
           backgroundColor: palette.raised,
         }}
@@ -116,6 +122,8 @@ export function Stepper({
           aria-label={unit ? `${label} in ${unit}` : label}
           inputMode="decimal"
           value={typed ?? shown}
+          placeholder={unstated ? 'not stated' : undefined}
+          placeholderTextColor={palette.quietInk}
           onChangeText={setTyped}
           onBlur={commit}
           onSubmitEditing={commit}
@@ -143,7 +151,7 @@ export function Stepper({
         </Text>
       ) : null}
       {keypad ? (
-        <Keypad label={label} unit={unit} value={Number(shown)} onDone={onChange} onClose={() => setKeypad(false)} />
+        <Keypad label={label} unit={unit} value={begin} onDone={onChange} onClose={() => setKeypad(false)} />
       ) : null}
     </View>
   );

@@ -367,7 +367,14 @@ export const exposuresSchema = z.object({
       cards: z.array(z.object({ what: z.string(), part: z.enum(['scale', 'colour']), number: z.number() })),
     }),
   ),
-  absolute: z.object({ whiteLuminance: z.number(), uncertaintyStops: z.number() }).nullable(),
+  /** cd/m2 of one panorama unit: measured by instruments here, or predicted by what the rig was found to be before; null where neither tells. */
+  absolute: z
+    .object({
+      whiteLuminance: z.number(),
+      uncertaintyStops: z.number(),
+      provenance: z.enum(['measured', 'predicted']),
+    })
+    .nullable(),
   sources: z.array(
     z.object({
       name: z.string(),

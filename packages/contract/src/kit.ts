@@ -191,6 +191,8 @@ export const rigSchema = z
         stops: bounded('Sensitivity', -6, 6, ' stops'),
         uncertaintyStops: z.number().gt(0).max(6),
         measuredOn: calendarDate.nullable(),
+        /** In which round: it is no witness of itself. */
+        roundId: uuid.optional(),
       })
       .optional(),
   })

@@ -31,6 +31,7 @@ import { RigGlare } from './RigGlare';
 export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitItem; onClose: () => void }) {
   const { palette } = useTheme();
   const [item, setItem] = useState(start);
+  const [unstated, setUnstated] = useState(start.version ? [] : kind.unstated);
   const save = useSave<KitItem>(kind.path);
   const removal = useRemove(kind.path);
   const cleaned = Object.fromEntries(
@@ -41,19 +42,31 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
   const fault = (name: string) =>
     issues.find((i) => i.path[0] === name)?.message ??
     (save.error instanceof ApiError ? save.error.field(name) : undefined);
-  const change = (part: Partial<KitItem>) => setItem((i) => ({ ...i, ...part }));
+  const state = (names: readonly string[]) => setUnstated((open) => open.filter((n) => !names.includes(n)));
+  const change = (part: Partial<KitItem>) => {
+    state(Object.keys(part));
+    setItem((i) => ({ ...i, ...part }));
+  };
   return (
     <View
       style={{ borderWidth: 1, borderColor: palette.tawny, borderRadius: RADIUS, padding: SPACE(3), gap: SPACE(3) }}
     >
-      <RecordForm fields={kind.fields as never} value={item as never} onChange={change} fault={fault} />
+      <RecordForm
+        fields={kind.fields as never}
+        value={item as never}
+        onChange={change}
+        fault={fault}
+        unstated={unstated}
+      />
       {kind.path === 'lenses' ? <EntrancePupil lens={item as LensRecord} onChange={change} /> : null}
       {kind.path === 'lenses' ? <SolvedDistortion lens={item as LensRecord} onChange={change} /> : null}
-      {kind.path === 'lenses' ? <LensReach lens={item as LensRecord} /> : null}
+      {kind.path === 'lenses' && unstated.length === 0 ? <LensReach lens={item as LensRecord} /> : null}
       {kind.path === 'filters' ? <MeasuredDensity filter={item as FilterRecord} onChange={change} /> : null}
       {kind.path === 'rigs' ? <RigParts rig={item as PanoramaRig} onChange={change} /> : null}
       {kind.path === 'rigs' && start.version ? <RigGlare rig={start as PanoramaRig} /> : null}
-      {kind.path === 'bodies' ? <Formats body={item as CameraBody} onChange={change} /> : null}
+      {kind.path === 'bodies' ? (
+        <Formats body={item as CameraBody} onChange={change} unstated={unstated} onState={(name) => state([name])} />
+      ) : null}
       {issues
         .filter((i) => i.path.length > 1)
         .slice(0, 3)
@@ -62,13 +75,19 @@ export function KitForm({ kind, start, onClose }: { kind: KitKind; start: KitIte
             {i.message}
           </Text>
         ))}
+      {unstated.length > 0 ? (
+        <Text
+          size="small"
+          tone="quietInk"
+        >{`To be stated before it can be saved: ${unstated.length} of its figures.`}</Text>
+      ) : null}
       {save.error ? <Notice state="lost" title="Not saved" detail={save.error.message} /> : null}
       <NotRemoved error={removal.error} />
       <Row wrap>
         <Action
           kind="main"
           title="Save"
-          disabled={!shape.success}
+          disabled={!shape.success || unstated.length > 0}
           busy={save.isPending}
           onPress={() => save.mutate({ record: cleaned }, { onSuccess: onClose })}
         />
@@ -113,7 +132,18 @@ function FormatDecoding({
 }
 
 /** Recording formats of a body: window, pixels, squeeze. */
-function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partial<CameraBody>) => void }) {
+function Formats({
+  body,
+  onChange,
+  unstated,
+  onState,
+}: {
+  body: CameraBody;
+  onChange: (part: Partial<CameraBody>) => void;
+  /** Numbers of the first that nobody has said yet, as `formats.NAME`. */
+  unstated: readonly string[];
+  onState: (name: string) => void;
+}) {
   const set = (index: number, part: Partial<RecordingFormat>) =>
     onChange({ formats: body.formats.map((f, i) => (i === index ? { ...f, ...part } : f)) });
   const cell = (
@@ -130,7 +160,11 @@ function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partia
       value={f[field]}
       step={step}
       digits={3}
-      onChange={(v) => set(i, { [field]: v })}
+      unstated={i === 0 && unstated.includes(`formats.${field}`)}
+      onChange={(v) => {
+        if (i === 0) onState(`formats.${field}`);
+        set(i, { [field]: v });
+      }}
     />
   );
   return (
@@ -138,7 +172,7 @@ function Formats({ body, onChange }: { body: CameraBody; onChange: (part: Partia
       {body.formats.map((f, i) => (
         <View key={i} style={{ gap: SPACE(2) }}>
           <Input
-            label={`Recording format ${i + 1} · crop ${f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`}
+            label={`Recording format ${i + 1} · crop ${(i > 0 || !unstated.includes('formats.gateWidthMm')) && f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`}
             accessibilityLabel={`Recording format ${i + 1}`}
             value={f.name}
             onChangeText={(name) => set(i, { name })}

@@ -4,6 +4,7 @@ import type {
   InstrumentRecord,
   LensRecord,
   PanoramaRig,
+  RecordingFormat,
   ReferenceObject,
   KitKind as ResourceName,
 } from '@tawny/contract';
@@ -39,14 +40,20 @@ export interface KitKind {
   fields: FieldSpec<never>[];
   /** A new one, ready to be changed. */
   fresh: (name: string) => KitItem;
+  /** Numbers of a new one that only its owner knows, in the order of the form: what it begins with is no knowledge. */
+  unstated: readonly string[];
   /** What matters of it, in one line. */
   line: (item: never) => string;
 }
+
+/** Of the first recording format of a body. */
+type FormatNumber = `formats.${keyof RecordingFormat}`;
 
 const id = () => crypto.randomUUID();
 const kind = <T extends KitItem>(
   k: Omit<KitKind, 'fields' | 'fresh' | 'line'> & {
     fields: FieldSpec<T>[];
+    unstated: readonly (FormatNumber | (keyof T & string))[];
     fresh: (name: string) => Omit<T, 'version' | 'createdAt' | 'updatedAt'>;
     line: (item: T) => string;
   },
@@ -74,6 +81,14 @@ export const KIT: readonly KitKind[] = [
     title: 'Camera bodies',
     noun: 'camera body',
     input: bodyInput,
+    unstated: [
+      'baseEi',
+      'formats.gateWidthMm',
+      'formats.gateHeightMm',
+      'formats.widthPx',
+      'formats.heightPx',
+      'formats.maxFps',
+    ],
     fields: [...NAME, { kind: 'number', name: 'baseEi', label: 'Base EI', step: 100, digits: 0 }],
     fresh: (name) => ({
       id: id(),
@@ -101,6 +116,7 @@ export const KIT: readonly KitKind[] = [
     title: 'Lenses',
     noun: 'lens',
     input: lensInput,
+    unstated: ['focalMinMm', 'focalMaxMm', 'tMin', 'tMax', 'closeFocusM'],
     fields: [
       ...NAME,
       { kind: 'choice', name: 'kind', label: 'Type', options: words(['prime', 'zoom', 'fisheye']) },
@@ -139,6 +155,7 @@ export const KIT: readonly KitKind[] = [
     title: 'Panorama rigs',
     noun: 'panorama rig',
     input: panoramaRigInput,
+    unstated: [],
     fields: [
       ...NAME,
       {
@@ -165,6 +182,7 @@ export const KIT: readonly KitKind[] = [
     title: 'Filters',
     noun: 'filter',
     input: filterInput,
+    unstated: ['density'],
     fields: [
       ...NAME,
       {
@@ -193,6 +211,7 @@ export const KIT: readonly KitKind[] = [
     title: 'Instruments',
     noun: 'instrument',
     input: instrumentInput,
+    unstated: [],
     fields: [
       ...NAME,
       { kind: 'choice', name: 'kind', label: 'Type', options: words(Object.keys(INSTRUMENT_UNITS)) },
@@ -221,6 +240,7 @@ export const KIT: readonly KitKind[] = [
     title: 'Reference objects',
     noun: 'reference object',
     input: referenceObjectInput,
+    unstated: [],
     fields: [
       ...NAME,
       {

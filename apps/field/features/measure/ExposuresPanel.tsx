@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
-import type { Exposures } from '@tawny/contract';
+import type { Exposures, LightRound } from '@tawny/contract';
 import { useExposures } from '../../data/queries';
 import { faultWords } from '@tawny/core/text/exposureFaults';
 import { AgreementBars } from '../../ui/AgreementBars';
@@ -11,6 +11,7 @@ import { StateMark, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE, TARGET } from '../../ui/tokens';
 import { driftWords, exposuresSummary } from './exposureWords';
+import { RigSensitivity } from './RigSensitivity';
 import { SetCardAside } from './SetCardAside';
 
 type TakeExposure = Exposures['takes'][number];
@@ -19,7 +20,7 @@ type TakeExposure = Exposures['takes'][number];
 const SHOWN = 8;
 
 /** Every take's exposure against the panorama, from all cards, meters and settings together, and what does not fit. */
-export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
+export function ExposuresPanel({ panoramaId, round, zone }: { panoramaId: string; round: LightRound; zone: string }) {
   const exposures = useExposures(panoramaId);
   const found = exposures.data;
   if (!found || found.takes.length === 0) return null;
@@ -35,7 +36,7 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
           ))}
         </View>
         {found.absolute ? (
-          <Reading label="One panorama unit">
+          <Reading label={`One panorama unit, ${found.absolute.provenance}`}>
             <Figure
               value={found.absolute.whiteLuminance.toPrecision(4)}
               unit="cd/m²"
@@ -43,6 +44,9 @@ export function ExposuresPanel({ panoramaId }: { panoramaId: string }) {
               testID="white-luminance"
             />
           </Reading>
+        ) : null}
+        {found.absolute && found.faults.length === 0 ? (
+          <RigSensitivity round={round} unit={found.absolute} zone={zone} />
         ) : null}
         <Judged sources={found.sources} />
         {found.daylight ? <DaylightCheck {...found.daylight} /> : null}

@@ -158,7 +158,7 @@ export function MeasureScreen() {
       {wide ? null : plate}
       <ExposureCard panorama={panorama} calibration={calibration.data} />
       <ColourCard panorama={panorama} calibration={calibration.data} bodies={bodies.data ?? []} />
-      <ExposuresPanel panoramaId={panorama.id} />
+      <ExposuresPanel panoramaId={panorama.id} round={round} zone={location.zone} />
       {calibration.data ? <RestsOn basis={calibration.data.basis} again="Measure it again above." /> : null}
       {calibration.data ? <MeasuredBefore panorama={panorama} zone={location.zone} /> : null}
       <Row>

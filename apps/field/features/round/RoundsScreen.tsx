@@ -110,7 +110,7 @@ const lastRigOf = (rounds: readonly LightRound[]): string | null =>
   [...rounds].filter((r) => r.rigId !== null).sort((a, b) => b.createdAt.localeCompare(a.createdAt))[0]?.rigId ?? null;
 
 /** A rig's facts in a line. */
-function rigWords({ projection, fovDeg, views, rows, ndStops, glare, twoCircles }: RigStatement): string {
+function rigWords({ projection, fovDeg, views, rows, ndStops, glare, sensitivity, twoCircles }: RigStatement): string {
   const all = rows ? rows.reduce((sum, r) => sum + r.views, 0) : views;
   return [
     projection === 'latlong' ? 'whole 360° frames' : `${all} views, ${projection} ${fovDeg}°`,
@@ -118,6 +118,7 @@ function rigWords({ projection, fovDeg, views, rows, ndStops, glare, twoCircles 
     twoCircles ? 'two circles a frame' : null,
     ndStops ? `ND ${ndStops} stops` : null,
     glare ? 'glare measured' : null,
+    sensitivity ? 'sensitivity measured' : null,
   ]
     .filter(Boolean)
     .join(' · ');
@@ -215,7 +216,8 @@ function StartRound({
 
 function NewStation({ setup, count }: { setup: Setup; count: number }) {
   const [open, setOpen] = useState(count === 0);
-  const [place, setPlace] = useState({ eastM: 0, northM: 0, heightM: 1.62 });
+  const [place, setPlace] = useState({ eastM: 0, northM: 0, heightM: 1.6 });
+  const [heightStated, setHeightStated] = useState(false);
   const make = useOperation('stations.create');
   if (!open) {
     return (
@@ -246,7 +248,11 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
           unit="m"
           step={0.05}
           value={place.heightM}
-          onChange={(heightM) => setPlace({ ...place, heightM })}
+          unstated={!heightStated}
+          onChange={(heightM) => {
+            setHeightStated(true);
+            setPlace({ ...place, heightM });
+          }}
         />
       </Row>
       {make.error ? <Notice state="lost" title="The station was not made" detail={make.error.message} /> : null}
@@ -254,6 +260,7 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
         <Action
           kind="main"
           title="Make station"
+          disabled={!heightStated}
           busy={make.isPending}
           onPress={() =>
             make.mutate(

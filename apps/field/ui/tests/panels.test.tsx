@@ -7,6 +7,7 @@ import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
 import { GapList } from '../../features/day/GapList';
 import { EntrancePupil, MeasuredDensity, SolvedDistortion } from '../../features/kit/KitTables';
 import { KIT } from '../../features/kit/kitFields';
+import { Stepper } from '../Stepper';
 import { ExposureCells, LensCells, PlaceCells } from '../../features/log/ValueCells';
 import { LensFacts } from '../../features/log/LensFacts';
 import { PlanDrawing } from '../../features/plan/PlanDrawing';
@@ -260,8 +261,35 @@ describe('tables of the kit', () => {
       expect(kind.input.safeParse(fresh).success).toBe(true);
       expect(kind.input.safeParse({ ...fresh, name: ' ' }).success).toBe(false);
       expect(kind.line(fresh as never).length).toBeGreaterThan(5);
+      // What its owner must say stands in the form.
+      for (const name of kind.unstated) expect(lookup(fresh, name)).toEqual(expect.any(Number));
     },
   );
+});
+
+/** A number of a piece of kit; of a body's first format by `formats.NAME`. */
+const lookup = (item: object, name: string): unknown =>
+  name
+    .split('.')
+    .reduce<unknown>((at, key) => (Array.isArray(at) ? at[0] : (at as Record<string, unknown>))[key], item);
+
+describe('a number that nobody has said', () => {
+  const draw = (onChange: (v: number) => void) =>
+    show(<Stepper label="Lens height" unit="m" step={0.1} value={1.6} unstated onChange={onChange} />);
+  test('shows none; a step takes the one to begin with, typing says another', () => {
+    const heard = jest.fn();
+    draw(heard);
+    const field = screen.getByLabelText('Lens height in m');
+    expect(field.props.value).toBe('');
+    expect(field.props.placeholder).toBe('not stated');
+    fireEvent(field, 'blur');
+    expect(heard).not.toHaveBeenCalled();
+    fireEvent.press(screen.getByLabelText('Lens height up'));
+    expect(heard).toHaveBeenLastCalledWith(1.6);
+    fireEvent.changeText(field, '1,48');
+    fireEvent(field, 'blur');
+    expect(heard).toHaveBeenLastCalledWith(1.48);
+  });
 });
 
 describe('cells of a take', () => {

@@ -1,6 +1,7 @@
 import { fireEvent, render, screen } from '@testing-library/react-native';
 import type { ReactElement } from 'react';
 import type { GroupingResult, LightRound, Panorama, ViewCheck } from '@tawny/contract';
+import { RigSensitivity } from '../../features/measure/RigSensitivity';
 import { RigLearned } from '../../features/round/RigLearned';
 import { ViewCheckList } from '../../features/round/ViewCheckList';
 import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
@@ -188,6 +189,35 @@ describe('what a round taught of its rig', () => {
       response: flat(0.03),
     });
     Object.assign(mockServer, { rigs: [], rounds: [], panoramas: [] });
+  });
+  test('what meters told of the rig is offered to the kit, beside what was known; what was predicted is not', () => {
+    const before = { stops: -0.1, uncertaintyStops: 0.2, measuredOn: '2026-10-01', roundId: 'earlier' };
+    const rig = { id: 'k', name: 'Staithe head', statement: { fovDeg: 185, sensitivity: before } };
+    Object.assign(mockServer, { rigs: [rig] });
+    // Half past midnight of the 15th where it was shot.
+    const own = { ...round, rigId: 'k', shotAt: '2026-10-14T23:30:00.000Z' };
+    const look = (provenance: 'measured' | 'predicted') =>
+      show(
+        <RigSensitivity
+          round={own}
+          unit={{ whiteLuminance: 1.2 / 2 ** 0.25, uncertaintyStops: 0.12, provenance }}
+          zone="Europe/London"
+        />,
+      );
+    const predicted = look('predicted');
+    expect(screen.queryByTestId('rig-sensitivity')).toBeNull();
+    predicted.unmount();
+    look('measured');
+    expect(
+      screen.getByText(
+        'The rig is +0.25 ± 0.12 stop off its nominal sensitivity; −0.10 ± 0.20 stop as measured 2026-10-01.',
+      ),
+    ).toBeTruthy();
+    fireEvent.press(screen.getByText('Begin with it next time: Staithe head'));
+    const { statement } = mockServer.saved.mock.lastCall![0].change;
+    expect(statement).toMatchObject({ fovDeg: 185, sensitivity: { uncertaintyStops: 0.12, measuredOn: '2026-10-15', roundId: own.id } }); // prettier-ignore
+    expect(statement.sensitivity.stops).toBeCloseTo(0.25, 6);
+    Object.assign(mockServer, { rigs: [] });
   });
   test('a panorama that taught nothing says nothing', () => {
     show(<RigLearned round={round} panorama={{ id: 'p', roundId: 'r', learned: null } as unknown as Panorama} />);

@@ -26,7 +26,7 @@ export async function exposuresOf(
   );
   const bodies = await tx.getRepository(Bodies).findBy({ productionId });
   const bodyOf = (id: string) => bodies.find((b: CameraBody) => b.id === id)?.name ?? 'a body that is gone';
-  const { network, of, readings, unused, named, driftStopsPerHour } = await joinExposures(
+  const { network, of, readings, unused, named, driftStopsPerHour, sensitivityKnown } = await joinExposures(
     tx,
     services,
     panorama,
@@ -48,7 +48,10 @@ export async function exposuresOf(
         cards,
       };
     }),
-    absolute: readings.length > 0 ? network.absolute : null,
+    absolute:
+      network.absolute && (readings.length > 0 || sensitivityKnown)
+        ? { ...network.absolute, provenance: readings.length > 0 ? 'measured' : 'predicted' }
+        : null,
     sources: network.sources.map((s) => ({ ...s, name: named(s.name) })),
     faults: network.faults.map((f) => ({ ...f, sources: f.sources.map(named) })),
     driftStopsPerHour,

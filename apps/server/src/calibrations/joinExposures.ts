@@ -1,5 +1,5 @@
 import type { Queries } from '../db/dataSource';
-import type { Exposures, PanoramaCorners, Reading, Take } from '@tawny/contract';
+import type { Exposures, LightRound, PanoramaCorners, Reading, Take } from '@tawny/contract';
 import {
   anglesFromDirection,
   directionFromAngles,
@@ -9,6 +9,7 @@ import {
   viewAround,
   NOMINAL_LUMINANCE_PER_UNIT,
   rotate,
+  SETTING_STOPS,
   solveNetwork,
   type Angles,
   type Quaternion,
@@ -34,6 +35,21 @@ const NOMINAL_RIG = {
   uncertaintyStops: 0.3,
   name: "the rig's nominal sensitivity",
 };
+/** Between two rounds of one rig, 95 %. */
+const COMES_BACK_STOPS = Math.SQRT2 * SETTING_STOPS.round;
+
+/** The unit of a round's panorama before anything was measured of it here: by what the rig was found to be in an earlier round, else nominally. */
+function rigOf({ id, rig: { sensitivity } }: LightRound): { told: typeof NOMINAL_RIG; sensitivityKnown: boolean } {
+  if (!sensitivity || sensitivity.roundId === id) return { told: NOMINAL_RIG, sensitivityKnown: false };
+  const { stops, uncertaintyStops, measuredOn } = sensitivity;
+  const told = {
+    value: 2 ** stops / NOMINAL_LUMINANCE_PER_UNIT,
+    uncertaintyStops: Math.hypot(uncertaintyStops, COMES_BACK_STOPS),
+    name: `the rig's sensitivity, measured ${measuredOn ?? 'before'}`,
+  };
+  return { told, sensitivityKnown: true };
+}
+
 /** What a card in the panorama is worth beside the pair that was measured: its noise is part of the pair's. */
 const CARD_STOPS = 0.005;
 /** A card whose corners tell no better where it faces counts as one that faces somewhere, degrees (95 %). */
@@ -111,6 +127,8 @@ function cardsOnce(
 /** All that says something of exposure against a panorama, joined, and where it comes from. */
 export interface JoinedExposures {
   network: Network;
+  /** Whether an earlier round told what the rig makes of light. */
+  sensitivityKnown: boolean;
   /** One sigma of how the light drifts, as it was assumed. */
   driftStopsPerHour: number;
   /** What the network says of a take. */
@@ -156,8 +174,9 @@ export async function joinExposures(
 
   const shotMs = new Date(round.shotAt).getTime();
   const driftStopsPerHour = await lightDrift(db, productionId, station.setupId, new Date(round.shotAt));
+  const { told, sensitivityKnown } = rigOf(round);
   const network = solveNetwork({
-    panorama: { rigResponsivity: NOMINAL_RIG, timeMs: shotMs, timeWithinS: round.shotAtUncertaintyS ?? 0 },
+    panorama: { rigResponsivity: told, timeMs: shotMs, timeWithinS: round.shotAtUncertaintyS ?? 0 },
     otherRounds: await Promise.all(
       rounds.map(async ({ id, sameRig, shotAt, shotAtUncertaintyS, setupId }) => ({
         id,
@@ -177,6 +196,7 @@ export async function joinExposures(
   });
   return {
     network,
+    sensitivityKnown,
     driftStopsPerHour,
     of: (take) => network.takes.find((t) => t.id === memberOf.get(take.id))!,
     cards,

@@ -47,7 +47,7 @@ export interface Rig {
   /** Measured veiling glare. */
   glare?: { curve: { angleDeg: number; perSr: number }[]; measuredOn: string | null };
   /** Measured responsivity against the nominal one (95 %); no build uses it, and none loses it. */
-  sensitivity?: { stops: number; uncertaintyStops: number; measuredOn: string | null };
+  sensitivity?: { stops: number; uncertaintyStops: number; measuredOn: string | null; roundId?: string };
 }
 
 /** Pupils lie a few centimetres from the axis, mm for every metre. */
@@ -213,11 +213,16 @@ function parseGlare(value: unknown, bad: Bad): Rig['glare'] {
 
 function parseSensitivity(value: unknown, bad: Bad): Rig['sensitivity'] {
   if (value === undefined || value === null) return undefined;
-  const { stops, uncertaintyStops, measuredOn } = value as Partial<Record<string, unknown>>;
+  const { stops, uncertaintyStops, measuredOn, roundId } = value as Partial<Record<string, unknown>>;
   const numbers = typeof stops === 'number' && Math.abs(stops) <= MOST_SENSITIVITY_STOPS;
   if (!numbers || typeof uncertaintyStops !== 'number' || !(uncertaintyStops > 0))
     throw bad(
       `sensitivity must be {"stops", "uncertaintyStops"}, at most ${MOST_SENSITIVITY_STOPS} stops from nominal`,
     );
-  return { stops, uncertaintyStops, measuredOn: typeof measuredOn === 'string' ? measuredOn : null };
+  return {
+    stops,
+    uncertaintyStops,
+    measuredOn: typeof measuredOn === 'string' ? measuredOn : null,
+    ...(typeof roundId === 'string' ? { roundId } : {}),
+  };
 }
