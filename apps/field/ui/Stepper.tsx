@@ -122,7 +122,7 @@ export function Stepper({
           aria-label={unit ? `${label} in ${unit}` : label}
           inputMode="decimal"
           value={typed ?? shown}
-          placeholder={unstated ? 'not stated' : undefined}
+          placeholder={unstated ? '–' : undefined}
           placeholderTextColor={palette.quietInk}
           onChangeText={setTyped}
           onBlur={commit}

@@ -281,7 +281,7 @@ describe('a number that nobody has said', () => {
     draw(heard);
     const field = screen.getByLabelText('Lens height in m');
     expect(field.props.value).toBe('');
-    expect(field.props.placeholder).toBe('not stated');
+    expect(field.props.placeholder).toBe('–');
     fireEvent(field, 'blur');
     expect(heard).not.toHaveBeenCalled();
     fireEvent.press(screen.getByLabelText('Lens height up'));
