@@ -20,3 +20,7 @@ export class ValueStore<T> {
 }
 
 export const useValue = <T>(store: ValueStore<T>): T => useSyncExternalStore(store.subscribe, store.get);
+
+/** Something of a value, as it is now; renders when that changes. */
+export const useOf = <T, S>(store: ValueStore<T>, of: (value: T) => S): S =>
+  useSyncExternalStore(store.subscribe, () => of(store.get()));

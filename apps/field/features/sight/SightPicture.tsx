@@ -11,13 +11,13 @@ import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { POINTED_PX, SPACE } from '../../ui/tokens';
-import type { ValueStore } from '../../ui/valueStore';
+import { useValue, type ValueStore } from '../../ui/valueStore';
 import type { SightPick } from './PicksPanel';
 import { SightOverlay, type ShadowLine } from './SightOverlay';
 import { inSight, quaternionOf, type SightView } from './sightMath';
 import { SightRenderer, type SightLook } from './sightRenderer';
 import type { SurveyedThing } from './surveyedFrom';
-import { useOfTurn, type TurnStore } from './useTurn';
+import type { TurnStore } from './useTurn';
 
 /** A place in the plate that was tapped, its own pixels, and how well the screen let it be pointed at (95 %). */
 export interface PlateTap {
@@ -176,7 +176,7 @@ function TurnedOverlay({
   ...rest
 }: Pick<SightPictureProps, 'panorama' | 'view' | 'turn' | 'picks' | 'waiting' | 'shadow' | 'surveyed'> &
   Pick<ComponentProps<typeof SightOverlay>, 'width' | 'height'>) {
-  const turn = quaternionOf(useOfTurn(store, (t) => t));
+  const turn = quaternionOf(useValue(store));
   const turned = (azimuthDeg: number, elevationDeg: number) =>
     rotate(turn, directionFromAngles(azimuthDeg, elevationDeg));
   const placed = picks.map((p, k) => ({

@@ -10,10 +10,11 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { ThumbWheel } from '../../ui/ThumbWheel';
+import { useOf, useValue } from '../../ui/valueStore';
 import { feltTurn, type Felt } from './feltTurn';
 import { handTurnOf, quaternionOf, type HandTurn } from './sightMath';
 import type { NotSolved } from './SolveTurn';
-import { useCanUndo, useOfTurn, type TurnStore } from './useTurn';
+import { useCanUndo, type TurnStore } from './useTurn';
 
 /** Degrees that the thumb wheel turns for a pixel. */
 const WHEEL_DEG = 0.05;
@@ -170,7 +171,7 @@ function HandReadings({
   uncertainty: number;
   solved: Calibration['orientation'];
 }) {
-  const held = useOfTurn(hand, (t) => t);
+  const held = useValue(hand);
   const kept = limits ? { ...held, yawDeg: limits.yawDeg } : held;
   return (
     <Row wrap gap={5}>
@@ -210,7 +211,7 @@ SolvedReading.displayName = 'SolvedReading';
 
 /** One angle of the turn by steps or typed. */
 function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandTurn; label: string }) {
-  const value = useOfTurn(hand, (t) => t[field]);
+  const value = useOf(hand, (t) => t[field]);
   return (
     <Stepper
       label={label}

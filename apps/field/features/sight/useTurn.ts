@@ -65,10 +65,6 @@ export function useTurn(start: HandTurn): TurnStore {
   return store;
 }
 
-/** Something of the turn, as it is now; renders when that changes. */
-export const useOfTurn = <T>(store: TurnStore, of: (turn: HandTurn) => T): T =>
-  useSyncExternalStore(store.subscribe, () => of(store.get()));
-
 export const useCanUndo = (store: TurnStore): boolean => useSyncExternalStore(store.subscribe, store.canUndo);
 
 /** The turn once the hand rests: for what need not follow every pixel of a drag. */

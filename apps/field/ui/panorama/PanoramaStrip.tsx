@@ -17,7 +17,7 @@ import { ExposureSteps } from '../ExposureSteps';
 import { Text } from '../Text';
 import { useTheme } from '../theme';
 import { POINTED_PX, SPACE } from '../tokens';
-import { useValue, ValueStore } from '../valueStore';
+import { useOf, useValue, ValueStore } from '../valueStore';
 import { ScaleBar } from './ScaleBar';
 import { valueAt } from './floatPicture';
 import { useFloatPicture } from './useFloatPicture';
@@ -91,21 +91,24 @@ export function PanoramaStrip({
   const { palette } = useTheme();
   const picture = useFloatPicture(panorama);
   const [width, setWidth] = useState(0);
-  const [view, setView] = useState<StripView>({
-    azimuthDeg: start?.azimuthDeg ?? 180,
-    elevationDeg: start?.elevationDeg ?? 0,
-    spanDeg: start?.spanDeg ?? 150,
-  });
+  const [view] = useState(
+    () =>
+      new ValueStore<StripView>({
+        azimuthDeg: start?.azimuthDeg ?? 180,
+        elevationDeg: start?.elevationDeg ?? 0,
+        spanDeg: start?.spanDeg ?? 150,
+      }),
+  );
   const [exposure] = useState(() => new ValueStore(0));
   const [probe, setProbe] = useState<Probe | null>(null);
   const [colours, setColours] = useState<StripColours>('picture');
   const [loaded, setLoaded] = useState(0);
   const [failure, setFailure] = useState<string | null>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
+  const frame = useRef<View>(null);
   const renderer = useRef<StripRenderer | null>(null);
   const drag = useStripPointers({
     view,
-    setView,
     width,
     height,
     marking: marking !== null,
@@ -119,16 +122,15 @@ export function PanoramaStrip({
         onProbe?.({
           azimuthDeg: wrap360(found.azimuthDeg - yawDeg),
           elevationDeg: found.elevationDeg,
-          withinDeg: (POINTED_PX * view.spanDeg) / width,
+          withinDeg: (POINTED_PX * view.get().spanDeg) / width,
         });
     },
   });
-  if (looking) looking.current = { ...view, azimuthDeg: wrap360(view.azimuthDeg - yawDeg) };
 
   const look = (x: number, y: number): Probe | null => {
     const data = picture.data?.picture;
     if (!data) return null;
-    const a = anglesAt(view, x, y, width, height);
+    const a = anglesAt(view.get(), x, y, width, height);
     const own = wrap360(a.azimuthDeg - yawDeg);
     const px = Math.min(data.width - 1, Math.floor((own / 360) * data.width));
     const py = Math.min(data.height - 1, Math.floor(((90 - a.elevationDeg) / 180) * data.height));
@@ -182,14 +184,25 @@ export function PanoramaStrip({
   useEffect(() => {
     if (!picture.data) return undefined;
     const { typical } = picture.data;
-    const draw = () => renderer.current?.draw(view, yawDeg, (0.18 / typical) * 2 ** exposure.get(), colours);
+    const draw = () => renderer.current?.draw(view.get(), yawDeg, (0.18 / typical) * 2 ** exposure.get(), colours);
     draw();
-    return exposure.subscribe(draw);
+    const ends = [view.subscribe(draw), exposure.subscribe(draw)];
+    return () => ends.forEach((stop) => stop());
   }, [view, yawDeg, exposure, colours, loaded, picture.data, width, height]);
 
   useEffect(() => {
+    const follow = () => {
+      const v = view.get();
+      if (looking) looking.current = { ...v, azimuthDeg: wrap360(v.azimuthDeg - yawDeg) };
+      // Said without rendering the strip anew.
+      (frame.current as unknown as HTMLElement | null)?.setAttribute('aria-label', viewWords(v));
+    };
+    follow();
+    return view.subscribe(follow);
+  }, [view, yawDeg, looking]);
+  useEffect(() => {
     if (towards)
-      setView((v) =>
+      view.change((v) =>
         tame(
           { ...v, ...towards, azimuthDeg: towards.azimuthDeg + yawDeg, spanDeg: Math.min(CARD_SPAN, v.spanDeg) },
           width,
@@ -210,7 +223,7 @@ export function PanoramaStrip({
       value: value && data ? shortValue(value, panorama.space, false) : null,
     };
   }, [marked]);
-  const { flat } = view;
+  const flat = useOf(view, (v) => v.flat);
   // A drag leaves the controls as they are.
   const controls = useMemo(
     () => (
@@ -220,11 +233,11 @@ export function PanoramaStrip({
           <Row gap={2}>
             <Action
               title="Wider"
-              onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))}
+              onPress={() => view.change((v) => tame({ ...v, spanDeg: v.spanDeg * 1.5 }, width, height))}
             />
             <Action
               title="Closer"
-              onPress={() => setView((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))}
+              onPress={() => view.change((v) => tame({ ...v, spanDeg: v.spanDeg / 1.5 }, width, height))}
             />
           </Row>
         </Row>
@@ -235,7 +248,7 @@ export function PanoramaStrip({
               options={SHAPES}
               value={flat ? 'flat' : 'strip'}
               onChange={(v) =>
-                setView((w) =>
+                view.change((w) =>
                   tame(
                     {
                       ...w,
@@ -258,16 +271,17 @@ export function PanoramaStrip({
         )}
       </>
     ),
-    [exposure, flat, colours, marking, width, height, panorama.measureHash],
+    [view, exposure, flat, colours, marking, width, height, panorama.measureHash],
   );
   const message = failure ?? picture.error?.message ?? (picture.data ? null : 'Reading the panorama ...');
   return (
     <View style={{ gap: SPACE(2) }}>
       <View style={{ backgroundColor: palette.surround, padding: SPACE(2) }}>
         <View
+          ref={frame}
           onLayout={(e) => setWidth(Math.round(e.nativeEvent.layout.width))}
           role="img"
-          aria-label={`Panorama, looking ${view.azimuthDeg.toFixed(0)} degrees, ${view.spanDeg.toFixed(0)} degrees wide`}
+          aria-label={viewWords(view.get())}
           style={{ height, overflow: 'hidden', touchAction: 'none', cursor: marking ? 'crosshair' : 'grab' } as object}
           testID="panorama-strip"
           {...(drag.handlers as object)}
@@ -301,7 +315,8 @@ export function PanoramaStrip({
               height={height}
               yawDeg={yawDeg}
               panorama={panorama}
-              corners={drag.shown}
+              mark={mark}
+              draft={drag.marked?.draft ?? null}
               first={marking?.first}
               moved={colours === 'moved'}
               points={points}
@@ -309,7 +324,7 @@ export function PanoramaStrip({
           ) : null}
           {lens ? <Magnifier paint={lens.paint} left={lens.left} value={lens.value} /> : null}
         </View>
-        {view.flat ? null : <Bearings view={view} width={width} north={trueNorth} />}
+        {flat ? null : <Bearings view={view} width={width} north={trueNorth} />}
       </View>
       {colours === 'stops' ? <ScaleBar /> : null}
       {colours === 'moved' ? (
@@ -326,6 +341,9 @@ export function PanoramaStrip({
     </View>
   );
 }
+
+const viewWords = ({ azimuthDeg, spanDeg }: StripView) =>
+  `Panorama, looking ${azimuthDeg.toFixed(0)} degrees, ${spanDeg.toFixed(0)} degrees wide`;
 
 function StripExposure({ exposure }: { exposure: ValueStore<number> }) {
   return <ExposureSteps stops={useValue(exposure)} onChange={exposure.change} testID="strip-exposure" />;

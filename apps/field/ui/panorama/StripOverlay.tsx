@@ -8,7 +8,8 @@ import { Text } from '../Text';
 import { useTheme } from '../theme';
 import type { FourCorners } from '../corners';
 import { CornersOverlay } from '../CornersOverlay';
-import { pointOf, type StripView } from './stripView';
+import { useValue, type ValueStore } from '../valueStore';
+import { cornersOnScreen, pointOf, type StripView } from './stripView';
 
 /** More things than this are not numbered one by one. */
 export const MOST_NUMBERED = 8;
@@ -26,28 +27,33 @@ export interface StripPoint {
 
 /** Sun ring and marked corners over the picture. */
 export function StripOverlay({
-  view,
+  view: store,
   width,
   height,
   yawDeg,
   panorama,
-  corners,
+  mark,
+  draft,
   first,
   moved,
   points,
 }: {
-  view: StripView;
+  view: ValueStore<StripView>;
   width: number;
   height: number;
   yawDeg: number;
   panorama: Panorama;
-  /** On the screen. */
-  corners: FourCorners | null;
+  /** Azimuths and elevations in the panorama's own frame. */
+  mark: FourCorners | null;
+  /** While it is being laid, on the screen. */
+  draft: FourCorners | null;
   /** Name of the first of them. */
   first?: string;
   moved: boolean;
   points: readonly StripPoint[];
 }) {
+  const view = useValue(store);
+  const corners = draft ?? (mark && cornersOnScreen(view, mark, yawDeg, width, height));
   const sun = panorama.sun && pointOf(view, panorama.sun.azimuthDeg + yawDeg, panorama.sun.elevationDeg, width, height);
   const ring = Math.max(22, ((panorama.sun?.diameterDeg ?? 0) * width) / view.spanDeg);
   return (
@@ -146,8 +152,17 @@ const AHEAD_DEG = 90;
 const QUARTERS: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
 
 /** Bearings along the strip: degrees, and names of the quarters where north is known. A turn moves the scale; its marks are made anew only now and then. */
-export function Bearings({ view, width, north }: { view: StripView; width: number; north: boolean }) {
+export function Bearings({
+  view: store,
+  width,
+  north,
+}: {
+  view: ValueStore<StripView>;
+  width: number;
+  north: boolean;
+}) {
   const { palette } = useTheme();
+  const view = useValue(store);
   const { spanDeg } = view;
   const middle = Math.round(view.azimuthDeg / AHEAD_DEG) * AHEAD_DEG;
   const marks = useMemo(() => {

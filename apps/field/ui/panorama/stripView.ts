@@ -1,10 +1,12 @@
+import type { FourCorners } from '../corners';
+
 /** What part of the panorama the strip shows. Angles in degrees; azimuths north-aligned once `yawDeg` is known. */
 export interface StripView {
   azimuthDeg: number;
   elevationDeg: number;
   /** Horizontal angle across the strip. */
   spanDeg: number;
-  /** Flat look-around: straight lines stay straight, as through a lens. Left out: the latitude-longitude strip. */
+  /** Flat view: straight lines stay straight, as through a lens. Left out: the latitude-longitude strip. */
   flat?: boolean;
 }
 
@@ -63,6 +65,19 @@ export function pointOf(view: StripView, azimuthDeg: number, elevationDeg: numbe
   const pxPerDeg = width / view.spanDeg;
   return { x: width / 2 + turn * pxPerDeg, y: height / 2 - (elevationDeg - view.elevationDeg) * pxPerDeg };
 }
+
+/** Corners of the panorama's own frame, azimuth and elevation, where they lie on the screen. */
+export const cornersOnScreen = (
+  view: StripView,
+  corners: FourCorners,
+  yawDeg: number,
+  width: number,
+  height: number,
+): FourCorners =>
+  corners.map(([azimuth, elevation]) => {
+    const { x, y } = pointOf(view, azimuth + yawDeg, elevation, width, height);
+    return [x, y];
+  }) as unknown as FourCorners;
 
 /** Keeps the strip inside the picture. */
 export function tame(view: StripView, width: number, height: number): StripView {

@@ -3,6 +3,7 @@ import type { Panorama } from '@tawny/contract';
 import { PANORAMA_TILE } from '@tawny/contract/results';
 import { fileAddress } from '../../data/api';
 import { parseFloatPicture } from './floatPicture';
+import type { ValueStore } from '../valueStore';
 import type { StripRenderer } from './stripRenderer';
 import { tilesInView, type StripView } from './stripView';
 
@@ -15,7 +16,7 @@ interface Detail {
   renderer: RefObject<StripRenderer | null>;
   code: string;
   panorama: Panorama;
-  view: StripView;
+  view: ValueStore<StripView>;
   yawDeg: number;
   width: number;
   height: number;
@@ -40,19 +41,20 @@ export function useStripDetail({
   onLoaded,
 }: Detail): void {
   useEffect(() => {
-    const wanted = (width * ratio) / view.spanDeg;
-    if (!ready || width === 0 || panorama.widthPx <= OVERVIEW_PX || wanted < OVERVIEW_PX / 360) return undefined;
-    const abort = new AbortController();
+    if (!ready || width === 0 || panorama.widthPx <= OVERVIEW_PX) return undefined;
+    let abort: AbortController | null = null;
+    let timer: ReturnType<typeof setTimeout> | undefined;
     const [columns, rows] = [panorama.widthPx / PANORAMA_TILE, panorama.heightPx / (PANORAMA_TILE / 2)];
-    const timer = setTimeout(() => {
-      const missing = tilesInView(view, yawDeg, width, height, columns, rows).filter(
+    const fetchMissing = () => {
+      const { signal } = (abort = new AbortController());
+      const missing = tilesInView(view.get(), yawDeg, width, height, columns, rows).filter(
         (t) => !renderer.current?.hasTile(t),
       );
       if (missing.length > AT_ONCE) return;
       for (const tile of missing) {
         fetch(
           fileAddress('panoramas.tile', { production: code, id: panorama.id, column: tile.column, row: tile.row }),
-          { signal: abort.signal },
+          { signal },
         )
           .then(async (response) => {
             if (!response.ok) throw new Error(`the server answered ${response.status}`);
@@ -64,10 +66,19 @@ export function useStripDetail({
             if (e.name !== 'AbortError') console.warn(`a tile of the panorama could not be read: ${e.message}`);
           });
       }
-    }, SETTLE_MS);
-    return () => {
+    };
+    const settle = () => {
       clearTimeout(timer);
-      abort.abort();
+      abort?.abort();
+      const wanted = (width * ratio) / view.get().spanDeg;
+      if (wanted >= OVERVIEW_PX / 360) timer = setTimeout(fetchMissing, SETTLE_MS);
+    };
+    settle();
+    const stop = view.subscribe(settle);
+    return () => {
+      stop();
+      clearTimeout(timer);
+      abort?.abort();
     };
   }, [view, yawDeg, width, height, ratio, ready, panorama.id]);
 }

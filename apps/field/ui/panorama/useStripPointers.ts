@@ -1,11 +1,11 @@
 import { wrap360 } from '@tawny/core/sphere/direction';
 import { useRef, useState, type PointerEvent, type WheelEvent } from 'react';
 import { beginDrag, draggedTo, type CornerDrag, type FourCorners, type Point } from '../corners';
-import { anglesAt, pointOf, tame, type StripView } from './stripView';
+import type { ValueStore } from '../valueStore';
+import { anglesAt, cornersOnScreen, tame, type StripView } from './stripView';
 
 interface PointerInput {
-  view: StripView;
-  setView: (update: (view: StripView) => StripView) => void;
+  view: ValueStore<StripView>;
   width: number;
   height: number;
   marking: boolean;
@@ -17,7 +17,7 @@ interface PointerInput {
 }
 
 /** Drag, pinch, wheel and tap on the strip. */
-export function useStripPointers({ view, setView, width, height, marking, yawDeg, mark, onMark, onTap }: PointerInput) {
+export function useStripPointers({ view, width, height, marking, yawDeg, mark, onMark, onTap }: PointerInput) {
   const pointers = useRef(new Map<number, { x: number; y: number }>());
   const origin = useRef<{ x: number; y: number; moved: boolean } | null>(null);
   const corner = useRef<CornerDrag | null>(null);
@@ -27,14 +27,9 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
     const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
     return { x: e.clientX - box.left, y: e.clientY - box.top };
   };
-  const onScreen = (corners: FourCorners) =>
-    corners.map(([azimuth, elevation]) => {
-      const { x, y } = pointOf(view, azimuth + yawDeg, elevation, width, height);
-      return [x, y];
-    }) as unknown as FourCorners;
   const inPanorama = (corners: FourCorners) =>
     corners.map(([x, y]) => {
-      const { azimuthDeg, elevationDeg } = anglesAt(view, x, y, width, height);
+      const { azimuthDeg, elevationDeg } = anglesAt(view.get(), x, y, width, height);
       return [wrap360(azimuthDeg - yawDeg), elevationDeg];
     }) as unknown as FourCorners;
   const handlers = {
@@ -42,7 +37,11 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
       (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
       pointers.current.set(e.pointerId, at(e));
       origin.current = { ...at(e), moved: false };
-      if (marking) corner.current = beginDrag(mark && onScreen(mark), [at(e).x, at(e).y]);
+      if (marking)
+        corner.current = beginDrag(mark && cornersOnScreen(view.get(), mark, yawDeg, width, height), [
+          at(e).x,
+          at(e).y,
+        ]);
     },
     onPointerMove: (e: PointerEvent) => {
       const before = pointers.current.get(e.pointerId);
@@ -54,22 +53,19 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
         const ratio =
           Math.hypot(before.x - other.x, before.y - other.y) /
           Math.max(8, Math.hypot(now.x - other.x, now.y - other.y));
-        setView((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
+        view.change((v) => tame({ ...v, spanDeg: v.spanDeg * ratio }, width, height));
       } else if (marking && corner.current) {
         setMarked({ at: [now.x, now.y], draft: draggedTo(corner.current, [now.x, now.y]) });
       } else {
-        const degPerPx = view.spanDeg / width;
-        setView((v) =>
-          tame(
-            {
-              ...v,
-              azimuthDeg: v.azimuthDeg - (now.x - before.x) * degPerPx,
-              elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx,
-            },
+        view.change((v) => {
+          const degPerPx = v.spanDeg / width;
+          const azimuthDeg = v.azimuthDeg - (now.x - before.x) * degPerPx;
+          return tame(
+            { ...v, azimuthDeg, elevationDeg: v.elevationDeg + (now.y - before.y) * degPerPx },
             width,
             height,
-          ),
-        );
+          );
+        });
       }
       pointers.current.set(e.pointerId, now);
     },
@@ -83,7 +79,7 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
       if (laid) onMark?.(inPanorama(laid));
       else if (!from.moved) onTap(from.x, from.y);
       corner.current = null;
-      setMarked(null);
+      if (marked) setMarked(null);
     },
     onPointerCancel: (e: PointerEvent) => {
       pointers.current.delete(e.pointerId);
@@ -91,7 +87,7 @@ export function useStripPointers({ view, setView, width, height, marking, yawDeg
       setMarked(null);
     },
     onWheel: (e: WheelEvent) =>
-      setView((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
+      view.change((v) => tame({ ...v, spanDeg: v.spanDeg * (e.deltaY > 0 ? 1.1 : 1 / 1.1) }, width, height)),
   };
-  return { handlers, marked, shown: marked?.draft ?? (mark && onScreen(mark)) };
+  return { handlers, marked };
 }
