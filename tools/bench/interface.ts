@@ -35,16 +35,27 @@ async function slowPage(context: BrowserContext): Promise<Page> {
   return page;
 }
 
-/** Seconds from asking for the day until it can be read, as it was seen last or anew, and until it can be used. */
-async function untilDay(page: Page, base: string): Promise<{ readS: number; usedS: number }> {
+/** Seconds from asking for the day until it can be used, by this program's clock, and until what was seen last is painted, by the browser's. */
+async function untilDay(page: Page, base: string): Promise<{ readS: number | null; usedS: number }> {
+  // What drives the page is slowed down with it, and hears of the first picture long after it stands there.
+  await page.addInitScript({
+    content: `new MutationObserver((_, self) => {
+      if (!document.getElementById('last-seen')) return;
+      window.seenAt = performance.now();
+      self.disconnect();
+    }).observe(document, { childList: true, subtree: true });`,
+  });
   const started = performance.now();
-  const seconds = () => (performance.now() - started) / 1000;
   await page.goto(`${base}/HERN/day`, { waitUntil: 'commit' });
-  const day = page.getByText(/^Gap list/).first();
-  await page.locator('#last-seen').or(day).first().waitFor({ timeout: 60000 });
-  const readS = seconds();
-  await day.waitFor({ timeout: 60000 });
-  return { readS, usedS: seconds() };
+  await page
+    .getByText(/^Gap list/)
+    .first()
+    .waitFor({ timeout: 60000 });
+  const usedS = (performance.now() - started) / 1000;
+  const [seenAt, paintedAt] = (await page.evaluate(
+    "[window.seenAt ?? null, performance.getEntriesByName('first-contentful-paint')[0].startTime]",
+  )) as [number | null, number];
+  return { readS: seenAt === null ? null : Math.max(seenAt, paintedAt) / 1000, usedS };
 }
 
 /** The speed of the interface in headless Chromium, as a hand meets it. */
@@ -63,6 +74,7 @@ export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
       await before.waitForTimeout(5000);
       await before.close();
       const { readS, usedS } = await untilDay(await slowPage(context), stage.base);
+      if (readS === null) throw new Error('the day was not shown as it was seen last');
       warm.push(readS);
       used.push(usedS);
       await context.close();

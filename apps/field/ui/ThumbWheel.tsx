@@ -1,6 +1,7 @@
 import { useRef, useState, type PointerEvent } from 'react';
 import { View } from 'react-native';
 import Svg, { Line } from 'react-native-svg';
+import { holdPointer } from './holdPointer';
 import { useTheme } from './theme';
 import { RADIUS, TARGET } from './tokens';
 
@@ -34,7 +35,7 @@ export function ThumbWheel({ label, onTurn }: { label: string; onTurn: (px: numb
       }
       {...({
         onPointerDown: (e: PointerEvent) => {
-          (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+          holdPointer(e);
           last.current = e.clientX;
         },
         onPointerMove: (e: PointerEvent) => {

@@ -69,10 +69,14 @@ async function photograph(more: Partial<SimulateRoundInput> = {}) {
 /** The plain round, built once for all tests that only look at it. */
 const WIDTH = 512;
 /** For what does not depend on where the views look: the fit takes most of a small build. */
-const UNFITTED: BuildOptions = { geometry: 'metadata' };
+const UNFITTED: BuildOptions = { geometry: 'metadata', level: false };
+/** For what verticals do not tell: looking for them takes a third of one. */
+const UNLEVELLED: BuildOptions = { level: false };
 let plainBuild: Promise<BuildResult> | null = null;
 function plain(): Promise<BuildResult> {
-  plainBuild ??= photograph().then(({ round, files }) => buildPanorama({ files, rig: round.rig, width: WIDTH }));
+  plainBuild ??= photograph().then(({ round, files }) =>
+    buildPanorama({ files, rig: round.rig, width: WIDTH, options: UNLEVELLED }),
+  );
   return plainBuild;
 }
 
@@ -118,7 +122,10 @@ function castBetween(a: RgbImage, b: RgbImage): number {
 describe('a round in every kind of file becomes the same panorama', () => {
   test.each(['tiff', 'dng'] as FrameKind[])('%s against 8-bit JPEG', async (kind) => {
     const other = await photograph({ kind });
-    const [a, b] = [await plain(), await buildPanorama({ files: other.files, rig: other.round.rig, width: WIDTH })];
+    const [a, b] = [
+      await plain(),
+      await buildPanorama({ files: other.files, rig: other.round.rig, width: WIDTH, options: UNLEVELLED }),
+    ];
     expect(b.views).toHaveLength(4);
     const { median } = apart(a.panorama, b.panorama);
     // Raw frames keep the camera's colours and are interpolated from a mosaic of photosites.
@@ -129,7 +136,7 @@ describe('a round in every kind of file becomes the same panorama', () => {
   });
   test("against the truth, at the views' own pointing", async () => {
     const { round, files } = await photograph({ kind: 'tiff', pointingErrorDeg: 0 });
-    const built = await buildPanorama({ files, rig: round.rig, width: WIDTH, options: { level: false } });
+    const built = await buildPanorama({ files, rig: round.rig, width: WIDTH, options: UNLEVELLED });
     const truth = await truthPanorama(SPEC, DEMO_STATION, WIDTH);
     // The panorama's first view looks at azimuth 0: the truth is turned by the rig's heading.
     const shift = (round.truth.rigHeadingDeg / 360) * WIDTH;
@@ -182,7 +189,7 @@ describe('what is wrong with a round is found and mended or said', () => {
   });
   test('bumped frames are brought together', async () => {
     const { round, files } = await photograph(BUMPED);
-    const built = await buildPanorama({ files, rig: round.rig, width: 512, options: { level: false } });
+    const built = await buildPanorama({ files, rig: round.rig, width: 512, options: UNLEVELLED });
     expect(built.shakePx).toBeGreaterThan(2);
     expect(built.seamStops!).toBeLessThan(0.12);
   });
@@ -229,7 +236,7 @@ describe('what is wrong with a round is found and mended or said', () => {
     );
     const [known, blind] = [
       await plain(),
-      await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: WIDTH }),
+      await buildPanorama({ files: bare, rig: { ...round.rig, curve: 'srgb' }, width: WIDTH, options: UNLEVELLED }),
     ];
     expect(blind.views).toHaveLength(4);
     expect(blind.bracketFrames).toBe(6);
@@ -300,7 +307,7 @@ describe('a build can be stopped and taken up', () => {
     const { round, files } = await photograph();
     const workFolder = path.join(folder, 'work');
     const abort = new AbortController();
-    const input = { files, rig: round.rig, width: WIDTH };
+    const input = { files, rig: round.rig, width: WIDTH, options: UNLEVELLED };
     await expect(
       buildPanorama(
         { ...input, workFolder },
@@ -433,7 +440,12 @@ describe('what a round teaches of its rig', () => {
     expect(learned.falloff.uncertaintyStops).toBeLessThan(0.2);
     const { projection } = round.rig;
     const fovDeg = fieldOfViewScaled(projection, round.rig.fovDeg, taught.focalScale);
-    const next = await buildPanorama({ files, rig: { ...round.rig, fovDeg, learned }, width: WIDTH });
+    const next = await buildPanorama({
+      files,
+      rig: { ...round.rig, fovDeg, learned },
+      width: WIDTH,
+      options: UNLEVELLED,
+    });
     expect(Math.abs(next.focalScale - 1)).toBeLessThan(0.004);
     expect(next.warnings.join()).not.toMatch(/earlier rounds/);
     expect(next.seamStops!).toBeLessThan(1.1 * taught.seamStops!);
@@ -444,6 +456,7 @@ describe('what a round teaches of its rig', () => {
       files,
       rig: { ...round.rig, fovDeg: 0.95 * fovDeg, learned: sure },
       width: WIDTH,
+      options: UNLEVELLED,
     });
     expect(Math.abs(other.focalScale / 0.95 - 1)).toBeLessThan(0.01);
     expect(other.warnings.join()).toMatch(/focal length is \d\.\d % shorter than earlier rounds taught of this rig/);

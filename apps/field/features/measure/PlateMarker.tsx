@@ -7,6 +7,7 @@ import { CornersOverlay } from '../../ui/CornersOverlay';
 import { Magnifier, paintLight } from '../../ui/Magnifier';
 import { valueAt } from '../../ui/panorama/floatPicture';
 import { usePlateLight } from '../../ui/panorama/plateLight';
+import { holdPointer } from '../../ui/holdPointer';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { PlateImage } from './PlateImage';
@@ -65,7 +66,7 @@ export function PlateMarker({
         style={{ aspectRatio: plate.widthPx / plate.heightPx, touchAction: 'none', cursor: 'crosshair' } as object}
         {...({
           onPointerDown: (e: PointerEvent) => {
-            (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+            holdPointer(e);
             drag.current = beginDrag(mark && scaled(mark, width, height), at(e));
             setNow({ at: at(e), draft: null });
           },

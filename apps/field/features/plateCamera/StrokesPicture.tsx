@@ -6,6 +6,7 @@ import { snapStroke } from '@tawny/core/camera/snapStroke';
 import { useProductionCode } from '../../data/queries';
 import { Magnifier, paintBitmap } from '../../ui/Magnifier';
 import { Text } from '../../ui/Text';
+import { holdPointer } from '../../ui/holdPointer';
 import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { PlateImage } from '../measure/PlateImage';
@@ -74,7 +75,7 @@ export function StrokesPicture({
         style={{ height, overflow: 'hidden', touchAction: 'none', cursor: 'crosshair' } as object}
         {...({
           onPointerDown: (e: PointerEvent) => {
-            (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+            holdPointer(e);
             const p = at(e);
             from.current = p;
             setDraft([p.x, p.y, p.x, p.y]);

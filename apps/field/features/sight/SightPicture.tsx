@@ -8,6 +8,7 @@ import type { ColourMatrix } from '@tawny/core';
 import { useProductionCode } from '../../data/queries';
 import { plateLight } from '../../ui/panorama/plateLight';
 import { useFloatPicture } from '../../ui/panorama/useFloatPicture';
+import { holdPointer } from '../../ui/holdPointer';
 import { Text } from '../../ui/Text';
 import { useTheme } from '../../ui/theme';
 import { POINTED_PX, SPACE } from '../../ui/tokens';
@@ -208,7 +209,7 @@ function usePlatePointer({ view, hand, onTurn, onTap, onShadow }: SightPicturePr
   };
   return {
     onPointerDown: (e: PointerEvent) => {
-      (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+      holdPointer(e);
       last.current = at(e);
       first.current = { ...at(e), moved: false };
     },

@@ -10,11 +10,11 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { ThumbWheel } from '../../ui/ThumbWheel';
-import { useOf, useValue } from '../../ui/valueStore';
+import { useValue } from '../../ui/valueStore';
 import { feltTurn, type Felt } from './feltTurn';
 import { handTurnOf, quaternionOf, type HandTurn } from './sightMath';
 import type { NotSolved } from './SolveTurn';
-import { useCanUndo, type TurnStore } from './useTurn';
+import { useCanUndo, useSettledAngle, type TurnStore } from './useTurn';
 
 /** Degrees that the thumb wheel turns for a pixel. */
 const WHEEL_DEG = 0.05;
@@ -211,7 +211,7 @@ SolvedReading.displayName = 'SolvedReading';
 
 /** One angle of the turn by steps or typed. */
 function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandTurn; label: string }) {
-  const value = useOf(hand, (t) => t[field]);
+  const [value, set] = useSettledAngle(hand, field);
   return (
     <Stepper
       label={label}
@@ -219,7 +219,7 @@ function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandT
       value={field === 'yawDeg' ? wrap180(value) : value}
       step={0.1}
       digits={2}
-      onChange={(v) => hand.change((t) => ({ ...t, [field]: v }))}
+      onChange={set}
     />
   );
 }

@@ -68,7 +68,19 @@ export function useTurn(start: HandTurn): TurnStore {
 export const useCanUndo = (store: TurnStore): boolean => useSyncExternalStore(store.subscribe, store.canUndo);
 
 /** The turn once the hand rests: for what need not follow every pixel of a drag. */
-export function useSettledTurn(store: TurnStore): HandTurn {
+export const useSettledTurn = (store: TurnStore): HandTurn => useSettled(store)[0];
+
+/** One angle of the turn for a field: it follows a drag once the hand rests, and at once what is set in the field itself. */
+export function useSettledAngle(store: TurnStore, field: keyof HandTurn): [number, (angleDeg: number) => void] {
+  const [turn, show] = useSettled(store);
+  const set = (angleDeg: number) => {
+    store.change((t) => ({ ...t, [field]: angleDeg }));
+    show(store.get());
+  };
+  return [turn[field], set];
+}
+
+function useSettled(store: TurnStore): [HandTurn, (turn: HandTurn) => void] {
   const [settled, setSettled] = useState(store.get);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
@@ -81,5 +93,5 @@ export function useSettledTurn(store: TurnStore): HandTurn {
       stop();
     };
   }, [store]);
-  return settled;
+  return [settled, setSettled];
 }

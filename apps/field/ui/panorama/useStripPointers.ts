@@ -1,6 +1,7 @@
 import { wrap360 } from '@tawny/core/sphere/direction';
 import { useRef, useState, type PointerEvent, type WheelEvent } from 'react';
 import { beginDrag, draggedTo, type CornerDrag, type FourCorners, type Point } from '../corners';
+import { holdPointer } from '../holdPointer';
 import type { ValueStore } from '../valueStore';
 import { anglesAt, cornersOnScreen, tame, type StripView } from './stripView';
 
@@ -34,7 +35,7 @@ export function useStripPointers({ view, width, height, marking, yawDeg, mark, o
     }) as unknown as FourCorners;
   const handlers = {
     onPointerDown: (e: PointerEvent) => {
-      (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
+      holdPointer(e);
       pointers.current.set(e.pointerId, at(e));
       origin.current = { ...at(e), moved: false };
       if (marking)
