@@ -20,6 +20,8 @@ test('frames of a one-shot camera from a card: refused with a reason, then taken
   await expect(page.getByTestId('upload-error')).toContainText('notes.jpg: is not a JPEG, PNG or TIFF picture');
   await choose(page, 'Choose frames', await latlongBracket());
   await expect(page.getByText('4 frames in 1 views')).toBeVisible();
+  // The page is another one now, and begins at its head.
+  await expect(page.getByRole('heading', { level: 1 })).toBeInViewport();
   await page.getByRole('button', { name: 'Build the panorama' }).click();
   await expect(page.getByText('No sun in this panorama: north needs another source')).toBeVisible({ timeout: 90000 });
 });

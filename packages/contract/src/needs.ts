@@ -14,3 +14,6 @@ export const NEEDS = {
   setPhoto: 'a set photo',
 } as const;
 export type Need = keyof typeof NEEDS;
+
+/** Asked of every take: before there is one nobody can tell whether they are there. */
+export const NEEDS_OF_TAKES: readonly Need[] = ['lensGrid', 'cameraHeight'];

@@ -2,7 +2,7 @@ import { router } from 'expo-router';
 import { Pressable } from 'react-native';
 import type { Setup, SetupGaps } from '@tawny/contract';
 // Words alone: the day is drawn before the table of the API is needed.
-import { NEEDS, type Need } from '@tawny/contract/needs';
+import { NEEDS, NEEDS_OF_TAKES, type Need } from '@tawny/contract/needs';
 import { useProductionCode } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -18,7 +18,9 @@ const NEED_OF_RULE: Record<string, Need> = { staleRound: 'round' };
 export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps | undefined; zone: string }) {
   const code = useProductionCode();
   const open = new Map((gaps?.gaps ?? []).map((g) => [NEED_OF_RULE[g.rule] ?? g.rule, g.urgency]));
-  const have = setup.needs.filter((n) => !open.has(n)).length;
+  const noTake = gaps?.gaps.some((g) => g.rule === 'take') ?? false;
+  const waits = (n: Need) => noTake && NEEDS_OF_TAKES.includes(n);
+  const have = setup.needs.filter((n) => !open.has(n) && !waits(n)).length;
   const status = !gaps
     ? 'Looking ...'
     : gaps.gaps.length === 0
@@ -55,20 +57,22 @@ export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps 
             <Row key={n} gap={1}>
               <StateShape
                 state={
-                  urgency === undefined
-                    ? 'complete'
-                    : urgency === 'now'
-                      ? 'lost'
-                      : urgency === 'today'
-                        ? 'doubtful'
-                        : 'open'
+                  waits(n)
+                    ? 'open'
+                    : urgency === undefined
+                      ? 'complete'
+                      : urgency === 'now'
+                        ? 'lost'
+                        : urgency === 'today'
+                          ? 'doubtful'
+                          : 'open'
                 }
                 size={11}
               />
               <Text
                 size="small"
                 tone="quietInk"
-              >{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${urgency === undefined ? '' : ' open'}`}</Text>
+              >{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${waits(n) ? ' with the first take' : urgency === undefined ? '' : ' open'}`}</Text>
             </Row>
           );
         })}

@@ -1,5 +1,5 @@
 import { useLocalSearchParams, router } from 'expo-router';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { GroupingResult, Job, LightRound, Location, Panorama, Setup } from '@tawny/contract';
 import {
@@ -15,6 +15,7 @@ import {
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
+import { intoView } from '../../ui/intoView';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
@@ -84,7 +85,12 @@ export function RoundScreen() {
   );
   return (
     <View style={{ gap: SPACE(4) }}>
-      <Heading round={round.data} location={location} setup={setup} />
+      <Heading
+        round={round.data}
+        location={location}
+        setup={setup}
+        step={panorama ? 'built' : hasFrames ? 'frames' : 'empty'}
+      />
       {panorama ? (
         <PanoramaPanel
           panorama={panorama}
@@ -114,9 +120,26 @@ export function RoundScreen() {
   );
 }
 
-function Heading({ round, location, setup }: { round: LightRound; location: Location; setup: Setup }) {
+/** When the round comes a step further the page becomes another one, and begins at its head again. */
+function Heading({
+  round,
+  location,
+  setup,
+  step,
+}: {
+  round: LightRound;
+  location: Location;
+  setup: Setup;
+  step: 'empty' | 'frames' | 'built';
+}) {
+  const head = useRef<View>(null);
+  const before = useRef(step);
+  useEffect(() => {
+    if (before.current !== step) intoView(head.current);
+    before.current = step;
+  }, [step]);
   return (
-    <View>
+    <View ref={head}>
       <Text size="small" tone="quietInk">{`${setup.slate} ${setup.name}`}</Text>
       <Text size="title" strong heading={1}>{`${round.name}, ${round.lightCondition}`}</Text>
       <RoundTime key={`${round.version} ${round.shotAt}`} round={round} zone={location.zone} />

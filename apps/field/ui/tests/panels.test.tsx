@@ -1,10 +1,11 @@
 import { fireEvent, render, screen } from '@testing-library/react-native';
 import { useState, type ReactElement } from 'react';
-import type { CameraBody, FilterRecord, Gap, LensRecord, Setup, TakeInput } from '@tawny/contract';
+import type { CameraBody, FilterRecord, Gap, LensRecord, Need, Setup, TakeInput } from '@tawny/contract';
 import { bodyInput, lensInput } from '@tawny/contract/kit';
 import { takeInput } from '@tawny/contract/takes';
 import { fieldOfViewDeg } from '@tawny/core/camera/fieldOfView';
 import { GapList } from '../../features/day/GapList';
+import { SetupRow } from '../../features/day/SetupRow';
 import { EntrancePupil, MeasuredDensity, SolvedDistortion } from '../../features/kit/KitTables';
 import { KIT } from '../../features/kit/kitFields';
 import { Stepper } from '../Stepper';
@@ -382,5 +383,26 @@ describe('the gap list', () => {
       </ThemeProvider>,
     );
     expect(screen.getByText('Nothing is missing')).toBeTruthy();
+  });
+  test('what is asked of every take is not there before the first one, and is not lacking either', () => {
+    const needs: Need[] = ['round', 'lensGrid', 'cameraHeight'];
+    const setup = { id: 's', name: 'Quay', slate: '14A', kind: 'exterior', lightCondition: 'sun out', needs } as Setup;
+    const row = (rules: string[]) => (
+      <SetupRow
+        zone="UTC"
+        setup={setup}
+        gaps={{ setupId: 's', roundId: null, gaps: rules.map((rule) => ({ ...gap(rule, null), rule })) }}
+      />
+    );
+    const { rerender } = show(row(['round', 'take']));
+    expect(screen.getByText('0 of 3 needs met')).toBeTruthy();
+    expect(screen.getByText('lens grid with the first take')).toBeTruthy();
+    expect(screen.getByText('round open')).toBeTruthy();
+    rerender(<ThemeProvider>{row(['lensGrid'])}</ThemeProvider>);
+    expect(screen.getByText('2 of 3 needs met')).toBeTruthy();
+    expect(screen.getByText('lens grid open')).toBeTruthy();
+    expect(screen.getByText('camera height and tilt')).toBeTruthy();
+    rerender(<ThemeProvider>{row([])}</ThemeProvider>);
+    expect(screen.getByText('Complete')).toBeTruthy();
   });
 });

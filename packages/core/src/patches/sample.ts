@@ -36,7 +36,7 @@ export function chartPlane(corners: Corners, { columns, rows }: ChartLayout): Ho
     return (q[0] - p[0]) * (r[1] - q[1]) - (q[1] - p[1]) * (r[0] - q[0]);
   });
   if (!turns.every((t) => t > 0) && !turns.every((t) => t < 0))
-    throw new RangeError('the four corners do not go round a convex field: state them in their order, clockwise from the dark-skin corner');
+    throw new RangeError('the four corners do not go round a convex field: state them in their order, clockwise from the first');
   return fitHomography(
     [
       [0, 0],
