@@ -284,6 +284,20 @@ export function networkSection(sets: number): Section[] {
       stated: Math.hypot(sigma(exact.uncertaintyStops), own),
     };
   });
+  // What one day's readings told of the rig is kept; another day has cards and no reading.
+  const kept = Array.from({ length: sets }, (_, k): Judged => {
+    const before = dayOf(k + 1, 'kept from', SPEC);
+    const told = solveNetwork(before.input).absolute!;
+    const day = dayOf(k + 1, 'kept for', { ...SPEC, lux: false });
+    const off = sigma(0.106) * (day.random.normal() - day.random.normal());
+    const astray = Math.log2(told.whiteLuminance / before.cdm2PerUnit) + off;
+    const rigResponsivity = {
+      value: 1 / (day.cdm2PerUnit * 2 ** astray),
+      uncertaintyStops: Math.hypot(told.uncertaintyStops, 0.15),
+    };
+    const { absolute } = solveNetwork({ ...day.input, panorama: { ...day.input.panorama, rigResponsivity } });
+    return { error: Math.log2(absolute!.whiteLuminance / day.cdm2PerUnit), half: absolute!.uncertaintyStops };
+  });
   const rows: Row[] = [
     coverageRow('a take with a card, within five hours of the panorama', errors(plain, withCard)),
     coverageRow('carried over stop, ND, EI and shutter, same body', errors(plain, (d, id) => !withCard(d, id) && bodyOf(d, id) === 'A')),
@@ -292,6 +306,7 @@ export function networkSection(sets: number): Section[] {
     coverageRow('cards in another round of the rig alone, under another light', errors(elsewhere, () => true)),
     coverageRow('another round: no card in its panorama, the rig known from others, lux readings', errors(other, () => true)),
     coverageRow('carried, light that stands still, three lux readings', errors(steady, (d, id) => !withCard(d, id))),
+    coverageRow("cd/m2 of a panorama without a reading, by the rig's sensitivity as another day's readings told it", kept),
     {
       what: 'absolute scale by one lux reading ± 3 % on the plane of a card in the panorama: rms over that of reading and card; inside',
       bound: '1.15, 93-97 %',
