@@ -81,8 +81,12 @@ test('two cameras at once: one change for both, a second letter', async ({ page,
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Slipway, shade')!;
   await page.goto(`/HERN/log/new?setup=${setup.id}`);
   await page.getByRole('button', { name: 'Add camera' }).tap();
+  await expect(page.getByTestId('take-unstated')).toContainText('Camera A still to be said: stop, EI, shutter');
   await page.getByRole('checkbox', { name: 'Same for all cameras' }).tap();
-  await page.getByRole('button', { name: 'White balance up' }).tap();
+  // The first step takes what the cell begins with.
+  for (const cell of ['Stop', 'EI', 'Shutter', 'Frame rate', 'ND', 'White balance', 'White balance'])
+    await page.getByRole('button', { name: `${cell} up` }).tap();
+  await expect(page.getByTestId('take-unstated')).toBeHidden();
   await page.getByRole('button', { name: 'Save take 1, 2 cameras' }).tap();
   await expect(page.getByRole('button', { name: 'Next take: 15 / 2' })).toBeVisible();
   const takes = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items;

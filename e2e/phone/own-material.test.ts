@@ -118,7 +118,17 @@ test('a production of one’s own, from an empty database and files on disk to a
       // A take and its clip.
       await page.getByRole('link', { name: 'Log', exact: true }).click();
       await press(page, 'Log the first take');
+      // Nothing is logged that nobody said: what the first take begins with is no log.
+      await expect(page.getByRole('button', { name: 'Save take 1' })).toBeDisabled();
       await type(page, 'Stop in T', 8);
+      await type(page, 'EI', 800);
+      await type(page, 'Shutter in °', 180);
+      await type(page, 'Frame rate in fps', 24);
+      await type(page, 'ND in stops', 0);
+      await expect(page.getByTestId('take-unstated')).toHaveText(
+        'Still to be said: white balance. The next takes copy it.',
+      );
+      await press(page, 'White balance up');
       await press(page, /^Save take/);
       await page.getByRole('link', { name: 'Open 31A take 1 camera A' }).click();
       await press(page, 'Plate clip');

@@ -25,7 +25,7 @@ import { FromFile } from './FromFile';
 import { IdentityCells } from './IdentityCells';
 import { LensFacts } from './LensFacts';
 import { ExposureCells, LensCells, PlaceCells } from './ValueCells';
-import { lastOf, useTakeDrafts } from './takeDrafts';
+import { FIRST_TOLD, lastOf, useTakeDrafts, type Unstated } from './takeDrafts';
 
 /** A new take as a copy of the last, or a stored one opened again (`?take=`). */
 export function TakeScreen() {
@@ -72,12 +72,19 @@ interface TakeFormProps {
   editing: Take | undefined;
 }
 
+/** What a first take still wants to be told. */
+const unstatedWords = (camera: string, open: readonly Unstated[], several: boolean): string =>
+  `${several ? `Camera ${camera} still` : 'Still'} to be said: ${open.map((f) => FIRST_TOLD[f]).join(', ')}. The next takes copy it.`;
+
 /** The grid of value cells: changed ones are marked, the old value beside. */
 function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: TakeFormProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const context = { setup, takes, bodies, lenses };
-  const { drafts, take, change, choose, setSame, addCamera, dropCamera, undo, reset } = useTakeDrafts(context, editing);
+  const { drafts, take, unstated, change, choose, setSame, addCamera, dropCamera, undo, reset } = useTakeDrafts(
+    context,
+    editing,
+  );
   const save = useSave<TakeInput & { version?: number }>('takes');
   const removal = useRemove('takes');
   const [saved, setSaved] = useState<string | null>(null);
@@ -104,7 +111,9 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
     (save.error instanceof ApiError ? save.error.field(field) : undefined);
   const cameras = Object.keys(drafts.takes);
   const wrongElsewhere = cameras.filter((c) => c !== drafts.active && faultsOf(drafts.takes[c]).length > 0);
-  const cells = { take, last, change, fault };
+  const waiting = cameras.filter((c) => (drafts.unstated[c] ?? []).length > 0);
+  const blocked = faults.length > 0 || wrongElsewhere.length > 0 || waiting.length > 0;
+  const cells = { take, last, change, fault, unstated };
   const home = `/${code}/log?setup=${setup.id}`;
 
   const submit = async (again: boolean) => {
@@ -187,7 +196,7 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       </Panel>
       <Panel title="Camera and lens">
         <LensCells {...cells} bodies={bodies} lenses={lenses} />
-        <LensFacts take={take} body={body} lens={lens} />
+        {unstated.length === 0 ? <LensFacts take={take} body={body} lens={lens} /> : null}
       </Panel>
       <Panel title="Where it stood">
         <PlaceCells {...cells} />
@@ -256,6 +265,11 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
             detail="Choose it above to see what is wrong."
           />
         ) : null}
+        {waiting.length > 0 ? (
+          <Text size="small" tone="quietInk" testID="take-unstated">
+            {waiting.map((c) => unstatedWords(c, drafts.unstated[c], cameras.length > 1)).join(' ')}
+          </Text>
+        ) : null}
         <NotRemoved error={removal.error} />
         {save.error ? (
           <Notice
@@ -277,14 +291,10 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
             }
             onPress={() => run(false)}
             busy={save.isPending}
-            disabled={faults.length > 0 || wrongElsewhere.length > 0}
+            disabled={blocked}
           />
           {editing ? null : (
-            <Action
-              title="Save and next"
-              onPress={() => run(true)}
-              disabled={save.isPending || faults.length > 0 || wrongElsewhere.length > 0}
-            />
+            <Action title="Save and next" onPress={() => run(true)} disabled={save.isPending || blocked} />
           )}
           <Action title="Undo" disabled={!undo} onPress={() => undo?.()} />
           {editing ? (

@@ -16,6 +16,8 @@ export interface CellProps {
   last: Take | undefined;
   change: (part: Partial<TakeInput>) => void;
   fault: (field: string) => string | undefined;
+  /** Numbers of a first take that nobody has said yet. */
+  unstated?: readonly string[];
 }
 
 type NumberField = { [K in keyof TakeInput]: TakeInput[K] extends number ? K : never }[keyof TakeInput];
@@ -29,7 +31,16 @@ interface CellSpec {
   digits?: number;
 }
 
-function Cell({ field, label, take, last, change, fault, ...rest }: CellProps & CellSpec & { field: NumberField }) {
+function Cell({
+  field,
+  label,
+  take,
+  last,
+  change,
+  fault,
+  unstated = [],
+  ...rest
+}: CellProps & CellSpec & { field: NumberField }) {
   return (
     <Stepper
       label={label}
@@ -37,6 +48,7 @@ function Cell({ field, label, take, last, change, fault, ...rest }: CellProps & 
       was={last?.[field]}
       fault={fault(field)}
       source={take.fromFile[field]}
+      unstated={unstated.includes(field)}
       onChange={(v) => change({ [field]: v })}
       {...rest}
     />
@@ -51,6 +63,7 @@ function MaybeCell({
   last,
   change,
   fault,
+  unstated: _asked,
   ...rest
 }: CellProps & CellSpec & { field: OptionalField; start: number }) {
   return (

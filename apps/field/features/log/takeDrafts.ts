@@ -8,6 +8,28 @@ export interface Drafts {
   active: string;
   /** A change of one camera is a change of all. */
   same: boolean;
+  /** Numbers of a camera's first take that nobody has said yet: what they begin with is no log. */
+  unstated: Record<string, readonly Unstated[]>;
+}
+
+/** What a first take must be told; later ones are copies of it. */
+export const FIRST_TOLD = {
+  tStop: 'stop',
+  ei: 'EI',
+  shutterAngleDeg: 'shutter',
+  fps: 'frame rate',
+  ndStops: 'ND',
+  whiteBalanceK: 'white balance',
+  /** Of a zoom; a prime's is its own. */
+  focalLengthMm: 'focal length',
+} as const satisfies Partial<Record<keyof TakeInput, string>>;
+export type Unstated = keyof typeof FIRST_TOLD;
+
+/** Before the first take there is no neighbour to copy. */
+function untold(take: TakeInput, { takes, lenses }: DraftContext): Unstated[] {
+  if (takes.length > 0) return [];
+  const zoom = lenses.find((l) => l.id === take.lensId)?.kind === 'zoom';
+  return (Object.keys(FIRST_TOLD) as Unstated[]).filter((field) => zoom || field !== 'focalLengthMm');
 }
 
 const key = (setupId: string) => `tawny.take-drafts.${setupId}`;
@@ -17,7 +39,8 @@ function load(setupId: string): Drafts | null {
   const kept = localStorage.getItem(key(setupId));
   if (!kept) return null;
   try {
-    return JSON.parse(kept) as Drafts;
+    // Drafts of before this was asked were said by whoever wrote them.
+    return { unstated: {}, ...(JSON.parse(kept) as Partial<Drafts>) } as Drafts;
   } catch {
     localStorage.removeItem(key(setupId));
     return null;
@@ -130,7 +153,9 @@ function fresh(context: DraftContext): Drafts {
   const slate = context.takes[0]?.slate;
   const cameras = [...new Set(context.takes.filter((t) => t.slate === slate).map((t) => t.camera))].sort();
   const letters = cameras.length > 0 ? cameras : ['A'];
-  return { takes: Object.fromEntries(letters.map((c) => [c, draftFor(c, context)])), active: letters[0], same: false };
+  const takes = Object.fromEntries(letters.map((c) => [c, draftFor(c, context)]));
+  const unstated = Object.fromEntries(letters.map((c) => [c, untold(takes[c], context)]));
+  return { takes, active: letters[0], same: false, unstated };
 }
 
 /** Drafts with their history: every change is kept at once and can be taken back. */
@@ -138,7 +163,7 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
   const { setup } = context;
   const [drafts, setDrafts] = useState<Drafts>(() =>
     editing
-      ? { takes: { [editing.camera]: inputOf(editing) }, active: editing.camera, same: false }
+      ? { takes: { [editing.camera]: inputOf(editing) }, active: editing.camera, same: false, unstated: {} }
       : (load(setup.id) ?? fresh(context)),
   );
   const [past, setPast] = useState<Drafts[]>([]);
@@ -153,27 +178,33 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
     const shared = Object.fromEntries(
       Object.entries(part).filter(([f]) => (SHARED_CELLS as readonly string[]).includes(f)),
     );
+    const partOf = (camera: string) => (camera === drafts.active || drafts.same ? part : shared);
     const takes = Object.fromEntries(
-      Object.entries(drafts.takes).map(([c, t]) => [
-        c,
-        { ...t, ...changedByHand(t, c === drafts.active || drafts.same ? part : shared) },
-      ]),
+      Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...changedByHand(t, partOf(c)) }]),
     );
-    put({ ...drafts, takes });
+    const unstated = Object.fromEntries(
+      Object.entries(drafts.unstated).map(([c, open]) => [c, open.filter((field) => !(field in partOf(c)))]),
+    );
+    put({ ...drafts, takes, unstated });
   };
   return {
     drafts,
     take: drafts.takes[drafts.active],
+    unstated: drafts.unstated[drafts.active] ?? [],
     change,
     choose: (camera: string) => setDrafts({ ...drafts, active: camera }),
     setSame: (same: boolean) => setDrafts({ ...drafts, same }),
     addCamera: () => {
       const letter = 'ABCDEFGH'.split('').find((l) => !drafts.takes[l]);
-      if (letter) put({ ...drafts, takes: { ...drafts.takes, [letter]: draftFor(letter, context) }, active: letter });
+      if (!letter) return;
+      const draft = draftFor(letter, context);
+      const unstated = { ...drafts.unstated, [letter]: untold(draft, context) };
+      put({ ...drafts, takes: { ...drafts.takes, [letter]: draft }, active: letter, unstated });
     },
     dropCamera: (camera: string) => {
       const takes = Object.fromEntries(Object.entries(drafts.takes).filter(([c]) => c !== camera));
-      put({ ...drafts, takes, active: Object.keys(takes)[0] });
+      const { [camera]: _dropped, ...unstated } = drafts.unstated;
+      put({ ...drafts, takes, active: Object.keys(takes)[0], unstated });
     },
     undo:
       past.length === 0
