@@ -73,7 +73,10 @@ async function factsOfBuild(
 const DECODING = 'decoding of the frames';
 
 /** The same once it is built: where the frames tell too little, what their codes mean rests on earlier rounds of the rig. */
-const factsAfter = (facts: readonly UsedFact[], { responseFrom }: BuildResult): UsedFact[] =>
+export const factsAfter = (
+  facts: readonly UsedFact[],
+  { responseFrom }: Pick<BuildResult, 'responseFrom'>,
+): UsedFact[] =>
   facts.map((f) =>
     f.name === DECODING && responseFrom === 'rig'
       ? {
