@@ -131,11 +131,15 @@ test('a gap leads to the one thing that closes it', async ({ page }) => {
 test('a reading says what it means before it is saved', async ({ page, request }) => {
   const loft = await loftOf(request);
   await page.goto(`/HERN/log/records?setup=${loft.id}&page=readings`);
+  // What the cell begins with is no reading.
+  await expect(page.getByRole('button', { name: 'Save reading' })).toBeDisabled();
   await page.getByLabel('Reading as spoken').fill('30 fc');
   await page.getByLabel('Reading as spoken').press('Enter');
   await expect(page.getByTestId('reading-meaning')).toContainText('Means 323 ± 19 lux (30.0 fc)');
   await page.getByRole('button', { name: 'Save reading' }).tap();
   await expect(page.getByText('323').nth(1)).toBeVisible();
   await page.getByRole('radio', { name: 'Compass bearing' }).tap();
+  await expect(page.getByTestId('reading-meaning')).toHaveText('Nothing read yet');
+  await page.getByRole('button', { name: 'Compass bearing up' }).tap();
   await expect(page.getByTestId('reading-meaning')).toContainText(/bias \+1.5° taken off, declination \+1\.\d+° added/);
 });

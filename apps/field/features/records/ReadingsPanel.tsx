@@ -65,6 +65,7 @@ const STEP: Record<ReadingKind, { step: number; digits: number; start: number }>
   east: { step: 0.05, digits: 3, start: 0 },
   north: { step: 0.05, digits: 3, start: 0 },
 };
+const UNSAID = { azimuth: null, elevation: null } as const;
 /** Kinds that a stand-in can read here. */
 const SIMULATED: ReadonlySet<ReadingKind> = new Set(['lux', 'compass', 'tilt', 'height', 'east', 'north']);
 
@@ -204,7 +205,9 @@ function NewReading({
   const [shown, setShown] = useState(STEP.lux.start);
   const [typed, setTyped] = useState('');
   const [typedFault, setTypedFault] = useState<string | undefined>();
-  const [plane, setPlane] = useState({ azimuth: 0, elevation: 90 });
+  /** Nothing is read before somebody read it, and nobody knows where a plane faced who does not say so. */
+  const [read, setRead] = useState(false);
+  const [plane, setPlane] = useState<{ azimuth: number | null; elevation: number | null }>(UNSAID);
   const [duv, setDuv] = useState(0);
   const [instrumentId, setInstrument] = useState<string | null>(null);
   const [source, setSource] = useState<Reading['source']>('entered');
@@ -224,6 +227,7 @@ function NewReading({
   const { title, unit } = READING_KINDS[kind];
   const put = (v: number, from: Reading['source'] = 'entered') => {
     setShown(v);
+    setRead(true);
     setSource(from);
   };
   /** A plane faces somewhere, and a spot meter is pointed somewhere. */
@@ -271,6 +275,7 @@ function NewReading({
       setSensorFault((e as Error).message);
     }
   };
+  const facing = { azimuth: plane.azimuth ?? 0, elevation: plane.elevation ?? (kind === 'lux' ? 90 : 0) };
   const stand = () =>
     simulate.mutate(
       {
@@ -281,10 +286,15 @@ function NewReading({
         takeId: tied.takeId ?? (kind === 'compass' || kind === 'tilt' ? (take?.id ?? null) : null),
         at: at(),
         lightCondition: setup.lightCondition,
-        planeAzimuthDeg: plane.azimuth,
-        planeElevationDeg: plane.elevation,
+        planeAzimuthDeg: facing.azimuth,
+        planeElevationDeg: facing.elevation,
       },
-      { onSuccess: (r) => put(r.shown, 'simulated') },
+      {
+        onSuccess: (r) => {
+          setPlane(facing);
+          put(r.shown, 'simulated');
+        },
+      },
     );
   return (
     <Panel title="New reading">
@@ -297,8 +307,9 @@ function NewReading({
         value={kind}
         onChange={(k) => {
           setKind(k);
-          put(STEP[k].start);
-          setPlane({ azimuth: 0, elevation: k === 'spot' ? 0 : 90 });
+          setShown(STEP[k].start);
+          setRead(false);
+          setPlane(UNSAID);
           setSensorFault(null);
         }}
       />
@@ -325,6 +336,7 @@ function NewReading({
           label={title}
           unit={unit}
           value={shown}
+          unstated={!read}
           step={STEP[kind].step}
           digits={STEP[kind].digits}
           onChange={(v) => put(v)}
@@ -333,7 +345,8 @@ function NewReading({
           <Stepper
             label={kind === 'lux' ? 'Plane faces, azimuth' : 'Pointed at, azimuth'}
             unit="°"
-            value={plane.azimuth}
+            value={facing.azimuth}
+            unstated={plane.azimuth === null}
             step={kind === 'lux' ? 15 : 1}
             digits={0}
             onChange={(azimuth) => setPlane({ ...plane, azimuth: ((azimuth % 360) + 360) % 360 })}
@@ -343,7 +356,8 @@ function NewReading({
           <Stepper
             label={kind === 'lux' ? 'Plane faces, elevation' : 'Pointed at, elevation'}
             unit="°"
-            value={plane.elevation}
+            value={facing.elevation}
+            unstated={plane.elevation === null}
             step={kind === 'lux' ? 15 : 1}
             digits={0}
             onChange={(elevation) => setPlane({ ...plane, elevation: Math.max(-90, Math.min(90, elevation)) })}
@@ -365,7 +379,16 @@ function NewReading({
           renderErrorMessage={Boolean(typedFault)}
         />
       ) : null}
-      <Text testID="reading-meaning">{`Means ${meaning.value.toFixed(STEP[kind].digits)} ± ${meaning.uncertainty.toFixed(kind === 'lux' || kind === 'spot' ? 0 : 2)} ${unit}${otherUnit(kind, meaning.value)}${meaning.steps.length > 0 ? `: ${meaning.steps.join(', ')}` : ''}`}</Text>
+      <Text testID="reading-meaning">
+        {!read
+          ? 'Nothing read yet'
+          : `Means ${meaning.value.toFixed(STEP[kind].digits)} ± ${meaning.uncertainty.toFixed(kind === 'lux' || kind === 'spot' ? 0 : 2)} ${unit}${otherUnit(kind, meaning.value)}${meaning.steps.length > 0 ? `: ${meaning.steps.join(', ')}` : ''}`}
+      </Text>
+      {pointed && read && plane.elevation === null ? (
+        <Text size="small" tone="quietInk">
+          {`Say where ${kind === 'lux' ? 'its plane faced (elevation 90° is flat, facing up)' : 'it was pointed'}: without, the reading is kept and tells nothing of exposure.`}
+        </Text>
+      ) : null}
       {shape.success ? null : (
         <Text size="small" tone="madder">
           {shape.error.issues[0].message}
@@ -387,7 +410,7 @@ function NewReading({
           kind="main"
           grow
           title="Save reading"
-          disabled={!shape.success}
+          disabled={!shape.success || !read}
           busy={save.isPending}
           onPress={() => save.mutate({ record })}
         />
