@@ -159,41 +159,56 @@ export function TurnPanel({
   );
 }
 
-/** The hand turn beside the solved one: the one thing here that follows every pixel of a drag. */
+interface Held {
+  hand: TurnStore;
+  limits: ReturnType<typeof feltTurn>;
+}
+
+/** The turn by hand, at the middle of where it was felt to fit. */
+function useHeld({ hand, limits }: Held): HandTurn {
+  const held = useValue(hand);
+  return limits ? { ...held, yawDeg: limits.yawDeg } : held;
+}
+
+/** The hand turn beside the solved one: its two figures follow every pixel of a drag, and nothing else here does. */
 function HandReadings({
   hand,
   limits,
   uncertainty,
   solved,
-}: {
-  hand: TurnStore;
-  limits: ReturnType<typeof feltTurn>;
-  uncertainty: number;
-  solved: Calibration['orientation'];
-}) {
-  const held = useValue(hand);
-  const kept = limits ? { ...held, yawDeg: limits.yawDeg } : held;
+}: Held & { uncertainty: number; solved: Calibration['orientation'] }) {
   return (
     <Row wrap gap={5}>
       <Reading label="By hand">
-        <Figure
-          value={wrap180(kept.yawDeg).toFixed(2)}
-          unit="°"
-          plusMinus={`${uncertainty.toFixed(2)}°`}
-          size="large"
-          testID="hand-yaw"
-        />
+        <HandFigure hand={hand} limits={limits} uncertainty={uncertainty} />
       </Reading>
       {solved ? (
         <>
           <SolvedReading solved={solved} />
           <Reading label="Apart">
-            <Figure value={turnApartDeg(quaternionOf(kept), solved.rotation).toFixed(2)} unit="°" size="large" />
+            <ApartFigure hand={hand} limits={limits} solved={solved} />
           </Reading>
         </>
       ) : null}
     </Row>
   );
+}
+
+function HandFigure({ uncertainty, ...held }: Held & { uncertainty: number }) {
+  return (
+    <Figure
+      value={wrap180(useHeld(held).yawDeg).toFixed(2)}
+      unit="°"
+      plusMinus={`${uncertainty.toFixed(2)}°`}
+      size="large"
+      testID="hand-yaw"
+    />
+  );
+}
+
+function ApartFigure({ solved, ...held }: Held & { solved: NonNullable<Calibration['orientation']> }) {
+  const apart = turnApartDeg(quaternionOf(useHeld(held)), solved.rotation);
+  return <Figure value={apart.toFixed(2)} unit="°" size="large" />;
 }
 
 const SolvedReading = memo(({ solved: { adopted } }: { solved: NonNullable<Calibration['orientation']> }) => (
