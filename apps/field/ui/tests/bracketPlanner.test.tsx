@@ -1,7 +1,7 @@
-import { act, fireEvent, render, screen, waitFor } from '@testing-library/react-native';
+import { act, fireEvent, screen, waitFor } from '@testing-library/react-native';
 import type { LightRound, Location, Panorama, Reading, Setup, TestFrameResult } from '@tawny/contract';
 import { BracketPlanner } from '../../features/round/BracketPlanner';
-import { ThemeProvider } from '../theme';
+import { show } from './themed';
 
 const mockServer = {
   readings: [] as Partial<Reading>[],
@@ -17,13 +17,6 @@ jest.mock('../../data/queries', () => ({
 jest.mock('../../data/api', () => ({ upload: (...args: unknown[]) => mockServer.upload(...args) }));
 jest.mock('../pickFiles', () => ({ PICTURE_FILES: 'image/*', pickFiles: async () => mockServer.picked }));
 
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
 beforeEach(() => {
   mockServer.upload.mockReset();
   Object.assign(mockServer, { readings: [], panoramas: [], picked: [{ name: 'test.jpg' }] });
@@ -33,11 +26,7 @@ const location = { latitudeDeg: 52.957, longitudeDeg: 0.951, altitudeM: 4, zone:
 // The sun stands nine degrees high.
 const round = { id: 'r', shotAt: '2026-10-14T15:40:00Z', rig: { projection: 'equidistant', fovDeg: 185, views: 6 } } as LightRound; // prettier-ignore
 function draw(kind: Setup['kind'] = 'exterior', more: Partial<LightRound> = {}) {
-  render(
-    <ThemeProvider>
-      <BracketPlanner round={{ ...round, ...more }} setup={{ id: 's', kind } as Setup} location={location} />
-    </ThemeProvider>,
-  );
+  show(<BracketPlanner round={{ ...round, ...more }} setup={{ id: 's', kind } as Setup} location={location} />);
   fireEvent.press(screen.getByLabelText('Plan the bracket'));
 }
 const verdict = () => screen.getByTestId('plan-verdict');

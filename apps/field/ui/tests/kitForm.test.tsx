@@ -1,8 +1,8 @@
-import { fireEvent, render, screen } from '@testing-library/react-native';
+import { fireEvent, screen } from '@testing-library/react-native';
 import type { CameraBody, PanoramaRig } from '@tawny/contract';
 import { KitForm } from '../../features/kit/KitForm';
 import { KIT, type KitItem } from '../../features/kit/kitFields';
-import { ThemeProvider } from '../theme';
+import { show } from './themed';
 
 const mockSave = jest.fn();
 const mockRemove = jest.fn();
@@ -16,13 +16,6 @@ jest.mock('../../data/queries', () => ({
   useProductionCode: () => 'HERN',
 }));
 
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
 beforeEach(() => {
   jest.clearAllMocks();
   mockState.error = null;
@@ -31,11 +24,7 @@ beforeEach(() => {
 const kindOf = (path: string) => KIT.find((k) => k.path === path)!;
 function draw(path: string, item: KitItem = kindOf(path).fresh('')) {
   const closed = jest.fn();
-  render(
-    <ThemeProvider>
-      <KitForm kind={kindOf(path)} start={item} onClose={closed} />
-    </ThemeProvider>,
-  );
+  show(<KitForm kind={kindOf(path)} start={item} onClose={closed} />);
   return closed;
 }
 const type = (label: string, text: string) => {

@@ -1,14 +1,6 @@
-import { fireEvent, render, screen } from '@testing-library/react-native';
+import { fireEvent, screen } from '@testing-library/react-native';
 import { LightLine, type LightBand, type LightMark } from '../../features/sky/LightLine';
-import { ThemeProvider } from '../theme';
-
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
+import { show } from './themed';
 
 const at = (time: string) => new Date(`2026-10-14T${time}:00Z`);
 /** A day that climbs to 30 degrees at noon and falls again: 06:00 to 18:00 UTC by the hour. */
@@ -20,18 +12,16 @@ const LINE = WIDTH - 34 - 10;
 
 function draw(more: { marks?: LightMark[]; bands?: LightBand[]; now?: Date | null; asked?: Date } = {}) {
   const onAsk = jest.fn();
-  render(
-    <ThemeProvider>
-      <LightLine
-        curve={curve}
-        zone="Europe/London"
-        marks={more.marks ?? []}
-        bands={more.bands}
-        now={more.now ?? null}
-        asked={more.asked ?? at('12:00')}
-        onAsk={onAsk}
-      />
-    </ThemeProvider>,
+  show(
+    <LightLine
+      curve={curve}
+      zone="Europe/London"
+      marks={more.marks ?? []}
+      bands={more.bands}
+      now={more.now ?? null}
+      asked={more.asked ?? at('12:00')}
+      onAsk={onAsk}
+    />,
   );
   const line = screen.getByTestId('light-line');
   fireEvent(line, 'layout', { nativeEvent: { layout: { width: WIDTH, height: 190, x: 0, y: 0 } } });

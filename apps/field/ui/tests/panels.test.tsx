@@ -1,4 +1,4 @@
-import { fireEvent, render, screen } from '@testing-library/react-native';
+import { fireEvent, screen } from '@testing-library/react-native';
 import { useState, type ReactElement } from 'react';
 import type { CameraBody, FilterRecord, Gap, LensRecord, Need, Setup, TakeInput } from '@tawny/contract';
 import { bodyInput, lensInput } from '@tawny/contract/kit';
@@ -19,6 +19,7 @@ import { Fold } from '../Fold';
 import { Progress } from '../Progress';
 import { Text } from '../Text';
 import { ThemeProvider } from '../theme';
+import { show } from './themed';
 
 const mockPush = jest.fn();
 // The address belongs to the browser.
@@ -27,16 +28,6 @@ jest.mock('expo-router', () => ({
   useLocalSearchParams: () => ({ production: 'HERN' }),
 }));
 
-// The interface runs in a browser; of it the theme alone is asked for here.
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
-
-const show = (element: ReactElement) => render(<ThemeProvider>{element}</ThemeProvider>);
 /** A drawing knows its width once it is laid out. */
 const layOut = (label: string | RegExp, width: number) =>
   fireEvent(screen.getByLabelText(label), 'layout', { nativeEvent: { layout: { width, height: 300, x: 0, y: 0 } } });

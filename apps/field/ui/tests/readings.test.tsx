@@ -1,7 +1,7 @@
-import { act, fireEvent, render, screen } from '@testing-library/react-native';
+import { act, fireEvent, screen } from '@testing-library/react-native';
 import type { InstrumentRecord, Location, Reading, Setup, Station, Take } from '@tawny/contract';
 import { ReadingsPanel } from '../../features/records/ReadingsPanel';
-import { ThemeProvider } from '../theme';
+import { show } from './themed';
 
 const mockServer = {
   readings: [] as Reading[],
@@ -22,13 +22,6 @@ jest.mock('../../data/queries', () => ({
   useOperation: () => ({ mutate: mockServer.simulate, isPending: false, error: null }),
 }));
 
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
 beforeEach(() => {
   jest.clearAllMocks();
   Object.assign(mockServer, { readings: [], instruments: [], stations: [] });
@@ -61,12 +54,7 @@ const reading = (more: Partial<Reading>): Reading =>
     notes: '',
     ...more,
   }) as Reading;
-const draw = (takes: Take[] = []) =>
-  render(
-    <ThemeProvider>
-      <ReadingsPanel setup={setup} location={location} takes={takes} />
-    </ThemeProvider>,
-  );
+const draw = (takes: Take[] = []) => show(<ReadingsPanel setup={setup} location={location} takes={takes} />);
 const canSave = () => !screen.getByRole('button', { name: 'Save reading' }).props.accessibilityState?.disabled;
 const saved = () => mockServer.save.mock.lastCall![0].record as Reading;
 const say = (words: string) => {

@@ -1,11 +1,11 @@
-import { fireEvent, render, screen } from '@testing-library/react-native';
-import type { ReactElement } from 'react';
+import { fireEvent, screen } from '@testing-library/react-native';
 import type { GroupingResult, LightRound, Panorama, ViewCheck } from '@tawny/contract';
 import { RigSensitivity } from '../../features/measure/RigSensitivity';
 import { RigLearned } from '../../features/round/RigLearned';
 import { ViewCheckList } from '../../features/round/ViewCheckList';
 import { findingsOf, idleSentence, roundSentence } from '../../features/round/viewChecks';
 import { ThemeProvider } from '../theme';
+import { show } from './themed';
 
 // The kit and the other rounds come from the server; here there are none but where a test puts some.
 const mockServer = { rigs: [] as unknown[], rounds: [] as unknown[], panoramas: [] as unknown[], saved: jest.fn() };
@@ -15,17 +15,6 @@ jest.mock('../../data/queries', () => ({
   usePanoramas: () => ({ data: mockServer.panoramas }),
   useSave: () => ({ error: null, isPending: false, mutate: mockServer.saved }),
 }));
-
-// The interface runs in a browser; of it the theme alone is asked for here.
-beforeAll(() => {
-  const style = {};
-  Object.assign(globalThis, {
-    localStorage: { getItem: () => 'lamplight', setItem: () => undefined },
-    document: { documentElement: { style }, body: { style } },
-  });
-});
-
-const show = (element: ReactElement) => render(<ThemeProvider>{element}</ThemeProvider>);
 
 describe('views while the rig still stands there', () => {
   const view = (name: string) => ({ frames: [{ id: name, name, exposure: 1, shutterS: 1, bits: 8 }], notes: [] });
