@@ -357,7 +357,7 @@ export const API = {
       `${P}/panoramas/:id/exposures`,
       'Exposure of all takes against it, from cards, meters and settings together',
       () => exposuresSchema,
-      { reads: ['calibrations', 'takes', 'readings', 'plates'] },
+      { reads: ['calibrations', 'takes', 'readings', 'plates', 'rounds'] },
     ),
     surface: writes(
       `${P}/panoramas/:id/surface`,
