@@ -48,6 +48,10 @@ export const readingInput = recordInput(readingFields).superRefine((r, c) => {
 });
 export type Reading = z.infer<typeof readingSchema>;
 
+/** Whether it is known where a plane faced or a meter was pointed: straight up and down need no azimuth. */
+export const facingKnown = (r: Pick<Reading, 'planeAzimuthDeg' | 'planeElevationDeg'>): boolean =>
+  r.planeElevationDeg !== null && (r.planeAzimuthDeg !== null || Math.abs(r.planeElevationDeg) === 90);
+
 export const REFERENCE_KINDS = {
   greyCard: 'Grey card',
   chart: 'Colour chart',

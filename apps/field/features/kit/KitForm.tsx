@@ -144,6 +144,8 @@ function Formats({
   unstated: readonly string[];
   onState: (name: string) => void;
 }) {
+  /** What is not said yet cannot be copied either. */
+  const open = unstated.some((name) => name.startsWith('formats.'));
   const set = (index: number, part: Partial<RecordingFormat>) =>
     onChange({ formats: body.formats.map((f, i) => (i === index ? { ...f, ...part } : f)) });
   const cell = (
@@ -172,7 +174,7 @@ function Formats({
       {body.formats.map((f, i) => (
         <View key={i} style={{ gap: SPACE(2) }}>
           <Input
-            label={`Recording format ${i + 1} · crop ${(i > 0 || !unstated.includes('formats.gateWidthMm')) && f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`}
+            label={`Recording format ${i + 1} · crop ${(i > 0 || !open) && f.gateWidthMm > 0 && f.gateHeightMm > 0 ? cropFactor(f.gateWidthMm, f.gateHeightMm).toFixed(2) : '–'} ×`}
             accessibilityLabel={`Recording format ${i + 1}`}
             value={f.name}
             onChangeText={(name) => set(i, { name })}
@@ -201,6 +203,7 @@ function Formats({
       <Row>
         <Action
           title="Another format"
+          disabled={open}
           onPress={() =>
             onChange({
               formats: [

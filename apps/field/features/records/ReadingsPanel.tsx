@@ -15,7 +15,7 @@ import type {
   Station,
   Take,
 } from '@tawny/contract';
-import { READING_KINDS, readingInput, REFERENCE_KINDS } from '@tawny/contract/setRecords';
+import { facingKnown, READING_KINDS, readingInput, REFERENCE_KINDS } from '@tawny/contract/setRecords';
 import { ApiError } from '../../data/api';
 import {
   useInstruments,
@@ -153,7 +153,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
                 r.source === 'entered' ? '' : `${r.source} sensor`,
                 r.planeElevationDeg === null
                   ? ''
-                  : `${r.kind === 'spot' ? 'pointed at' : 'plane facing'} ${r.planeAzimuthDeg ?? 0}° / ${r.planeElevationDeg}°`,
+                  : `${r.kind === 'spot' ? 'pointed at' : 'plane facing'} ${r.planeAzimuthDeg === null ? 'elevation ' : `${r.planeAzimuthDeg}° / `}${r.planeElevationDeg}°`,
                 r.duv === null ? '' : `Duv ${r.duv}`,
                 r.notes,
               ]
@@ -208,7 +208,7 @@ function NewReading({
   /** Nothing is read before somebody read it, and nobody knows where a plane faced who does not say so. */
   const [read, setRead] = useState(false);
   const [plane, setPlane] = useState<{ azimuth: number | null; elevation: number | null }>(UNSAID);
-  const [duv, setDuv] = useState(0);
+  const [duv, setDuv] = useState<number | null>(null);
   const [instrumentId, setInstrument] = useState<string | null>(null);
   const [source, setSource] = useState<Reading['source']>('entered');
   const [sensorFault, setSensorFault] = useState<string | null>(null);
@@ -310,6 +310,7 @@ function NewReading({
           setShown(STEP[k].start);
           setRead(false);
           setPlane(UNSAID);
+          setDuv(null);
           setSensorFault(null);
         }}
       />
@@ -364,7 +365,7 @@ function NewReading({
           />
         ) : null}
         {kind === 'colourTemperature' ? (
-          <Stepper label="Duv" value={duv} step={0.001} digits={4} onChange={setDuv} />
+          <Stepper label="Duv" value={duv ?? 0} unstated={duv === null} step={0.001} digits={4} onChange={setDuv} />
         ) : null}
       </Row>
       {kind === 'lux' || kind === 'distance' || kind === 'height' ? (
@@ -384,7 +385,7 @@ function NewReading({
           ? 'Nothing read yet'
           : `Means ${meaning.value.toFixed(STEP[kind].digits)} ± ${meaning.uncertainty.toFixed(kind === 'lux' || kind === 'spot' ? 0 : 2)} ${unit}${otherUnit(kind, meaning.value)}${meaning.steps.length > 0 ? `: ${meaning.steps.join(', ')}` : ''}`}
       </Text>
-      {pointed && read && plane.elevation === null ? (
+      {pointed && read && !facingKnown(record) ? (
         <Text size="small" tone="quietInk">
           {`Say where ${kind === 'lux' ? 'its plane faced (elevation 90° is flat, facing up)' : 'it was pointed'}: without, the reading is kept and tells nothing of exposure.`}
         </Text>
