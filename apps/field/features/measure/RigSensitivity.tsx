@@ -2,13 +2,11 @@ import { View } from 'react-native';
 import type { Exposures, LightRound, PanoramaRig } from '@tawny/contract';
 import { NOMINAL_LUMINANCE_PER_UNIT } from '@tawny/core/photometry/exposure';
 import { signed } from '@tawny/core/text/signed';
-import { useRigs, useSave } from '../../data/queries';
+import { useRigs } from '../../data/queries';
 import { dateOf } from '../../data/time';
-import { Action } from '../../ui/Action';
-import { Notice } from '../../ui/Notice';
-import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { BeginWithIt } from '../kit/BeginWithIt';
 
 type Unit = NonNullable<Exposures['absolute']>;
 type Sensitivity = NonNullable<PanoramaRig['statement']['sensitivity']>;
@@ -40,29 +38,16 @@ export function sensitivityWords(found: Sensitivity, before: Sensitivity | undef
 /** What meters told of the rig is offered to the kit: its next rounds begin with it, and are checked by it. */
 export function RigSensitivity({ round, unit, zone }: { round: LightRound; unit: Unit; zone: string }) {
   const rigs = useRigs();
-  const save = useSave<PanoramaRig>('rigs');
   const rig = rigs.data?.find((r) => r.id === round.rigId);
   if (!rig || unit.provenance !== 'measured') return null;
   const found = sensitivityOf(unit, round, zone);
   const before = rig.statement.sensitivity;
-  const kept = before && before.roundId === found.roundId && Math.abs(before.stops - found.stops) < SAME_STOPS;
+  const kept =
+    before !== undefined && before.roundId === found.roundId && Math.abs(before.stops - found.stops) < SAME_STOPS;
   return (
     <View style={{ gap: SPACE(2) }} testID="rig-sensitivity">
       <Text size="small">{sensitivityWords(found, before)}</Text>
-      {save.error ? <Notice state="lost" title="The kit was not changed" detail={save.error.message} /> : null}
-      {kept ? (
-        <Text size="small" tone="quietInk">{`${rig.name} in the kit begins with it.`}</Text>
-      ) : (
-        <Row>
-          <Action
-            title={`Begin with it next time: ${rig.name}`}
-            busy={save.isPending}
-            onPress={() =>
-              save.mutate({ record: rig, change: { statement: { ...rig.statement, sensitivity: found } } })
-            }
-          />
-        </Row>
-      )}
+      <BeginWithIt rig={rig} learned={{ sensitivity: found }} kept={kept} />
     </View>
   );
 }

@@ -5,13 +5,11 @@ import { responseDifferenceStops } from '@tawny/core/merge/responseTables';
 import { radiusOfAngle } from '@tawny/core/optics/lens';
 import { logVignetting } from '@tawny/core/stitch/view';
 import { signed } from '@tawny/core/text/signed';
-import { useAllRounds, usePanoramas, useRigs, useSave } from '../../data/queries';
-import { Action } from '../../ui/Action';
+import { useAllRounds, usePanoramas, useRigs } from '../../data/queries';
 import { Fold } from '../../ui/Fold';
-import { Notice } from '../../ui/Notice';
-import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { BeginWithIt } from '../kit/BeginWithIt';
 
 type Learned = NonNullable<Panorama['learned']>;
 /** What the rig's round before taught, and what that one is called. */
@@ -110,7 +108,6 @@ function earlierOf(
 
 /** Makes what was learnt the start of the next round. */
 function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
-  const save = useSave<PanoramaRig>('rigs');
   const { fovDeg, poly, focalUncertainty, falloff, pupilMmPerM, response } = learned;
   const next = {
     poly,
@@ -121,22 +118,5 @@ function Keep({ rig, learned }: { rig: PanoramaRig; learned: Learned }) {
     response: response ?? rig.statement.learned?.response,
   };
   const kept = rig.statement.fovDeg === fovDeg && rig.statement.learned?.poly[0] === poly[0];
-  if (kept) return <Text size="small" tone="quietInk">{`${rig.name} in the kit begins with it.`}</Text>;
-  return (
-    <View style={{ gap: SPACE(2) }}>
-      {save.error ? <Notice state="lost" title="The kit was not changed" detail={save.error.message} /> : null}
-      <Row>
-        <Action
-          title={`Begin with it next time: ${rig.name}`}
-          busy={save.isPending}
-          onPress={() =>
-            save.mutate({
-              record: rig,
-              change: { statement: { ...rig.statement, fovDeg, learned: next } },
-            })
-          }
-        />
-      </Row>
-    </View>
-  );
+  return <BeginWithIt rig={rig} learned={{ fovDeg, learned: next }} kept={kept} />;
 }

@@ -41,6 +41,9 @@ describe('a new piece of kit', () => {
     type('Name', 'Corrie 35');
     expect(screen.getByText('To be stated before it can be saved: 6 of its figures.')).toBeTruthy();
     expect(canSave()).toBe(false);
+    // What is not said yet cannot be copied into a second format either.
+    fireEvent.press(screen.getByText('Another format'));
+    expect(screen.getAllByLabelText('Window width in mm')).toHaveLength(1);
     const figures = [
       ['Base EI', '800'],
       ['Window width in mm', '25,1'],

@@ -88,6 +88,10 @@ describe('a new reading', () => {
     expect(screen.queryByText(/Say where its plane faced/)).toBeNull();
     fireEvent.press(screen.getByText('Save reading'));
     expect(saved()).toMatchObject({ planeAzimuthDeg: null, planeElevationDeg: 90 });
+    // Tilted, it faces somewhere.
+    fireEvent.press(screen.getByLabelText('Plane faces, elevation down'));
+    expect(screen.getByText(/Say where its plane faced/)).toBeTruthy();
+    fireEvent.press(screen.getByLabelText('Plane faces, elevation up'));
     fireEvent.press(screen.getByLabelText('Plane faces, elevation down'));
     fireEvent.press(screen.getByLabelText('Plane faces, azimuth down'));
     fireEvent.press(screen.getByLabelText('Plane faces, azimuth down'));
@@ -125,6 +129,16 @@ describe('a new reading', () => {
     expect(screen.getByText(/is between/)).toBeTruthy();
     expect(canSave()).toBe(false);
   });
+  test('a tint that nobody read is none', () => {
+    draw();
+    fireEvent.press(screen.getByLabelText('Colour temperature'));
+    fireEvent.press(screen.getByLabelText('Colour temperature up'));
+    fireEvent.press(screen.getByText('Save reading'));
+    expect(saved()).toMatchObject({ shown: 5600, duv: null });
+    fireEvent.press(screen.getByLabelText('Duv up'));
+    fireEvent.press(screen.getByText('Save reading'));
+    expect(saved().duv).toBe(0);
+  });
   test('the stand-in reads where it is told to face, and says so', () => {
     Object.assign(mockServer, { stations: [station] });
     draw();
@@ -148,6 +162,11 @@ describe('readings that are there', () => {
     const [lux, distance] = screen.getAllByText(/showed/).map((n) => String(n.props.children));
     expect(lux).toMatch(/^Sallow 2 showed 1000 lux \(92\.9 fc\) · .* · at Station 1 · lamps on · 16:10 BST · plane facing 0° \/ 90°$/); // prettier-ignore
     expect(distance).toMatch(/^no instrument named showed 3\.2 m \(10' 6"\)/);
+  });
+  test('an azimuth that nobody stated is not called north', () => {
+    Object.assign(mockServer, { readings: [reading({ planeAzimuthDeg: null, planeElevationDeg: 90 })] });
+    draw();
+    expect(String(screen.getByText(/showed/).props.children)).toMatch(/plane facing elevation 90°$/);
   });
   test('one that is removed can be taken back', () => {
     Object.assign(mockServer, { readings: [reading({})] });

@@ -1,5 +1,5 @@
 import { In } from 'typeorm';
-import type { Exposures, InstrumentRecord, LightRound, Reading } from '@tawny/contract';
+import { facingKnown, type Exposures, type InstrumentRecord, type LightRound, type Reading } from '@tawny/contract';
 import {
   conjugate,
   correctReading,
@@ -47,7 +47,7 @@ function meterOf(
 ): NetworkMeter | string {
   const { planeAzimuthDeg, planeElevationDeg } = reading;
   const spot = reading.kind === 'spot';
-  if (planeElevationDeg === null || (planeAzimuthDeg === null && Math.abs(planeElevationDeg) < 90))
+  if (planeElevationDeg === null || !facingKnown(reading))
     return spot ? 'nobody said where it was pointed' : 'nobody said where its plane faced';
   if (!spot && reading.receptor === 'dome') return 'a dome has no plane: the flat receptor tells';
   const { value, uncertainty } = correctReading(spot ? 'spot' : 'lux', reading.shown, instrument, null);
