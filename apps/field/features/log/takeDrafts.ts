@@ -107,6 +107,15 @@ function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: str
   };
 }
 
+/** What is still unsaid after a change: another zoom on a first take stands where somebody says, not where it begins. */
+function openAfter(open: readonly Unstated[], part: Partial<TakeInput>, { takes, lenses }: DraftContext): Unstated[] {
+  const left = open.filter((field) => !(field in part));
+  const lens = lenses.find((l) => l.id === part.lensId);
+  if (!lens || takes.length > 0 || part.fromFile) return left;
+  const others = left.filter((field) => field !== 'focalLengthMm');
+  return lens.kind === 'zoom' ? [...others, 'focalLengthMm'] : others;
+}
+
 /** The newest take of a camera. */
 export const lastOf = (takes: readonly Take[], camera: string) => takes.find((t) => t.camera === camera);
 
@@ -183,7 +192,7 @@ export function useTakeDrafts(context: DraftContext, editing: Take | undefined) 
       Object.entries(drafts.takes).map(([c, t]) => [c, { ...t, ...changedByHand(t, partOf(c)) }]),
     );
     const unstated = Object.fromEntries(
-      Object.entries(drafts.unstated).map(([c, open]) => [c, open.filter((field) => !(field in partOf(c)))]),
+      Object.entries(drafts.unstated).map(([c, open]) => [c, openAfter(open, partOf(c), context)]),
     );
     put({ ...drafts, takes, unstated });
   };

@@ -74,6 +74,15 @@ describe('the first take of a setup', () => {
     expect(hook.current.unstated).toEqual(Object.keys(FIRST_TOLD));
     expect(hook.current.take.tStop).toBe(6.3);
   });
+  test('a zoom that is chosen for it is asked as well, unless a file told where it stood; a prime is not', () => {
+    const hook = open({ ...empty, lenses: [prime, zoom] });
+    act(() => hook.current.change({ lensId: 'z', focalLengthMm: 24 }));
+    expect(hook.current.unstated).toContain('focalLengthMm');
+    act(() => hook.current.change({ lensId: 'p' }));
+    expect(hook.current.unstated).not.toContain('focalLengthMm');
+    act(() => hook.current.change({ lensId: 'z', focalLengthMm: 41, fromFile: { focalLengthMm: 'still.dng' } }));
+    expect(hook.current.unstated).not.toContain('focalLengthMm');
+  });
   test('a second camera is asked for itself, unless all are told the same; one that goes is asked nothing more', () => {
     const hook = open(empty);
     act(() => hook.current.change({ tStop: 8 }));
