@@ -8,6 +8,7 @@ const { hashOfSources } = (await import('../setup/sources.mjs' as string)) as {
 /** What figures come from: when it changes nothing that was kept is used. */
 const SOURCES = [
   ...['core', 'formats', 'pipeline', 'simset'].map((p) => `packages/${p}/src`),
+  'packages/formats/tests/support',
   'tools/accuracy',
   'package-lock.json',
 ];
