@@ -46,7 +46,7 @@ module.exports = {
     doNotFollow: { path: 'node_modules' },
     exclude: { path: '(node_modules|dist|\\.expo)' },
     tsConfig: { fileName: 'tsconfig.json' },
-    tsPreCompilationDeps: 'specify',
+    tsPreCompilationDeps: true,
     enhancedResolveOptions: {
       exportsFields: ['exports'],
       conditionNames: ['import', 'require', 'node', 'default'],

@@ -13,8 +13,8 @@ const node = (name, folder) => ({
   sandboxInjectedGlobals: ['Math', 'Array', 'Float64Array', 'Float32Array', 'Int32Array', 'Uint32Array', 'Uint16Array'],
   testMatch: ['**/*.test.ts'],
   transform: swc,
-  // three and its loaders ship as ES modules.
-  transformIgnorePatterns: ['/node_modules/(?!(three|nrel-spa)/)'],
+  // These ship as ES modules.
+  transformIgnorePatterns: ['/node_modules/(?!(three|nrel-spa|quickselect)/)'],
   moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts' },
 });
 

@@ -1,5 +1,5 @@
 // The command line: npm run -s tawny -- VERB ... --json
-import { spawnSync } from 'node:child_process';
+import { pathToFileURL } from 'node:url';
 import { ensureModules } from './setup/modules.mjs';
 import { program } from './setup/program.mjs';
 import { UPKEEP, upkeep } from './upkeep.mjs';
@@ -13,5 +13,5 @@ if (UPKEEP.includes(verb))
       return 1;
     }),
   );
-const run = spawnSync(process.execPath, [...program('cli'), ...process.argv.slice(2)], { stdio: 'inherit' });
-process.exit(run.status ?? 1);
+// It reads the same arguments and says itself how it ended.
+await import(pathToFileURL(program('cli')[0]).href);

@@ -31,7 +31,7 @@ const GROUPS = [
   { bootstrap: 'packages/pipeline/src/threads/thread.ts' },
 ];
 /** Packages of which a program takes in what it uses: read file by file they are most of the time that it takes to start. */
-const TAKEN_IN = ['astronomy-engine', 'commander', 'exifr', 'luxon', 'magvar', 'ml-matrix', 'papaparse', 'three', 'xmlbuilder2', 'zod']; // prettier-ignore
+const TAKEN_IN = ['astronomy-engine', 'commander', 'exifr', 'luxon', 'magvar', 'ml-matrix', 'papaparse', 'quickselect', 'three', 'xmlbuilder2', 'zod']; // prettier-ignore
 /** What was written to be required asks for the modules of node in that way. */
 const REQUIRE = "import { createRequire as requireOf } from 'node:module'; const require = requireOf(import.meta.url);";
 const folder = path.join(root, 'dist', 'program');

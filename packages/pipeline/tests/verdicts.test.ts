@@ -185,14 +185,14 @@ test('pictures whose shadows were lifted place by place are told so, though no c
 test('a light of a few millionths of a steradian is found between the pixels of a thinned glance, and frames that add nothing are counted', async () => {
   const folder = await fs.mkdtemp(path.join(os.tmpdir(), 'tawny-verdicts-'));
   try {
-    const side = 3000;
+    const side = 1800;
     // Grey, black and white in parts, and one lamp of 3 x 3 pixels that no third pixel of a third row meets in its middle.
     const take = (exposure: number, lamp: number) => {
       const code = (light: number) => Math.round(255 * linearToSrgb(Math.min(1, light * exposure)));
       const shades = [0, 1, 2, 3].map((k) => code(0.02 + 0.1 * k));
       const rows = shades.map((_, k) => Buffer.from(Array.from({ length: 3 * side }, (_v, i) => shades[(((i / 3) >> 6) + k) % 4]))); // prettier-ignore
       const codes = Buffer.concat(Array.from({ length: side }, (_, y) => rows[(y >> 6) % 4]));
-      codes.fill(code(lamp), 3 * (1402 * side + 1501), 3 * (1402 * side + 1501) + 3);
+      codes.fill(code(lamp), 3 * (842 * side + 901), 3 * (842 * side + 901) + 3);
       return codes;
     };
     const look = async (lamp: number) => {
@@ -218,7 +218,7 @@ test('a light of a few millionths of a steradian is found between the pixels of 
       return (await checkViews({ files, rig: { projection: 'equidistant', fovDeg: 180, views: 1 } }))[0];
     };
     const cut = await look(1e4);
-    // A pixel of it: a radian over 955 px, squared; with what coding spreads it over.
+    // A pixel of it: a radian over 573 px, squared; with what coding spreads it over.
     expect(cut.clippedSr).toBeGreaterThan(1e-6);
     expect(cut.clippedSr).toBeLessThan(3e-5);
     const held = await look(0.3);

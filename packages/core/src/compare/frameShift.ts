@@ -48,16 +48,19 @@ function shrink(p: LogLuminance, f: number): LogLuminance {
   return { width, height, data };
 }
 
-function at(p: LogLuminance, x: number, y: number): number {
-  const xa = Math.floor(x);
-  const ya = Math.floor(y);
-  if (xa < 0 || ya < 0 || xa + 1 >= p.width || ya + 1 >= p.height) return NaN;
-  const i = ya * p.width + xa;
-  const [tx, ty] = [x - xa, y - ya];
-  return (
-    (p.data[i] * (1 - tx) + p.data[i + 1] * tx) * (1 - ty) +
-    (p.data[i + p.width] * (1 - tx) + p.data[i + p.width + 1] * tx) * ty
-  );
+/** A plane read `dx`, `dy` further at every pixel, bilinear; NaN where that lies outside of it. */
+function readFurther({ width, height, data }: LogLuminance, dx: number, dy: number, into: Float64Array): void {
+  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
+  const [tx, ty] = [dx - ix, dy - iy];
+  into.fill(NaN);
+  for (let y = Math.max(0, -iy); y < Math.min(height, height - 1 - iy); y++) {
+    for (let x = Math.max(0, -ix); x < Math.min(width, width - 1 - ix); x++) {
+      const i = (y + iy) * width + x + ix;
+      into[y * width + x] =
+        (data[i] * (1 - tx) + data[i + 1] * tx) * (1 - ty) +
+        (data[i + width] * (1 - tx) + data[i + width + 1] * tx) * ty;
+    }
+  }
 }
 
 /** Whether two planes hold enough places in common. */
@@ -76,19 +79,23 @@ function comparable(a: LogLuminance, b: LogLuminance): boolean {
 
 /** Mean absolute deviation from the median difference at a whole shift, on a sparse grid. */
 function misfit(a: LogLuminance, b: LogLuminance, dx: number, dy: number): number {
-  const d: number[] = [];
   const step = Math.max(1, Math.floor(Math.sqrt((a.width * a.height) / 1500)));
+  const d = new Float64Array(Math.ceil(a.width / step) * Math.ceil(a.height / step));
+  let n = 0;
   for (let y = 0; y < a.height; y += step) {
     for (let x = 0; x < a.width; x += step) {
-      const [u, v] = [x + dx, y + dy];
+      const u = x + dx;
+      const v = y + dy;
       if (u < 0 || v < 0 || u >= b.width || v >= b.height) continue;
       const difference = b.data[v * b.width + u] - a.data[y * a.width + x];
-      if (!Number.isNaN(difference)) d.push(difference);
+      if (!Number.isNaN(difference)) d[n++] = difference;
     }
   }
-  if (d.length < 100) return Infinity;
-  const m = median(d);
-  return d.reduce((s, v) => s + Math.min(1, Math.abs(v - m)), 0) / d.length;
+  if (n < 100) return Infinity;
+  const m = median(d.subarray(0, n));
+  let sum = 0;
+  for (let r = 0; r < n; r++) sum += Math.min(1, Math.abs(d[r] - m));
+  return sum / n;
 }
 
 /**
@@ -127,6 +134,7 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
     // Of every place: difference and slopes.
     const rows = new Float64Array(3 * Math.ceil(pa.width / stride) * Math.ceil(pa.height / stride));
     const apart = new Float64Array(rows.length / 3);
+    const there = new Float64Array(pa.width * pa.height);
     // Of the last pass: what the robust limit kept.
     let [squares, kept, spread, seen] = [0, 0, 0, 0];
     const solved = gaussNewton({
@@ -134,15 +142,13 @@ export function frameShift(a: LogLuminance, b: LogLuminance): FrameShift {
       passes: 12,
       fill: (equations) => {
         let n = 0;
-        const sx = dx / f;
-        const sy = dy / f;
+        readFurther(pb, dx / f, dy / f, there);
         for (let y = 1; y < pa.height - 1; y += stride) {
           for (let x = 1; x < pa.width - 1; x += stride) {
-            const u = x + sx;
-            const v = y + sy;
-            const value = at(pb, u, v) - pa.data[y * pa.width + x] - gain;
-            const gx = (at(pb, u + 1, v) - at(pb, u - 1, v)) / 2;
-            const gy = (at(pb, u, v + 1) - at(pb, u, v - 1)) / 2;
+            const i = y * pa.width + x;
+            const value = there[i] - pa.data[i] - gain;
+            const gx = (there[i + 1] - there[i - 1]) / 2;
+            const gy = (there[i + pa.width] - there[i - pa.width]) / 2;
             if (Number.isNaN(value + gx + gy)) continue;
             rows[3 * n] = value;
             rows[3 * n + 1] = gx;

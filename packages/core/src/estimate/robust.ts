@@ -1,3 +1,5 @@
+import quickselect from 'quickselect';
+
 /** Standard deviation of a normal variable over its median absolute deviation. */
 const MAD_TO_SIGMA = 1.4826;
 /** Distance of the quartiles of a normal variable over its standard deviation. */
@@ -5,6 +7,9 @@ const QUARTILES = 1.349;
 
 /** Where Tukey's weight ends, in robust standard deviations: 95 % as good as least squares on clean data. */
 const TUKEY_CUT = 4.685;
+
+/** So few are sorted sooner than one of them is picked. */
+const FEW = 50;
 
 /** The value that half of the others exceed (the upper one of an even count). NaN of nothing. */
 export function median(values: ArrayLike<number>): number {
@@ -14,8 +19,13 @@ export function median(values: ArrayLike<number>): number {
 /** The value below which a share of the others lies, without interpolation. NaN of nothing. */
 export function quantile(values: ArrayLike<number>, share: number): number {
   // Not `from`: that asks a typed array for one value at a time.
-  const sorted = new Float64Array(values).sort();
-  return sorted.length === 0 ? NaN : sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
+  const sorted = new Float64Array(values);
+  if (sorted.length === 0) return NaN;
+  const at = Math.min(sorted.length - 1, Math.floor(share * sorted.length));
+  // Only sorting knows where NaN goes: last.
+  if (sorted.length < FEW || sorted.includes(NaN)) sorted.sort();
+  else quickselect(sorted, at);
+  return sorted[at];
 }
 
 /** Robust standard deviation of residuals about zero (Hampel 1974). */

@@ -1,5 +1,6 @@
 import { frameShift, type LogLuminance } from '../compare/frameShift';
-import { luminance } from '../colour/primaries';
+import { WORKING_SPACES } from '../colour/primaries';
+import { median, quantile } from '../estimate/robust';
 
 /** A frame of a bracket as the alignment sees it. */
 export interface AlignedFrame {
@@ -28,6 +29,7 @@ function plane({ codes, table }: AlignedFrame, width: number, height: number, fa
   const w = Math.floor(width / factor);
   const h = Math.floor(height / factor);
   const data = new Float32Array(w * h);
+  const [red, green, blue] = WORKING_SPACES.rec709.luminance;
   const black = codes instanceof Uint8Array ? table[8] : 0.002;
   for (let y = 0; y < h; y++) {
     for (let x = 0; x < w; x++) {
@@ -36,9 +38,11 @@ function plane({ codes, table }: AlignedFrame, width: number, height: number, fa
       for (let v = 0; v < factor; v++) {
         for (let u = 0; u < factor; u++) {
           const i = 3 * ((y * factor + v) * width + x * factor + u);
-          const [r, g, b] = [table[codes[i]], table[codes[i + 1]], table[codes[i + 2]]];
+          const r = table[codes[i]];
+          const g = table[codes[i + 1]];
+          const b = table[codes[i + 2]];
           cut ||= r > CLIP || g > CLIP || b > CLIP;
-          sum += luminance(r, g, b, 'rec709');
+          sum += red * r + green * g + blue * b;
         }
       }
       const mean = sum / (factor * factor);
@@ -53,7 +57,8 @@ function mismatch(a: LogLuminance, b: LogLuminance, dx: number, dy: number): num
   const { width, height } = a;
   const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
   const [tx, ty] = [dx - ix, dy - iy];
-  const d: number[] = [];
+  const d = new Float64Array(width * height);
+  let n = 0;
   for (let y = Math.max(0, -iy); y < Math.min(height, height - iy) - 1; y++) {
     for (let x = Math.max(0, -ix); x < Math.min(width, width - ix) - 1; x++) {
       const i = (y + iy) * width + x + ix;
@@ -61,14 +66,16 @@ function mismatch(a: LogLuminance, b: LogLuminance, dx: number, dy: number): num
         (b.data[i] * (1 - tx) + b.data[i + 1] * tx) * (1 - ty) +
         (b.data[i + width] * (1 - tx) + b.data[i + width + 1] * tx) * ty;
       const v = seen - a.data[y * width + x];
-      if (!Number.isNaN(v)) d.push(v);
+      if (!Number.isNaN(v)) d[n++] = v;
     }
   }
-  if (d.length === 0) return Infinity;
-  const sorted = Float64Array.from(d).sort();
-  const middle = sorted[sorted.length >> 1];
-  const off = sorted.map((v) => Math.abs(v - middle)).sort();
-  return off[Math.floor(0.9 * off.length)];
+  if (n === 0) return Infinity;
+  const both = d.subarray(0, n);
+  const middle = median(both);
+  return quantile(
+    both.map((v) => Math.abs(v - middle)),
+    0.9,
+  );
 }
 
 /**

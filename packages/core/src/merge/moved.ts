@@ -28,10 +28,13 @@ export function takeOutMoved(
   const narrow = codes[0] instanceof Uint8Array;
   const least = narrow ? MOVED_LEAST_CODE : 1;
   const coding = (code: number) => (narrow ? (CODING_CODES * (tables[1][Math.min(255, code + 1)] - tables[1][code - 1])) / 2 : 0); // prettier-ignore
-  const holds = (k: number, i: number) =>
-    codes[k][i] >= least &&
-    codes[k][i] < clipCodes[i % 3] &&
-    tables[i % 3][codes[k][i]] > 6 * Math.sqrt(readVariance + rounding[i % 3][codes[k][i]]);
+  // Of every channel, which of its codes are held.
+  const heldCodes = tables.map((table, c) =>
+    Uint8Array.from(table, (value, code) =>
+      Number(code >= least && code < clipCodes[c] && value > 6 * Math.sqrt(readVariance + rounding[c][code])),
+    ),
+  );
+  const holds = (k: number, i: number) => heldCodes[i % 3][codes[k][i]] === 1;
   const coverage = codes.map((_, k) => {
     let n = 0;
     for (let i = 1; i < data.length; i += 3 * 97) if (holds(k, i)) n++;
@@ -44,13 +47,21 @@ export function takeOutMoved(
   const columns = Math.ceil(width / MOVED_BLOCK);
   const rows = Math.ceil(height / MOVED_BLOCK);
   const bad = new Uint8Array(columns * rows);
+  // Mean green of a block in every frame, with its variance.
+  const mean = new Float64Array(count);
+  const variance = new Float64Array(count);
+  const shared = new Float64Array(count);
+  const n = new Float64Array(count);
+  const contradict = (k: number, j: number) => {
+    const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
+    const sigma = Math.sqrt(
+      (variance[k] + shared[k] * shared[k]) / (n[k] * n[k]) + (variance[j] + shared[j] * shared[j]) / (n[j] * n[j]),
+    );
+    return Math.abs(p - q) > MOVED_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
+  };
   for (let by = 0; by < rows; by++) {
     for (let bx = 0; bx < columns; bx++) {
-      // Mean green of the block in every frame, with its variance.
-      const mean = new Float64Array(count);
-      const variance = new Float64Array(count);
-      const shared = new Float64Array(count);
-      const n = new Float64Array(count);
+      for (const sums of [mean, variance, shared, n]) sums.fill(0);
       for (let y = by * MOVED_BLOCK; y < Math.min(height, (by + 1) * MOVED_BLOCK); y++) {
         for (let xx = bx * MOVED_BLOCK; xx < Math.min(width, (bx + 1) * MOVED_BLOCK); xx++) {
           const i = 3 * (y * width + xx) + 1;
@@ -68,13 +79,6 @@ export function takeOutMoved(
       // Frames speak of a block only when they hold all of it: one that lost its bright or its dark parts has another mean of the same thing.
       const all = Math.min(MOVED_BLOCK, width - bx * MOVED_BLOCK) * Math.min(MOVED_BLOCK, height - by * MOVED_BLOCK);
       const able = order.filter((k) => n[k] === all);
-      const contradict = (k: number, j: number) => {
-        const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
-        const sigma = Math.sqrt(
-          (variance[k] + shared[k] * shared[k]) / (n[k] * n[k]) + (variance[j] + shared[j] * shared[j]) / (n[j] * n[j]),
-        );
-        return Math.abs(p - q) > MOVED_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
-      };
       const against = able.map((k) => able.filter((j) => j !== k && contradict(k, j)).length);
       if (against.every((c) => c === 0)) continue;
       // The frame that most others agree with; the reference wins a tie.

@@ -35,25 +35,35 @@ export function sampleResponse(
       let inside = 0;
       let sum = 0;
       let flat = true;
-      const mean: number[] = [];
-      for (const f of codes) {
-        const v = f[i];
-        const [l, r, u, d] = [f[i - 3], f[i + 3], f[i - 3 * width], f[i + 3 * width]];
-        const m = Math.round((v + l + r + u + d) / 5);
-        mean.push(m);
+      for (let k = 0; flat && k < codes.length; k++) {
+        const m = meanAt(codes[k], i, width);
         sum += m;
         if (m < 6 || m > 251) continue;
         inside++;
-        const limit = FLAT_CODES + FLAT_SHARE * v;
-        if (Math.abs(l - v) > limit || Math.abs(r - v) > limit || Math.abs(u - v) > limit || Math.abs(d - v) > limit)
-          flat = false;
+        flat = flatAt(codes[k], i, width);
       }
       if (inside < 2 || !flat) continue;
       const kind = Math.min(CLASSES - 1, Math.floor((sum * CLASSES) / (256 * codes.length)));
       if (taken[c][kind] >= perClass) continue;
       taken[c][kind]++;
-      out[c].push({ rungs: [...rungs], codes: mean });
+      out[c].push({ rungs: [...rungs], codes: codes.map((f) => meanAt(f, i, width)) });
     }
   }
   return out;
+}
+
+/** A sample and its four neighbours of the same channel together. */
+const meanAt = (f: Uint8Array, i: number, width: number): number =>
+  Math.round((f[i] + f[i - 3] + f[i + 3] + f[i - 3 * width] + f[i + 3 * width]) / 5);
+
+/** Whether no neighbour of a sample differs by more than a place may that is taken for even. */
+function flatAt(f: Uint8Array, i: number, width: number): boolean {
+  const v = f[i];
+  const limit = FLAT_CODES + FLAT_SHARE * v;
+  return (
+    Math.abs(f[i - 3] - v) <= limit &&
+    Math.abs(f[i + 3] - v) <= limit &&
+    Math.abs(f[i - 3 * width] - v) <= limit &&
+    Math.abs(f[i + 3 * width] - v) <= limit
+  );
 }
