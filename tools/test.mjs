@@ -174,11 +174,11 @@ const e2e = (...args) =>
     failures.push({ name: args[0], said: String(error?.stack ?? error) });
     count(0, 1);
   });
-// Unit tests take what both leave, and go on when they have ended.
+// Unit tests take what both leave, and go on when they have ended. The browser tests take longest: the demo day goes beside them.
 await Promise.all([
-  wants('e2e') && e2e('API tests', 'testapi', ['api']),
+  wants('e2e') && e2e('Browser tests', 'test', ['phone', 'wide']),
   (async () => {
-    if (wants('e2e')) await e2e('Browser tests', 'test', ['phone', 'wide']);
+    if (wants('e2e')) await e2e('API tests', 'testapi', ['api']);
     if (e2eWanted) await e2e('The demo day', 'testday', ['day']);
   })(),
   meanwhile,

@@ -14,6 +14,7 @@ import { ended, getJson, newRound, newTake, sendFiles } from './api';
 import { panoramaFile } from './frames';
 import { createRandom } from '@tawny/simset';
 import { PLATE_EXPOSURE, sendPlate, TAKE } from './lit';
+import { once } from './once';
 
 /** Where the chart stands in the panorama's own frame, and how far its patches reach, degrees. */
 export const CHART = { azimuthDeg: 140, elevationDeg: -4, acrossDeg: 24, upDeg: 16 };
@@ -60,7 +61,7 @@ export const GRAIN = 0.006;
 export const CHART_IN_PLATE = { left: 0.3, top: 0.25, right: 0.7, bottom: 0.25 + (0.4 * 16) / 24 / (9 / 16) };
 
 /** A plate of 1280 x 720 pixels of sRGB with the chart in its middle; `seen` is its sensor. */
-function chartPlate(seen: readonly number[]): Promise<Buffer> {
+const chartPlate = once((seen: readonly number[]): Promise<Buffer> => {
   const [width, height] = [1280, 720];
   const { left, top, right, bottom } = CHART_IN_PLATE;
   const codes = new Uint8Array(3 * width * height);
@@ -80,7 +81,9 @@ function chartPlate(seen: readonly number[]): Promise<Buffer> {
     .withIccProfile('srgb')
     .png()
     .toBuffer();
-}
+});
+
+const chartFile = once(() => panoramaFile('chart.exr', chartPanorama()));
 
 /** A setup with a chart in its panorama and in a take's plate. */
 export async function chartSetup(
@@ -89,8 +92,8 @@ export async function chartSetup(
 ): Promise<{ panorama: Panorama; setupId: string; take: Take; plate: Plate }> {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
-  const [file] = [await panoramaFile('chart.exr', chartPanorama())];
-  const job = await ended(request, (await sendFiles(request, `/rounds/${round.id}/panoramas`, [file])).body as Job);
+  const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await chartFile()]);
+  const job = await ended(request, sent.body as Job);
   const take = await newTake(request, setupId, { ...TAKE, shotAt: round.shotAt });
   return {
     panorama: await getJson<Panorama>(request, `/panoramas/${job.resultId}`),

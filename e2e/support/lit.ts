@@ -15,6 +15,7 @@ import sharp from 'sharp';
 import type { Calibration, Job, LightRound, Location, Panorama, Plate, Station, Take } from '@tawny/contract';
 import { benchRound, ended, getJson, newTake, patchJson, postJson, sendFiles } from './api';
 import { panoramaFile } from './frames';
+import { once } from './once';
 
 /** Where things stand in the panorama's own frame, before anybody knows north. */
 export const SUN_AT = 250;
@@ -73,6 +74,10 @@ export function litSet(sunElevationDeg: number, sky: 'blue' | 'grey' = 'blue', w
   return image;
 }
 
+const litFile = once((sunElevationDeg: number, sky: 'blue' | 'grey', width: number) =>
+  panoramaFile('lit.exr', litSet(sunElevationDeg, sky, width)),
+);
+
 export interface Measured {
   panorama: Panorama;
   setupId: string;
@@ -98,9 +103,7 @@ export async function litSetup(
   const sun = sunPosition(place, new Date(round.shotAt));
   const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
   const job = (
-    await sendFiles(request, `/rounds/${round.id}/panoramas`, [
-      await panoramaFile('lit.exr', litSet(sun.elevationDeg + leanDeg, sky, width)),
-    ])
+    await sendFiles(request, `/rounds/${round.id}/panoramas`, [await litFile(sun.elevationDeg + leanDeg, sky, width)])
   ).body as Job;
   const done = await ended(request, job);
   expect(done.state, JSON.stringify(done.error)).toBe('done');

@@ -1,4 +1,4 @@
-import { chromium, type BrowserContext, type Page } from 'playwright-core';
+import { chromium, type BrowserContext, type ElementHandle, type Locator, type Page } from 'playwright-core';
 import type { BenchRow } from './api';
 import { percentile } from './api';
 import { TAKES, type Stage } from './stage';
@@ -152,6 +152,13 @@ async function changesOf(page: Page): Promise<(what: string, act: (k: number) =>
   };
 }
 
+/** What is pressed, looked for beforehand: the looking is script of the page, too, and none of the application's. */
+async function found(locator: Locator): Promise<ElementHandle> {
+  const handle = await locator.elementHandle();
+  if (!handle) throw new Error('it is not on the page');
+  return handle;
+}
+
 /** One drag of 40 px to and fro in the middle of something. */
 async function toAndFro(page: Page, testId: string): Promise<(k: number) => Promise<void>> {
   const box = (await page.getByTestId(testId).first().boundingBox())!;
@@ -173,8 +180,8 @@ async function stripRows(context: BrowserContext, { base, roundId, setupId }: St
   await strip.scrollIntoViewIfNeeded();
   await page.waitForTimeout(4000);
   const measure = await changesOf(page);
-  const brighter = page.getByText('+⅓', { exact: true }).first();
-  const darker = page.getByText('−⅓', { exact: true }).first();
+  const brighter = await found(page.getByText('+⅓', { exact: true }).first());
+  const darker = await found(page.getByText('−⅓', { exact: true }).first());
   const turned = await toAndFro(page, 'panorama-strip');
   return [
     await measure('panorama view, one change of exposure', (k) =>
@@ -201,13 +208,15 @@ async function sightRows(context: BrowserContext, { base, setupId, call }: Stage
   await page.waitForTimeout(4000);
   const measure = await changesOf(page);
   const turned = await toAndFro(page, 'sight-picture');
+  const [quarter, half] = [
+    await found(page.getByRole('radio', { name: '¼', exact: true })),
+    await found(page.getByRole('radio', { name: '½', exact: true })),
+  ];
   return [
     await measure('sight, one turn by a drag of 40 px', turned),
     await measure('sight, one turn by a tenth of a degree', (k) =>
       page.keyboard.press(k % 2 === 0 ? 'ArrowRight' : 'ArrowLeft'),
     ),
-    await measure('sight, one change of opacity', (k) =>
-      page.getByRole('radio', { name: k % 2 === 0 ? '¼' : '½', exact: true }).dispatchEvent('click'),
-    ),
+    await measure('sight, one change of opacity', (k) => (k % 2 === 0 ? quarter : half).dispatchEvent('click')),
   ];
 }

@@ -31,6 +31,19 @@ describe('robust location and spread', () => {
     expect(quantile([3, 1, 2, 4], 0.7)).toBe(3);
   });
 
+  it('picks of many what sorting them finds, whatever stands twice; what is no number comes last', () => {
+    const { next } = random(9);
+    for (const n of [49, 50, 51, 700, 20000])
+      for (const values of [Array.from({ length: n }, next), Array.from({ length: n }, () => Math.floor(5 * next()))])
+        for (const share of [0, 0.03, 0.5, 0.68, 0.95, 1]) {
+          const sorted = [...values].sort((a, b) => a - b);
+          expect(quantile(values, share)).toBe(sorted[Math.min(n - 1, Math.floor(share * n))]);
+        }
+    const holed = Array.from({ length: 400 }, (_, i) => (i % 4 === 0 ? NaN : 400 - i));
+    expect(quantile(holed, 0)).toBe(1);
+    expect(quantile(holed, 0.9)).toBeNaN();
+  });
+
   it('tells the sigma of clean normal values within 3 %, and hardly moves with a tenth of outliers', () => {
     const { normal } = random(5);
     const clean = Array.from({ length: 20000 }, () => 7 + 2 * normal());

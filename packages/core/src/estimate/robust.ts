@@ -24,7 +24,8 @@ export function quantile(values: ArrayLike<number>, share: number): number {
   const at = Math.min(sorted.length - 1, Math.floor(share * sorted.length));
   // Only sorting knows where NaN goes: last.
   if (sorted.length < FEW || sorted.includes(NaN)) sorted.sort();
-  else quickselect(sorted, at);
+  // It reads and swaps by index; its types speak of arrays alone.
+  else quickselect(sorted as unknown as number[], at);
   return sorted[at];
 }
 
