@@ -52,6 +52,8 @@ export interface RefineOptions {
   /** How far metadata may be off: standard deviations of the priors. */
   pointingPriorDeg?: number;
   focalPrior?: number;
+  /** Angle off the axis, radians, at which the lens's scale is known to `focalPrior`; left out, its edge: there an angle of view is stated. */
+  focalPriorAt?: number;
   gainPrior?: number;
   /** Spread of the odd polynomial's coefficients; 0 keeps the stated projection. */
   polyPrior?: number;
@@ -68,9 +70,9 @@ const PER_VIEW = 4;
 const SHARED = 7;
 /** Pupils sit a few centimetres from the axis at most, axes a metre or two above the ground. */
 const PUPIL_SIGMA = 0.02;
-/** A stated angle of view is right to this share, one sigma, and a lens follows its projection to this at a radian. */
+/** A stated angle of view is right to this share, one sigma, and on its way there a lens follows its projection to this at a radian. */
 const STATED_FOCAL = 0.03;
-const STATED_POLY = 0.01;
+const STATED_POLY = 0.007;
 /** The polynomial's second term against its first. */
 const SECOND_TERM = 0.2;
 /** Neighbouring looks share what the model lacks (parallax, flare, moving leaves): so many of them tell as much as one. */
@@ -97,6 +99,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
   const pointingPrior = (options.pointingPriorDeg ?? 3) * DEG;
   const focalPrior = options.focalPrior ?? STATED_FOCAL;
   const gainPrior = options.gainPrior ?? 0.3;
+  const edge = (options.focalPriorAt ?? views[0].lens.maxTheta) ** 2;
   const polyPrior = Math.max(1e-9, options.polyPrior ?? STATED_POLY);
   const falloff = options.falloffPrior ?? { mean: naturalFalloff(views[0].lens.projection), sigma: FALLOFF_SIGMA };
   const pupil = options.pupilPrior ?? { mean: 0, sigma: PUPIL_SIGMA };
@@ -155,10 +158,12 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
           for (let k = 0; k < 3; k++) equations.prior(v * PER_VIEW + k, turns[v][k], pointingPrior);
           equations.prior(v * PER_VIEW + 3, state.gains[v], gainPrior);
         }
-        equations.prior(scaleAt, state.focalScale - 1, focalPrior);
-        equations.prior(polyAt, state.poly[0] - stated[0], polyPrior);
+        const departs = state.poly.map((v, k) => v - stated[k]);
+        const atEdge = state.focalScale - 1 + edge * (departs[0] + edge * departs[1]);
+        equations.add([scaleAt, polyAt, polyAt + 1], [1, edge, edge * edge], atEdge, 1 / focalPrior ** 2);
+        equations.prior(polyAt, departs[0], polyPrior);
+        equations.prior(polyAt + 1, departs[1], SECOND_TERM * polyPrior);
         equations.prior(pupilAt, state.pupilShare - pupil.mean, pupil.sigma);
-        equations.prior(polyAt + 1, state.poly[1] - stated[1], SECOND_TERM * polyPrior);
         for (let k = 0; k < 3; k++)
           equations.prior(vignettingAt + k, state.vignetting[k] - falloff.mean[k], falloff.sigma[k]);
         return true;

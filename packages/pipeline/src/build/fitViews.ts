@@ -70,6 +70,7 @@ function priorsOf(learned: Rig['learned']): RefineOptions {
   const share = falloff ? Math.max(LEAST_FALLOFF, Math.min(1, falloff.uncertaintyStops / ANY_FALLOFF_STOPS)) : 1;
   return {
     focalPrior: Math.hypot(sigmaOf95(learned.focalUncertainty), REMOUNTED),
+    focalPriorAt: 0,
     polyPrior: LEARNED_POLY,
     ...(learned.pupilMmPerM === undefined ? {} : { pupilPrior: { mean: learned.pupilMmPerM / 1000, sigma: RESEATED } }),
     ...(falloff
