@@ -245,11 +245,16 @@ function flatParts(blobs: readonly Blob[], { nodes }: Grid): { nodes: Node[]; pl
 
 /** Where on a flat grid the chart lies, and which way round: every placing is held against the chart's colours. */
 function place(image: RgbImage, kept: readonly Node[], plane: Homography): { found: FoundChart; score: number } | null {
+  // Every cell is asked in many placings.
   const colours = new Map<string, Rgb | null>();
-  const colourAt = (a: number, b: number) => {
+  const stopsAt = (a: number, b: number) => {
     const key = `${a},${b}`;
-    if (!colours.has(key)) colours.set(key, colourOf(image, plane, a, b));
-    return colours.get(key)!;
+    let stops = colours.get(key);
+    if (stops === undefined) {
+      const rgb = colourOf(image, plane, a, b);
+      colours.set(key, (stops = rgb && stopsOf(rgb)));
+    }
+    return stops;
   };
   const [as, bs] = [kept.map((n) => n.a), kept.map((n) => n.b)];
   const [a0, a1, b0, b1] = [Math.min(...as), Math.max(...as), Math.min(...bs), Math.max(...bs)];
@@ -268,7 +273,7 @@ function place(image: RgbImage, kept: readonly Node[], plane: Homography): { fou
               const [p, q] = along ? [u, v] : [v, u];
               return [flipA ? a + w - 1 - p : a + p, flipB ? b + h - 1 - q : b + q];
             };
-            const judged = judge((u, v) => colourAt(...(at(u, v) as [number, number])));
+            const judged = judge((u, v) => stopsAt(...(at(u, v) as [number, number])));
             if (judged) trials.push({ ...judged, at, mirrored: (along ? 1 : -1) * (flipA ? -1 : 1) * (flipB ? -1 : 1) < 0 });
           }
       } // prettier-ignore
@@ -313,21 +318,17 @@ function colourOf(image: RgbImage, plane: Homography, a: number, b: number): Rgb
 }
 
 /**
- * How far colours lie from the chart's: the middle departure of their ratios once the light's own colour is taken off, and of their brightness, a
+ * How far colours (stops) lie from the chart's: the middle departure of their ratios once the light's own colour is taken off, and of their brightness, a
  * shadow's edge across the chart allowed.
  */
-function judge(colourAt: (u: number, v: number) => Rgb | null): { score: number; odd: number[] } | null {
+function judge(stopsAt: (u: number, v: number) => Rgb | null): { score: number; odd: number[] } | null {
   const { columns, rows } = CHART_6X4;
   const off: ([number, number, number] | null)[] = [];
   for (let v = 0; v < rows; v++)
     for (let u = 0; u < columns; u++) {
-      const rgb = colourAt(u, v);
-      if (!rgb) {
-        off.push(null);
-        continue;
-      }
-      const stops = stopsOf(rgb);
-      off.push([0, 1, 2].map((c) => stops[c] - REFERENCE[v * columns + u][c]) as [number, number, number]);
+      const stops = stopsAt(u, v);
+      const reference = REFERENCE[v * columns + u];
+      off.push(stops && [stops[0] - reference[0], stops[1] - reference[1], stops[2] - reference[2]]);
     }
   const seen = off.flatMap((o, k) => (o ? [{ k, o }] : []));
   if (seen.length < LEAST_ALIKE) return null;
@@ -368,9 +369,8 @@ function ratiosOff(pairs: readonly { seen: number[]; chart: number[] }[]): numbe
     });
     strength = Math.min(STRENGTH[1], Math.max(STRENGTH[0], across / own));
     offset = [0, 1].map((c) => seen[c] - strength * chart[c]);
-    colour = pairs.map(
-      (p) => Math.hypot(...[0, 1].map((c) => p.seen[c] - strength * p.chart[c] - offset[c])) / strength,
-    );
+    const away = (p: (typeof pairs)[number], c: number) => p.seen[c] - strength * p.chart[c] - offset[c];
+    colour = pairs.map((p) => Math.hypot(away(p, 0), away(p, 1)) / strength);
     weights = colour.map((d) => 1 / Math.max(0.1, d));
   }
   return colour;
