@@ -39,7 +39,7 @@ const EPOCH = Date.UTC(2026, 9, 14, 12, 0, 0);
 const CODES = Float32Array.from({ length: 8193 }, (_, i) => 255 * linearToSrgb(i / 8192));
 
 /** Luminance of three channels in a direction, linear between pixel centres. */
-function lookUp({ width, height, data }: RgbImage, d: Vec3, out: number[]): void {
+export function lookUp({ width, height, data }: RgbImage, d: Vec3, out: number[]): void {
   const a = anglesFromDirection(d);
   const fx = (a.azimuthDeg / 360) * width - 0.5;
   const fy = Math.max(0, Math.min(height - 1.001, ((90 - a.elevationDeg) / 180) * height - 0.5));

@@ -1,6 +1,5 @@
 import {
   anglesAtPixel,
-  anglesFromDirection,
   decodeUncertainty,
   directionFromAngles,
   luminance,
@@ -8,11 +7,12 @@ import {
   rotate,
   rowSolidAngle,
   UNKNOWN_UNCERTAINTY,
+  type Quaternion,
   type RgbImage,
 } from '@tawny/core';
 import { buildPanorama, DEMO_PLACE, DEMO_STATION, truthPanorama, type BuildResult } from '@tawny/pipeline';
 import { inFolder } from '../onDisk';
-import { photograph, type OwnCamera } from './ownCamera';
+import { lookUp, photograph, type OwnCamera } from './ownCamera';
 import { kept } from './kept';
 import { realPanoramas } from './realPanoramas';
 import { commonRotation } from './roundTrip';
@@ -33,6 +33,8 @@ const FALLOFFS: Record<string, (theta: number) => number> = {
 
 /** Beside light that is cut off, pixels hold a part of it: so many pixels around it say nothing of a broad area. */
 const BESIDE_PX = 3;
+/** Where the truth is looked at within a pixel, across and down. */
+const WITHIN_PIXEL = [-1 / 3, 0, 1 / 3];
 
 /** The four areas whose middles surround a pixel, and how much it counts in each: an area's window fades over its neighbours, so that a thing a pixel off stays in it. */
 function windows(x: number, y: number, width: number): [number, number][] {
@@ -64,8 +66,21 @@ function heldPixels({ mask, panorama: { width, height } }: BuildResult): Uint8Ar
   return held;
 }
 
+/** What the truth holds over a pixel of the panorama that lies turned in it: its nearest pixel alone would count a small lamp twice or not at all. */
+function meanOver(truth: RgbImage, turn: Quaternion, x: number, y: number, width: number): number {
+  const rgb = [0, 0, 0];
+  let sum = 0;
+  for (const dy of WITHIN_PIXEL)
+    for (const dx of WITHIN_PIXEL) {
+      const { azimuthDeg, elevationDeg } = anglesAtPixel(x + dx, y + dy, width, width / 2);
+      lookUp(truth, rotate(turn, directionFromAngles(azimuthDeg, elevationDeg)), rgb);
+      sum += luminance(rgb[0], rgb[1], rgb[2], truth.space);
+    }
+  return sum / WITHIN_PIXEL.length ** 2;
+}
+
 /** Light of the 32 x 16 areas, in the panorama and in the truth, which is looked at where the panorama's pixels really look, and what is stated of it. */
-function areas(built: BuildResult, truth: RgbImage, turn: readonly [number, number, number, number]) {
+function areas(built: BuildResult, truth: RgbImage, turn: Quaternion) {
   const { width, height, data, space } = built.panorama;
   const light = new Float64Array(COLUMNS * ROWS);
   const real = new Float64Array(COLUMNS * ROWS);
@@ -78,15 +93,10 @@ function areas(built: BuildResult, truth: RgbImage, turn: readonly [number, numb
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       if (!held[i]) continue;
-      const a = anglesAtPixel(x, y, width, height);
-      const d = anglesFromDirection(rotate(turn, directionFromAngles(a.azimuthDeg, a.elevationDeg)));
-      const tx = Math.min(truth.width - 1, Math.floor((((d.azimuthDeg + 360) % 360) / 360) * truth.width));
-      const ty = Math.min(truth.height - 1, Math.floor(((90 - d.elevationDeg) / 180) * truth.height));
-      const t = 3 * (ty * truth.width + tx);
       const value = luminance(data[3 * i], data[3 * i + 1], data[3 * i + 2], space);
       const code = built.uncertainty[i];
       const sigma = code === UNKNOWN_UNCERTAINTY ? 1 : decodeUncertainty(code);
-      const trueValue = luminance(truth.data[t], truth.data[t + 1], truth.data[t + 2], truth.space);
+      const trueValue = meanOver(truth, turn, x, y, width);
       for (const [at, share] of windows(x, y, width)) {
         light[at] += share * omega * value;
         within[at] += share * omega * value * sigma;
