@@ -39,9 +39,11 @@ const CLEARLY = 0.72;
 const STRENGTH = [0.3, 1.6] as const;
 
 type Rgb = readonly [number, number, number];
+/** A colour in stops of its three channels. */
+type Stops = readonly [number, number, number];
 
 /** Stops of three channels; dark channels count with a share of the patch's own mean. */
-function stopsOf(rgb: Rgb): [number, number, number] {
+function stopsOf(rgb: Rgb): Stops {
   const mean = Math.max(1e-9, (Math.max(0, rgb[0]) + Math.max(0, rgb[1]) + Math.max(0, rgb[2])) / 3);
   return rgb.map((v) => Math.log2(Math.max(0, v) + 0.3 * mean)) as [number, number, number];
 }
@@ -246,7 +248,7 @@ function flatParts(blobs: readonly Blob[], { nodes }: Grid): { nodes: Node[]; pl
 /** Where on a flat grid the chart lies, and which way round: every placing is held against the chart's colours. */
 function place(image: RgbImage, kept: readonly Node[], plane: Homography): { found: FoundChart; score: number } | null {
   // Every cell is asked in many placings.
-  const colours = new Map<string, Rgb | null>();
+  const colours = new Map<string, Stops | null>();
   const stopsAt = (a: number, b: number) => {
     const key = `${a},${b}`;
     let stops = colours.get(key);
@@ -321,7 +323,7 @@ function colourOf(image: RgbImage, plane: Homography, a: number, b: number): Rgb
  * How far colours (stops) lie from the chart's: the middle departure of their ratios once the light's own colour is taken off, and of their brightness, a
  * shadow's edge across the chart allowed.
  */
-function judge(stopsAt: (u: number, v: number) => Rgb | null): { score: number; odd: number[] } | null {
+function judge(stopsAt: (u: number, v: number) => Stops | null): { score: number; odd: number[] } | null {
   const { columns, rows } = CHART_6X4;
   const off: ([number, number, number] | null)[] = [];
   for (let v = 0; v < rows; v++)

@@ -33,7 +33,7 @@ export interface Refinement {
   falloffCovariance: FalloffCovariance | null;
   /** Factor on the stated focal length. */
   focalScale: number;
-  /** Standard deviation of it, from the normal equations; that of the prior when nothing was solved. */
+  /** Standard deviation of it on the axis, from the normal equations; that of the priors when nothing was solved. */
   focalScaleSigma: number;
   /** Departure of the lens from its projection, see `Lens.poly`. */
   poly: readonly [number, number];
@@ -190,7 +190,9 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     vignetting: state.vignetting,
     falloffCovariance: covariance && blockOf(covariance, size, vignettingAt),
     focalScale: state.focalScale,
-    focalScaleSigma: covariance ? Math.sqrt((covariance as Float64Array)[scaleAt * size + scaleAt]) : focalPrior,
+    focalScaleSigma: covariance
+      ? Math.sqrt((covariance as Float64Array)[scaleAt * size + scaleAt])
+      : Math.hypot(focalPrior, edge * polyPrior, edge * edge * SECOND_TERM * polyPrior),
     poly: state.poly,
     lensCovariance: covariance && blockOf(covariance, size, scaleAt),
     pupilShare: state.pupilShare,
