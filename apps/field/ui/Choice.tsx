@@ -1,3 +1,4 @@
+import { memo, useCallback, useRef } from 'react';
 import { Pressable, View } from 'react-native';
 import { Text } from './Text';
 import { useTheme } from './theme';
@@ -14,34 +15,57 @@ interface ChoiceProps<T extends string> {
 
 /** One of a few (or any number of them), all in sight. What is chosen carries corner brackets in ink. */
 export function Choice<T extends string>({ label, options, value, onChange, multiple = false }: ChoiceProps<T>) {
-  const { palette } = useTheme();
+  // A caller's new function for the same deed draws no option again.
+  const latest = useRef(onChange);
+  latest.current = onChange;
+  const tapped = useCallback((v: string) => latest.current(v as T), []);
   return (
     <View
       role={multiple ? 'group' : 'radiogroup'}
       aria-label={label}
       style={{ flexDirection: 'row', flexWrap: 'wrap', gap: SPACE(2) }}
     >
-      {options.map((o) => {
-        const chosen = typeof value === 'string' ? o.value === value : value.includes(o.value);
-        return (
-          <Pressable
-            key={o.value}
-            role={multiple ? 'checkbox' : 'radio'}
-            aria-checked={chosen}
-            aria-label={o.title}
-            onPress={() => onChange(o.value)}
-            style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}
-          >
-            {chosen ? <Brackets colour={palette.ink} /> : null}
-            <Text strong={chosen} tone={chosen ? 'ink' : 'quietInk'}>
-              {o.title}
-            </Text>
-          </Pressable>
-        );
-      })}
+      {options.map((o) => (
+        <Option
+          key={o.value}
+          value={o.value}
+          title={o.title}
+          chosen={typeof value === 'string' ? o.value === value : value.includes(o.value)}
+          multiple={multiple}
+          onTap={tapped}
+        />
+      ))}
     </View>
   );
 }
+
+interface OptionProps {
+  value: string;
+  title: string;
+  chosen: boolean;
+  multiple: boolean;
+  onTap: (value: string) => void;
+}
+
+/** Drawn again only when it is chosen or left. */
+const Option = memo(({ value, title, chosen, multiple, onTap }: OptionProps) => {
+  const { palette } = useTheme();
+  return (
+    <Pressable
+      role={multiple ? 'checkbox' : 'radio'}
+      aria-checked={chosen}
+      aria-label={title}
+      onPress={() => onTap(value)}
+      style={{ minHeight: TARGET, justifyContent: 'center', paddingHorizontal: SPACE(3) }}
+    >
+      {chosen ? <Brackets colour={palette.ink} /> : null}
+      <Text strong={chosen} tone={chosen ? 'ink' : 'quietInk'}>
+        {title}
+      </Text>
+    </Pressable>
+  );
+});
+Option.displayName = 'Option';
 
 /** Selection is drawn as corner brackets. */
 export function Brackets({ colour, size = 9 }: { colour: string; size?: number }) {
