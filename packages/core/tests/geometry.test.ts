@@ -211,6 +211,9 @@ describe('projection of whole rows', () => {
     const columns = makeColumns(width, 2, nodeSpacing(width, [v]));
     expect(columns.apart).toBeGreaterThan(1);
     const places = newPlaces(2 * width);
+    let compared = 0;
+    let farthestPx = 0;
+    let farthestCos = 0;
     for (const elevation of [-70, -20, 0, 31, 64]) {
       placeRow(p, columns, (elevation * Math.PI) / 180, null, places, 0);
       for (let i = 0; i < 2 * width; i += 13) {
@@ -218,10 +221,14 @@ describe('projection of whole rows', () => {
         const own = rotate(conjugate(v.attitude), world);
         const exact = projectDirection(v.lens, own);
         if (!exact) continue;
-        expect(Math.hypot(places.x[i] - exact.x, places.y[i] - exact.y)).toBeLessThan(0.02);
-        expect(places.cos[i]).toBeCloseTo(-own[2], 4);
+        compared++;
+        farthestPx = Math.max(farthestPx, Math.hypot(places.x[i] - exact.x, places.y[i] - exact.y));
+        farthestCos = Math.max(farthestCos, Math.abs(places.cos[i] + own[2]));
       }
     }
+    expect(compared).toBeGreaterThan(100);
+    expect(farthestPx).toBeLessThan(0.02);
+    expect(farthestCos).toBeLessThan(5e-5);
   });
   test('nodes divide every width, and are the closer the more pixels a view has', () => {
     const coarse = view('equidistant');
@@ -254,11 +261,13 @@ describe('projection of whole rows', () => {
     const v = view('rectilinear');
     const weights = weighView(v, 256);
     let best = 0;
+    let mostOutside = 0;
     weights.forEach((w, i) => {
       if (w > weights[best]) best = i;
       const d = directionFromAngles((360 * ((i % 256) + 0.5)) / 256, 90 - (180 * (Math.floor(i / 256) + 0.5)) / 128);
-      if (!projectDirection(v.lens, rotate(conjugate(v.attitude), d))) expect(w).toBe(0);
+      if (!projectDirection(v.lens, rotate(conjugate(v.attitude), d))) mostOutside = Math.max(mostOutside, w);
     });
+    expect(mostOutside).toBe(0);
     const axis = directionFromAngles(
       (360 * ((best % 256) + 0.5)) / 256,
       90 - (180 * (Math.floor(best / 256) + 0.5)) / 128,

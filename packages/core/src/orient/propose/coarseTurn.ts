@@ -1,6 +1,6 @@
 import type { PlateOptics } from '../../camera/plateCamera';
 import { unprojectFromPlate } from '../../camera/plateCamera';
-import { anglesFromDirection, wrap180 } from '../../sphere/direction';
+import { anglesFromDirection, wrap180, type Vec3 } from '../../sphere/direction';
 import { quaternionFromAttitude } from '../attitude';
 import { rotate } from '../quaternion';
 import type { Plane } from './localContrast';
@@ -34,33 +34,28 @@ export function coarseTurn(
   rollDeg: number,
   most: number,
 ): CoarseTurn[] {
-  const { width, height, data } = panorama;
+  const { width, height } = panorama;
+  const { values: light, known } = twiceAround(panorama);
+  const rays = lookingRays(plate, optics);
+  const places = new Int32Array(rays.length);
+  const values = Float64Array.from(rays, (r) => r.value);
+  const whole = plate.width * plate.height;
   const scores: { column: number; tiltDeg: number; score: number }[] = [];
   for (const tiltDeg of tiltsDeg) {
     const attitude = quaternionFromAttitude({ headingDeg: 0, tiltDeg, rollDeg });
-    const rows: number[] = [];
-    const columns: number[] = [];
-    const values: number[] = [];
-    for (let y = 0; y < plate.height; y++)
-      for (let x = 0; x < plate.width; x++) {
-        const v = plate.data[y * plate.width + x];
-        const ray = Number.isNaN(v) ? null : unprojectFromPlate(optics, x + 0.5, y + 0.5);
-        if (!ray) continue;
-        const a = anglesFromDirection(rotate(attitude, ray));
-        rows.push(Math.max(0, Math.min(height - 1, Math.floor(((90 - a.elevationDeg) / 180) * height))) * width);
-        columns.push(((Math.floor((a.azimuthDeg / 360) * width) % width) + width) % width);
-        values.push(v);
-      }
-    const whole = plate.width * plate.height;
+    rays.forEach(({ ray }, i) => {
+      const a = anglesFromDirection(rotate(attitude, ray));
+      const row = Math.max(0, Math.min(height - 1, Math.floor(((90 - a.elevationDeg) / 180) * height)));
+      const column = ((Math.floor((a.azimuthDeg / 360) * width) % width) + width) % width;
+      places[i] = 2 * width * row + column;
+    });
     for (let shift = 0; shift < width; shift++) {
       let [n, p, q, pp, qq, pq] = [0, 0, 0, 0, 0, 0];
-      for (let i = 0; i < values.length; i++) {
-        let c = columns[i] + shift;
-        if (c >= width) c -= width;
-        const v = data[rows[i] + c];
-        if (Number.isNaN(v)) continue;
-        const u = values[i];
-        n++;
+      for (let i = 0; i < places.length; i++) {
+        const at = places[i] + shift;
+        const v = light[at];
+        const u = values[i] * known[at];
+        n += known[at];
         p += u;
         q += v;
         pp += u * u;
@@ -83,4 +78,27 @@ export function coarseTurn(
       found.push({ azimuthDeg, tiltDeg, score });
   }
   return found;
+}
+
+/** A panorama twice side by side, so that no shift runs over its edge; zero and unknown where it holds nothing. */
+function twiceAround({ width, height, data }: Plane): { values: Float32Array; known: Uint8Array } {
+  const values = new Float32Array(2 * width * height);
+  const known = new Uint8Array(2 * width * height);
+  for (let i = 0; i < data.length; i++) {
+    if (Number.isNaN(data[i])) continue;
+    const at = i + width * Math.floor(i / width);
+    values[at] = values[at + width] = data[i];
+    known[at] = known[at + width] = 1;
+  }
+  return { values, known };
+}
+
+/** Where the plate's pixels that hold something look, in the camera's frame. */
+function lookingRays(plate: Plane, optics: PlateOptics): { ray: Vec3; value: number }[] {
+  return Array.from(plate.data).flatMap((value, i) => {
+    const ray = Number.isNaN(value)
+      ? null
+      : unprojectFromPlate(optics, (i % plate.width) + 0.5, Math.floor(i / plate.width) + 0.5);
+    return ray ? [{ ray, value }] : [];
+  });
 }
