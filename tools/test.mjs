@@ -137,19 +137,18 @@ async function endToEnd(title, database, projects) {
   }
 }
 
-await Promise.all([
-  ensureDebian([
-    'postgresql',
-    'ffmpeg',
-    'libraw-bin',
-    'chromium-headless-shell',
-    'openexr',
-    'openimageio-tools',
-    'libimage-exiftool-perl',
-    'python3-pyopencolorio',
-  ]),
-  ensureModules(),
+// Long on a fresh machine, and nothing before the unit tests and the databases asks for it.
+const debian = ensureDebian([
+  'postgresql',
+  'ffmpeg',
+  'libraw-bin',
+  'chromium-headless-shell',
+  'openexr',
+  'openimageio-tools',
+  'libimage-exiftool-perl',
+  'python3-pyopencolorio',
 ]);
+await ensureModules();
 const e2eWanted = wants('e2e') || wants('day');
 // On what the interface's building and the browser tests leave of the machine.
 const meanwhile = (async () => {
@@ -163,12 +162,14 @@ const meanwhile = (async () => {
         ]
       : []),
   ]);
+  await debian;
   if (wants('unit')) await jest();
 })();
 if (e2eWanted) {
   step('The interface');
   await checks([['The interface is built', 'node', ['tools/setup/buildWeb.mjs']]]);
 }
+await debian;
 const e2e = (...args) =>
   endToEnd(...args).catch((error) => {
     failures.push({ name: args[0], said: String(error?.stack ?? error) });

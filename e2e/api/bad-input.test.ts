@@ -63,8 +63,7 @@ test.describe('files that cannot be frames', () => {
     expect(sent.status).toBe(201);
     expect(sent.body.problems).toEqual([expect.objectContaining({ file: 'one_2.jpg', code: 'damaged-image' })]);
     expect(
-      (await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job))
-        .state,
+      (await ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job)).state,
     ).toBe('done');
   });
 });
@@ -85,10 +84,7 @@ test('a bracket with one frame missing is said before and after the build', asyn
 test('frames that do not make the stated views end the build with a reason', async ({ request }) => {
   const round = await newRound(request, FISHEYE);
   await sendFrames(request, round.id, await latlongBracket());
-  const job = await ended(
-    request,
-    (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job,
-  );
+  const job = await ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job);
   expect(job.error?.message).toMatch(/form 1 bracket but the rig states 3 views/);
 });
 

@@ -107,7 +107,7 @@ test('staleness goes from the rig through panorama and calibration to the packag
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());
   const job = (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job;
-  const { resultId } = await ended(request, job);
+  const { resultId } = await ended(job);
   const panorama = await getJson<Panorama>(request, `/panoramas/${resultId}`);
   expect(kinds(panorama.basis)).toEqual({ frames: 'fromFile', rig: 'logged', 'decoding of the frames': 'fromFile' });
   const { setupId } = await getJson<{ setupId: string }>(request, `/stations/${round.stationId}`);
@@ -117,7 +117,7 @@ test('staleness goes from the rig through panorama and calibration to the packag
   });
   expect(gain.status, JSON.stringify(gain.body)).toBe(201);
   const asked = { id: randomUUID(), setupId, panoramaId: panorama.id, takeId: take.id };
-  const made = await ended(request, (await postJson(request, '/handoffs', asked)).body as Job);
+  const made = await ended((await postJson(request, '/handoffs', asked)).body as Job);
   expect(made.state, JSON.stringify(made.error)).toBe('done');
   const handoff = async () =>
     (await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${setupId}`)).items.find(
@@ -154,7 +154,7 @@ test('a production in ACEScg has ACEScg panoramas: values, file and record say s
     const image = createImage(256, 128, RELATIVE_REC709);
     for (let i = 0; i < image.data.length; i += 3) image.data.set([0.9, 0.4, 0.1], i);
     const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('red.exr', image)]);
-    const { resultId } = await ended(request, sent.body as Job);
+    const { resultId } = await ended(sent.body as Job);
     const panorama = await getJson<Panorama>(request, `/panoramas/${resultId}`);
     expect(panorama.space).toBe('acescg');
     const file = await request.get(`/api/v1/productions/HERN/panoramas/${resultId}/panorama.exr`);

@@ -71,10 +71,7 @@ test('a one-shot bracket becomes a panorama whose radiance is right; a single ex
 }) => {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());
-  const job = await ended(
-    request,
-    (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job,
-  );
+  const job = await ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job);
   expect(job).toMatchObject({ state: 'done', progress: 1 });
   expect(job.log.join('\n')).toMatch(/4 frames in 1 views/);
   const panorama = await getJson<Panorama>(request, `/panoramas/${job.resultId}`);
@@ -91,10 +88,7 @@ test('a one-shot bracket becomes a panorama whose radiance is right; a single ex
 
   const alone = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, alone.id, [await latlongFrame('alone.jpg', 60, 0)]);
-  const single = await ended(
-    request,
-    (await postJson(request, `/rounds/${alone.id}/build`, { widthPx: 256 })).body as Job,
-  );
+  const single = await ended((await postJson(request, `/rounds/${alone.id}/build`, { widthPx: 256 })).body as Job);
   expect((await getJson<Panorama>(request, `/panoramas/${single.resultId}`)).warnings.join()).toMatch(
     /single exposure: good for reflections, its highlights are not measured/,
   );
@@ -112,7 +106,7 @@ test('a running job can be cancelled and leaves nothing', async ({ request }) =>
     .toBe('running');
   expect((await postJson(request, `/jobs/${job.id}/cancel`, {})).status).toBe(202);
   const asked = Date.now();
-  expect((await ended(request, job)).state).toBe('cancelled');
+  expect((await ended(job)).state).toBe('cancelled');
   expect(Date.now() - asked).toBeLessThan(15000);
   expect((await getJson<{ items: unknown[] }>(request, `/rounds/${round.id}/frames`)).items).toHaveLength(0);
 });

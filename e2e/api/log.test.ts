@@ -276,7 +276,7 @@ test('a video shows its frames with timecode and a chosen frame becomes a plate;
     /^the creation time less the length: by its timecode the file was dated when it ended/,
   );
   const jobs = await getJson<{ items: Job[] }>(request, `/jobs?subjectId=${clip.id}`);
-  expect((await ended(request, jobs.items[0])).state).toBe('done');
+  expect((await ended(jobs.items[0])).state).toBe('done');
   const strip = (await getJson<{ items: Clip[] }>(request, `/clips?takeId=${take.id}`)).items[0].stripFrames;
   expect(strip).toHaveLength(12);
   expect((await request.get(`${HERN}/clips/${clip.id}/frames/${strip[5]}.jpg`)).status()).toBe(200);

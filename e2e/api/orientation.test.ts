@@ -140,7 +140,7 @@ test('under a grey sky picks tell the whole turn; the package is in the set fram
   expect(Math.abs(wrap180(orientation!.adopted.value - 70))).toBeLessThan(0.3);
   expect(orientation!.tiltUncertaintyDeg!).toBeLessThan(3);
   const wanted = { id: randomUUID(), setupId: s.setupId, panoramaId: s.panorama.id, takeId: s.take.id };
-  const done = await ended(request, (await postJson(request, '/handoffs', wanted)).body as Job);
+  const done = await ended((await postJson(request, '/handoffs', wanted)).body as Job);
   expect(done.state, JSON.stringify(done.error)).toBe('done');
   const handoff = (await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${s.setupId}`)).items[0];
   expect(handoff.missing.join()).toMatch(/north: unknown, everything is in the frame of the set/);
@@ -204,10 +204,7 @@ test('the compass of the camera, written into its frames, tells north where noth
   );
   await fs.rm(folder, { recursive: true });
   await sendFrames(request, round.id, frames);
-  const job = await ended(
-    request,
-    (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job,
-  );
+  const job = await ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job);
   const panorama = await getJson<Panorama>(request, `/panoramas/${job.resultId}`);
   // The one view looks along the middle of the panorama.
   expect(panorama.viewsCompass).toEqual({ turnDeg: expect.closeTo(23.5, 6), uncertaintyDeg: 10, spreadDeg: 0, views: 1, north: 'magnetic' }); // prettier-ignore
@@ -413,7 +410,7 @@ test('one turn serves all rounds of a tripod position, each with what it rests o
   expect(other.status, JSON.stringify(other.body)).toBe(201);
   const file = await panoramaFile('again.exr', litSet(12));
   const job = (await sendFiles(request, `/rounds/${other.body.id}/panoramas`, [file])).body as Job;
-  const done = await ended(request, job);
+  const done = await ended(job);
   expect(done.state, JSON.stringify(done.error)).toBe('done');
   const shared = await postJson(request, `/panoramas/${s.panorama.id}/orientation/share`, {});
   expect(shared.body).toEqual({ panoramaIds: [done.resultId], kept: [] });

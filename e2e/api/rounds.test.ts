@@ -18,7 +18,7 @@ import {
 const LATLONG = { projection: 'latlong', fovDeg: 360, views: 1 } as const;
 
 async function build(request: APIRequestContext, roundId: string): Promise<Job> {
-  return ended(request, (await postJson(request, `/rounds/${roundId}/build`, { widthPx: 256 })).body as Job);
+  return ended((await postJson(request, `/rounds/${roundId}/build`, { widthPx: 256 })).body as Job);
 }
 
 /** The round once its views were looked at. */
@@ -51,7 +51,7 @@ test('tiles of the panorama are its own pixels', async ({ request }) => {
   const round = await newRound(request, LATLONG);
   const image = plainPanorama(2048);
   const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('set.exr', image)]);
-  const id = (await ended(request, sent.body as Job)).resultId;
+  const id = (await ended(sent.body as Job)).resultId;
   const tile = decodeFloatPicture(
     await (await request.get(`${HERN}/panoramas/${id}/tiles/1/1`)).body(),
     RELATIVE_REC709,
@@ -72,7 +72,7 @@ test('an imported panorama: mirrored and upside down are made ours; what is none
     await panoramaFile('turned.exr', turned),
   ]);
   const usual = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await panoramaFile('usual.exr', image)]);
-  const [a, b] = [await ended(request, sent.body as Job), await ended(request, usual.body as Job)];
+  const [a, b] = [await ended(sent.body as Job), await ended(usual.body as Job)];
   const { medianStops, p95Stops } = await getJson<{ medianStops: number; p95Stops: number }>(
     request,
     `/panoramas/${a.resultId}/difference?against=${b.resultId}`,
@@ -82,7 +82,7 @@ test('an imported panorama: mirrored and upside down are made ours; what is none
   const square = await sendFiles(request, `/rounds/${round.id}/panoramas`, [
     await panoramaFile('square.exr', { ...image, width: 128, height: 128, data: image.data.slice(0, 3 * 128 * 128) }),
   ]);
-  expect((await ended(request, square.body as Job)).error!.message).toMatch(/square\.exr/);
+  expect((await ended(square.body as Job)).error!.message).toMatch(/square\.exr/);
   expect((await request.get(`${HERN}/panoramas/${a.resultId}/measure.png`)).status()).toBe(404);
 });
 
@@ -262,7 +262,7 @@ test('a tripod is cut out, a place comes from the view that was chosen, and one 
   const round = await newRound(request, LATLONG);
   await sendFrames(request, round.id, await latlongBracket());
   const built = async (choices: object) =>
-    ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256, ...choices })).body as Job);
+    ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256, ...choices })).body as Job);
   const cut = await getJson<Panorama>(request, `/panoramas/${(await built({ tripodDeg: 30 })).resultId}`);
   // The cone of 30 degrees, to the nearest row of 1.4 degrees.
   expect(Math.abs(cut.uncoveredSr / (2 * Math.PI * (1 - Math.cos(Math.PI / 6))) - 1)).toBeLessThan(0.06);
@@ -288,7 +288,7 @@ test('a panorama too wide for memory is written by strips and is the same', asyn
   const at = async (widthPx: number) =>
     getJson<Panorama>(
       request,
-      `/panoramas/${(await ended(request, (await postJson(request, `/rounds/${round.id}/build`, { widthPx, camera: 'file' })).body as Job)).resultId}`,
+      `/panoramas/${(await ended((await postJson(request, `/rounds/${round.id}/build`, { widthPx, camera: 'file' })).body as Job)).resultId}`,
     );
   const [small, large] = [await at(1024), await at(TOO_WIDE)];
   expect([large.widthPx, large.heightPx]).toEqual([TOO_WIDE, TOO_WIDE / 2]);

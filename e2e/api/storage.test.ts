@@ -280,7 +280,7 @@ test('a job whose worker died is taken up by the next one and ends; its result s
     "INSERT INTO jobs (id, production_id, kind, subject_id, state, stage, progress, log, input, worker, attempt, lease_until, cancel_requested) VALUES ($1, $2, 'build', $3, 'running', 'Merged view 1 of 1', 0.4, '[]', $4, 'gone', 1, now() - interval '1 minute', false)",
     [id, production.id, round.id, JSON.stringify({ widthPx: 256 })],
   );
-  const job = await ended(request, { id } as Job);
+  const job = await ended({ id } as Job);
   expect(job).toMatchObject({ state: 'done', progress: 1, error: null, attempt: 2 });
   const built = (await getJson<{ items: Panorama[] }>(request, `/panoramas?roundId=${round.id}`)).items;
   expect(built.map((p) => p.id)).toEqual([job.resultId]);

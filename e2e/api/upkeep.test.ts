@@ -59,7 +59,7 @@ async function lived(request: APIRequestContext) {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());
   const job = (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job;
-  expect((await ended(request, job)).state).toBe('done');
+  expect((await ended(job)).state).toBe('done');
   return bench(request);
 }
 

@@ -93,7 +93,7 @@ for (const count of [2, 4]) {
         // It may have ended its job in the last moment.
         orphans += (await sql(holds, [`%:${dying.pid}:%`])).length;
       }
-      const done = await Promise.all(jobs.map((j) => ended(request, j)));
+      const done = await Promise.all(jobs.map((j) => ended(j)));
       // The whole job, so that a failure tells its reason.
       expect(done.filter((j) => j.state !== 'done')).toEqual([]);
       const ids = takes.map((t) => t.id);
@@ -167,7 +167,7 @@ test('a lost lease can neither tell, publish nor settle; a job that ends its wor
        VALUES ($1, $2, 'simulatePlate', $3, 'running', '', 0, '[]', '{}', 'last', $4, now() - interval '1 minute', now() + interval '1 hour')`,
       [poison, productionId, take.id, MOST_ATTEMPTS],
     );
-    const end = await ended(request, { id: poison } as Job);
+    const end = await ended({ id: poison } as Job);
     expect(end).toMatchObject({ state: 'failed', error: { code: 'worker-lost' } });
     expect(end.error!.message).toContain('ended 3 times');
     expect(await claim(db, 'nobody', 1000).then((job) => job?.id)).not.toBe(poison);
@@ -179,7 +179,7 @@ test('a lost lease can neither tell, publish nor settle; a job that ends its wor
        VALUES ($1, $2, 'simulatePlate', $3, 'running', '', 0, '[]', '{}', 'last', $4, now() - interval '1 minute', now() - interval '2 minutes')`,
       [spared, productionId, take.id, MOST_ATTEMPTS],
     );
-    expect(await ended(request, { id: spared } as Job)).toMatchObject({ state: 'done', attempt: MOST_ATTEMPTS + 1 });
+    expect(await ended({ id: spared } as Job)).toMatchObject({ state: 'done', attempt: MOST_ATTEMPTS + 1 });
   } finally {
     await db.destroy();
   }
@@ -199,8 +199,8 @@ test("the user's work goes before the stand-ins', and one's place in the queue i
   // At most what already ran is before it.
   expect(mine.ahead).toBeLessThanOrEqual(1);
   expect(crew[3].ahead).toBeGreaterThanOrEqual(mine.ahead);
-  const last = await ended(request, crew[3]);
-  const own = await ended(request, mine);
+  const last = await ended(crew[3]);
+  const own = await ended(mine);
   expect(own.state).toBe('done');
   expect(Date.parse(own.finishedAt!)).toBeLessThan(Date.parse(last.finishedAt!));
 });
@@ -230,7 +230,7 @@ test('packages that are asked for at the same time get different numbers', async
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   await sendFrames(request, round.id, await latlongBracket());
   const build = (await postJson(request, `/rounds/${round.id}/build`, { widthPx: 256 })).body as Job;
-  const panorama = { id: (await ended(request, build)).resultId! };
+  const panorama = { id: (await ended(build)).resultId! };
   const ask = () =>
     postJson(request, '/handoffs', { id: randomUUID(), setupId: setup.id, panoramaId: panorama.id, takeId: take.id });
   const jobs = (await Promise.all([ask(), ask(), ask()])).map((a) => a.body as Job);
@@ -239,5 +239,5 @@ test('packages that are asked for at the same time get different numbers', async
     [jobs.map((j) => j.id)],
   );
   expect(new Set(rows.map((r) => r.number)).size).toBe(3);
-  await Promise.all(jobs.map((j) => ended(request, j)));
+  await Promise.all(jobs.map((j) => ended(j)));
 });

@@ -23,7 +23,7 @@ test('which panorama is measured and handed off is chosen by its picture; a ligh
   expect(second.status).toBe(201);
   const job = (await sendFiles(request, `/rounds/${id}/panoramas`, [await panoramaFile('two.exr', plainPanorama())]))
     .body as Job;
-  expect((await ended(request, job)).state).toBe('done');
+  expect((await ended(job)).state).toBe('done');
   await page.goto(`/HERN/measure?setup=${setupId}`);
   const picker = page.getByRole('radiogroup', { name: 'Panorama', exact: true });
   await expect(picker.getByRole('radio')).toHaveCount(2);

@@ -23,7 +23,7 @@ test('a complete overcast round is summed up in one sentence, nothing of it is d
     widthPx: 400,
     kind: 'jpeg',
   });
-  expect((await ended(request, shot.body as Job)).state).toBe('done');
+  expect((await ended(shot.body as Job)).state).toBe('done');
   await page.goto(`/HERN/round/${round.id}?setup=${setup.id}`);
   const views = page.getByTestId('view-checks');
   // The bracket was planned for a sun: what it could do without is said once, and is no doubt.

@@ -93,7 +93,7 @@ export async function chartSetup(
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 1 });
   const { setupId } = await getJson<Station>(request, `/stations/${round.stationId}`);
   const sent = await sendFiles(request, `/rounds/${round.id}/panoramas`, [await chartFile()]);
-  const job = await ended(request, sent.body as Job);
+  const job = await ended(sent.body as Job);
   const take = await newTake(request, setupId, { ...TAKE, shotAt: round.shotAt });
   return {
     panorama: await getJson<Panorama>(request, `/panoramas/${job.resultId}`),

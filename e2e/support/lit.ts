@@ -105,7 +105,7 @@ export async function litSetup(
   const job = (
     await sendFiles(request, `/rounds/${round.id}/panoramas`, [await litFile(sun.elevationDeg + leanDeg, sky, width)])
   ).body as Job;
-  const done = await ended(request, job);
+  const done = await ended(job);
   expect(done.state, JSON.stringify(done.error)).toBe('done');
   return {
     panorama: await getJson<Panorama>(request, `/panoramas/${done.resultId}`),

@@ -21,7 +21,7 @@ export async function pack(
     reaim,
   });
   expect(asked.status, JSON.stringify(asked.body)).toBe(202);
-  const job = await ended(request, asked.body as Job);
+  const job = await ended(asked.body as Job);
   expect(job.state, JSON.stringify(job.error)).toBe('done');
   const handoff = (await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${setupId}`)).items.find(
     (h) => h.id === job.resultId,

@@ -14,7 +14,9 @@ export async function ensureModules() {
   if (fs.existsSync(stamp) && fs.readFileSync(stamp, 'utf8') === hash) return;
   process.stderr.write('Installing npm packages ...\n');
   const npm = ['ci', '--no-audit', '--no-fund', '--loglevel=error'];
-  if (!(await endedWell('npm', npm, { cwd: root, stdio: ['ignore', 2, 2] })))
+  // A tenth of its time goes into collecting what it leaves behind, unless it has room.
+  const env = { ...process.env, NODE_OPTIONS: `${process.env.NODE_OPTIONS ?? ''} --max-semi-space-size=64`.trim() };
+  if (!(await endedWell('npm', npm, { cwd: root, env, stdio: ['ignore', 2, 2] })))
     throw new Error('npm ci failed; its messages are above');
   fs.writeFileSync(stamp, hash);
 }
