@@ -1,7 +1,7 @@
 const preset = require('jest-expo/ios/jest-preset.js');
 
-/** What is ours has no syntax of React Native's own: read by the quicker compiler. */
-const ours = (parser) => [
+/** What has no syntax of React Native's own is read by the quicker compiler. */
+const quick = (parser) => [
   '@swc/jest',
   {
     jsc: { parser, target: 'es2022', transform: { react: { runtime: 'automatic' } } },
@@ -15,8 +15,10 @@ module.exports = {
   rootDir: __dirname,
   testMatch: ['**/*.test.ts', '**/*.test.tsx'],
   transform: {
-    '/(packages|apps/field)/(?!.*node_modules).+\\.ts$': ours({ syntax: 'typescript' }),
-    '/apps/field/(?!.*node_modules).+\\.tsx$': ours({ syntax: 'typescript', tsx: true }),
+    '/(packages|apps/field)/(?!.*node_modules).+\\.ts$': quick({ syntax: 'typescript' }),
+    '/apps/field/(?!.*node_modules).+\\.tsx$': quick({ syntax: 'typescript', tsx: true }),
+    '/node_modules/(react-native-svg|react-native-chart-kit|@rneui|astronomy-engine|ml-matrix|quickselect)/.+\\.[jt]sx?$':
+      quick({ syntax: 'typescript', tsx: true }),
     ...preset.transform,
   },
   moduleNameMapper: { '^@tawny/([a-z]+)$': '<rootDir>/../../packages/$1/src/index.ts' },
