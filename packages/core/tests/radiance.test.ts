@@ -71,6 +71,30 @@ describe('response', () => {
     expect(r.covered).toBe(true);
     expect(r.departureStops).toBeGreaterThan(0.1);
   });
+  test('a third exposure that shows the brightest places darkly is enough; one that hardly shows them is not', () => {
+    const seen = (step: number) => {
+      const { uniform, normal } = generator(6);
+      const nominal = [0, 1, 2, 3].map((k) => step ** -k);
+      const samples = [0, 1, 2].map(() =>
+        Array.from({ length: 1200 }, (): ResponseSample => {
+          const radiance = 2 ** (-5 * uniform());
+          const code = (x: number) => Math.round(255 * (radiance * x) ** 0.62 + 0.3 * normal());
+          return { rungs: [0, 1, 2, 3], codes: nominal.map((x) => Math.max(0, Math.min(255, code(x)))) };
+        }),
+      ) as [ResponseSample[], ResponseSample[], ResponseSample[]];
+      const darkest = samples.flat().reduce((most, s) => Math.max(most, s.codes[2]), 0);
+      return { darkest, response: recoverResponse(samples, nominal) };
+    };
+    const three = seen(8);
+    expect(three.darkest).toBeLessThan(21);
+    expect(three.response.covered).toBe(true);
+    const error = Array.from({ length: 221 }, (_, k) =>
+      Math.log2(three.response.tables[1][k + 20] / ((k + 20) / 255) ** (1 / 0.62)),
+    );
+    const mean = error.reduce((sum, v) => sum + v, 0) / error.length;
+    expect(Math.max(...error.map((v) => Math.abs(v - mean)))).toBeLessThan(0.1);
+    expect(seen(16).response.covered).toBe(false);
+  });
   test('no wave from one exposure to the next: steps of 8/3 stops, most places of one brightness, and a veil over all', () => {
     const nominal = [0, 1, 2, 3, 4].map((k) => 2 ** ((8 / 3) * (2 - k)));
     // A toe and a shoulder that the usual curve has not.

@@ -40,7 +40,7 @@ export interface RecoveredResponse {
   residualStops: number;
   /** The same beyond what noise and rounding explain: above 1 the picture has no single response. */
   residualRatio: number;
-  /** The round shows codes 20 to 240 and at least three exposures well enough to believe the tables. */
+  /** The round shows codes 20 to 240, and at least three exposures, well enough to believe the tables. */
   covered: boolean;
   /** Largest departure from the prior curve over codes 20 to 240 after one scale factor, stops. */
   departureStops: number;
@@ -67,6 +67,8 @@ const LEARNED_SIGMA = 0.05;
 /** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel: what a dim channel lacks at its bright end follows from its own curve and the usual one. */
 const PARTS_NEEDED = 5;
 const PART_LEAST = 25;
+/** So often an exposure must show codes from here on to be the third one: a code below says too little, by its rounding, of how the exposures are spaced. */
+const RUNG_LOW = 10;
 /** How stiff that departure is along the logarithm of light: an exponent costs nothing, a wave from one exposure to the next (which no bracket can see) costs most. */
 const STIFFNESS = 0.3;
 /** Light below this is dark to every camera: the logarithm bends there. */
@@ -276,18 +278,16 @@ export function recoverResponse(
 }
 
 function coverage(lists: readonly (readonly ResponseSample[])[]): boolean {
-  const rungs = new Set<number>();
-  return (
-    lists.every((list) => {
-      const parts = new Array<number>(8).fill(0);
-      for (const s of list) {
-        s.codes.forEach((c, k) => {
-          if (c < 20 || c > 240) return;
-          parts[Math.min(7, Math.floor((c - 20) / 27.6))]++;
-          rungs.add(s.rungs[k]);
-        });
-      }
-      return parts.filter((n) => n >= PART_LEAST).length >= PARTS_NEEDED;
-    }) && rungs.size >= 3
-  );
+  const ofRungs = new Map<number, number>();
+  const told = lists.map((list) => {
+    const parts = new Array<number>(8).fill(0);
+    for (const s of list) {
+      s.codes.forEach((c, k) => {
+        if (c >= RUNG_LOW && c <= HIGH) ofRungs.set(s.rungs[k], (ofRungs.get(s.rungs[k]) ?? 0) + 1);
+        if (c >= 20 && c <= 240) parts[Math.min(7, Math.floor((c - 20) / 27.6))]++;
+      });
+    }
+    return parts.filter((n) => n >= PART_LEAST).length >= PARTS_NEEDED;
+  });
+  return told.every(Boolean) && [...ofRungs.values()].filter((n) => n >= PART_LEAST).length >= 3;
 }
