@@ -265,7 +265,7 @@ describe('projection of whole rows', () => {
     weights.forEach((w, i) => {
       if (w > weights[best]) best = i;
       const d = directionFromAngles((360 * ((i % 256) + 0.5)) / 256, 90 - (180 * (Math.floor(i / 256) + 0.5)) / 128);
-      if (!projectDirection(v.lens, rotate(conjugate(v.attitude), d))) mostOutside = Math.max(mostOutside, w);
+      if (!projectDirection(v.lens, rotate(conjugate(v.attitude), d))) mostOutside = Math.max(mostOutside, Math.abs(w));
     });
     expect(mostOutside).toBe(0);
     const axis = directionFromAngles(

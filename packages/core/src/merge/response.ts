@@ -67,7 +67,7 @@ const LEARNED_SIGMA = 0.05;
 /** Codes 20 to 240 are covered when this many of eight equal parts hold observations of every channel: what a dim channel lacks at its bright end follows from its own curve and the usual one. */
 const PARTS_NEEDED = 5;
 const PART_LEAST = 25;
-/** So often an exposure must show codes from here on to be the third one: a code below says too little, by its rounding, of how the exposures are spaced. */
+/** An exposure is one of the three when it shows codes from here on `PART_LEAST` times: one below says too little, by its rounding, of how they are spaced. */
 const RUNG_LOW = 10;
 /** How stiff that departure is along the logarithm of light: an exponent costs nothing, a wave from one exposure to the next (which no bracket can see) costs most. */
 const STIFFNESS = 0.3;
