@@ -27,6 +27,7 @@ import { characterSection } from './character';
 import { chartsSection } from './charts';
 import { colourMatchSection } from './colourMatch';
 import { networkSection } from './network';
+import { commitHere } from '../commit';
 import { replaceSections } from '../replaceSections';
 import { markdown, type Section } from './table';
 
@@ -34,6 +35,8 @@ import { markdown, type Section } from './table';
 const wanted = process.argv.slice(2);
 const target = fileURLToPath(new URL('../../docs/accuracy.md', import.meta.url));
 const say = (text: string) => process.stderr.write(`${text}\n`);
+// Of the start: what is changed while hours are counted is not what was counted.
+const commit = commitHere();
 const sections: Section[] = [];
 const steps: [string, () => Section | Section[] | Promise<Section>][] = [
   ['sun position', sunSection],
@@ -77,6 +80,6 @@ for (const [name, run] of steps) {
     say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
   sections.push(...measured);
 }
-const text = markdown(sections);
+const text = markdown(sections, commit);
 await fs.writeFile(target, wanted.length === 0 ? text : replaceSections(await fs.readFile(target, 'utf8'), text));
 await closeThreads();

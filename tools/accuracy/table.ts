@@ -12,7 +12,8 @@ export interface Section {
   rows: Row[];
 }
 
-export function markdown(sections: readonly Section[]): string {
+/** The table's sections, each with the commit that it was counted on. */
+export function markdown(sections: readonly Section[], commit: string): string {
   const parts = [
     '# Accuracy',
     '',
@@ -20,7 +21,14 @@ export function markdown(sections: readonly Section[]): string {
     '',
   ];
   for (const s of sections) {
-    parts.push(`## ${s.title}`, '', s.how, '', '| what | bound | measured | holds |', '| --- | --- | --- | --- |');
+    parts.push(
+      `## ${s.title}`,
+      '',
+      [s.how, `Counted on ${commit}.`].filter(Boolean).join(' '),
+      '',
+      '| what | bound | measured | holds |',
+      '| --- | --- | --- | --- |',
+    );
     for (const r of s.rows)
       parts.push(`| ${r.what} | ${r.bound} | ${r.measured} | ${r.holds === null ? '-' : r.holds ? 'yes' : '**no**'} |`);
     parts.push('');

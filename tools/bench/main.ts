@@ -1,7 +1,7 @@
-import { execFileSync } from 'node:child_process';
 import fs from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { closeThreads } from '@tawny/pipeline';
+import { commitHere } from '../commit';
 import { replaceSections } from '../replaceSections';
 import { apiRows, type BenchRow } from './api';
 import { growthRows } from './growth';
@@ -39,7 +39,7 @@ const { ensureDebian } = (await import('../setup/debian.mjs' as string)) as {
   ensureDebian(names: string[]): Promise<void>;
 };
 await ensureDebian(['python3-opencv', 'chromium-headless-shell']);
-const commit = execFileSync('git', ['rev-parse', '--short', 'HEAD'], { encoding: 'utf8' }).trim();
+const commit = commitHere();
 const parts = [
   '# Bench',
   '',

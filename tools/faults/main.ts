@@ -1,8 +1,8 @@
-import { execFileSync } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import fs from 'node:fs/promises';
 import { fileURLToPath } from 'node:url';
 import { Client } from 'pg';
+import { commitHere } from '../commit';
 import { replaceSections } from '../replaceSections';
 import { fullDisk } from './disk';
 import { fuzz } from './fuzz';
@@ -63,7 +63,7 @@ const wanted = process.argv.slice(2);
 const unknown = wanted.filter((w) => !SECTIONS.some(([name]) => name === w));
 if (unknown.length > 0)
   throw new RangeError(`no section is called ${unknown.join(', ')}: there are ${SECTIONS.map(([n]) => n).join('; ')}`);
-const commit = execFileSync('git', ['rev-parse', '--short', 'HEAD'], { encoding: 'utf8' }).trim();
+const commit = commitHere();
 const parts = [
   '# Reliability',
   '',
