@@ -8,6 +8,8 @@ import { withServer } from '../support/server';
 const FIRST = 'FirstSlice1700000000001';
 /** The last in which every camera stood somewhere. */
 const LAST_WITH_PLACES = 'PlateCameras1700000000016';
+/** The last in which a take's time was told by nobody and looked as if it was. */
+const LAST_WITHOUT_TIMES = 'RigClocks1700000000023';
 const names = 'production location day setup body lens take station round frame panorama calibration plate handoff job'
   .split(' ')
   .map((name) => [name, randomUUID()] as const);
@@ -127,22 +129,29 @@ test('a database of the first release with a record of every kind is upgraded, a
   });
 });
 
+const owned = (table: string) => ({ production_id: ids.production, ...RECORDS.find(([t]) => t === table)![1] });
+
+/** A database of the first release with a setup that takes can be written to. */
+async function oldSetup(url: string) {
+  const first = await openDatabase(url, FIRST);
+  await first.destroy();
+  const insert = (table: string, row: Record<string, unknown>) =>
+    sql(
+      `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.keys(row)
+        .map((_, i) => `$${i + 1}`)
+        .join(', ')})`,
+      Object.values(row).map((v) => (typeof v === 'object' && v !== null ? JSON.stringify(v) : v)),
+      url,
+    );
+  await insert('productions', RECORDS[0][1]);
+  for (const table of ['locations', 'shoot_days', 'setups', 'camera_bodies', 'lenses'])
+    await insert(table, owned(table));
+  return insert;
+}
+
 test('takes of old whose camera nobody placed stand nowhere; one that stood at the origin and is otherwise logged stays there', async () => {
   await trialDatabase(async (url) => {
-    const first = await openDatabase(url, FIRST);
-    await first.destroy();
-    const insert = (table: string, row: Record<string, unknown>) =>
-      sql(
-        `INSERT INTO ${table} (${Object.keys(row).join(', ')}) VALUES (${Object.keys(row)
-          .map((_, i) => `$${i + 1}`)
-          .join(', ')})`,
-        Object.values(row).map((v) => (typeof v === 'object' && v !== null ? JSON.stringify(v) : v)),
-        url,
-      );
-    const owned = (table: string) => ({ production_id: ids.production, ...RECORDS.find(([t]) => t === table)![1] });
-    await insert('productions', RECORDS[0][1]);
-    for (const table of ['locations', 'shoot_days', 'setups', 'camera_bodies', 'lenses'])
-      await insert(table, owned(table));
+    const insert = await oldSetup(url);
     const [never, logged] = [randomUUID(), randomUUID()];
     for (const [k, id] of [never, logged].entries())
       await insert('takes', { ...owned('takes'), id, take: k + 1, east_m: 0, north_m: 0 });
@@ -155,6 +164,28 @@ test('takes of old whose camera nobody placed stand nowhere; one that stood at t
     expect(places).toEqual([
       { id: never, east_m: null, north_m: null, station_offset: null },
       { id: logged, east_m: 0, north_m: 0, station_offset: null },
+    ]);
+  });
+});
+
+test('a take of old that stands three minutes after another to the millisecond was given that time by nobody', async () => {
+  await trialDatabase(async (url) => {
+    const insert = await oldSetup(url);
+    const at = ['15:02:11.250', '15:05:11.250', '15:08:11.251', '15:11:11.251'];
+    for (const [k, time] of at.entries())
+      await insert('takes', { ...owned('takes'), id: randomUUID(), take: k + 1, shot_at: `2026-10-14T${time}Z` });
+    const before = await openDatabase(url, LAST_WITHOUT_TIMES);
+    // The last one's time came from a file.
+    await before.query(`UPDATE takes SET from_file = '{"shotAt": "A004.dng"}' WHERE take = 4`);
+    await before.destroy();
+    const now = await openDatabase(url);
+    const times = await now.query('SELECT take, shot_at_from FROM takes ORDER BY take');
+    await now.destroy();
+    expect(times.map((t: { shot_at_from: string }) => t.shot_at_from)).toEqual([
+      'logged',
+      'assumed',
+      'logged',
+      'logged',
     ]);
   });
 });

@@ -77,7 +77,10 @@ test('tap to saved draft stays under 100 ms, survives a reload, and can be taken
   await page.getByRole('button', { name: 'Discard' }).tap();
 });
 
-test('two cameras at once: one change for both, a second letter', async ({ page, request }) => {
+test('two cameras at once: one change for both, a second letter, and the hour from the paper sheet', async ({
+  page,
+  request,
+}) => {
   const setup = (await getJson<{ items: Setup[] }>(request, '/setups')).items.find((s) => s.name === 'Slipway, shade')!;
   await page.goto(`/HERN/log/new?setup=${setup.id}`);
   await page.getByRole('button', { name: 'Add camera' }).tap();
@@ -87,12 +90,19 @@ test('two cameras at once: one change for both, a second letter', async ({ page,
   for (const cell of ['Stop', 'EI', 'Shutter', 'Frame rate', 'ND', 'White balance', 'White balance'])
     await page.getByRole('button', { name: `${cell} up` }).tap();
   await expect(page.getByTestId('take-unstated')).toBeHidden();
+  // The day is over: what nobody says is not shown as if somebody had.
+  const when = page.getByRole('button', { name: 'When it ran' });
+  await expect(when).toContainText('assumed, nobody said when it ran');
+  await when.tap();
+  await page.getByLabel('Time of the take').fill('16:25');
+  await expect(page.getByText(/^16:25:00 BST, entered by hand\./)).toBeVisible();
   await page.getByRole('button', { name: 'Save take 1, 2 cameras' }).tap();
   await expect(page.getByRole('button', { name: 'Next take: 15 / 2' })).toBeVisible();
   const takes = (await getJson<{ items: Take[] }>(request, `/takes?setupId=${setup.id}`)).items;
-  expect(takes.map((t) => [t.camera, t.whiteBalanceK]).sort()).toEqual([
-    ['A', 6000],
-    ['B', 6000],
+  const at = new Date('2026-10-14T15:25:00Z').getTime();
+  expect(takes.map((t) => [t.camera, t.whiteBalanceK, Date.parse(t.shotAt) - at, t.shotAtFrom]).sort()).toEqual([
+    ['A', 6000, 0, 'entered'],
+    ['B', 6000, 0, 'entered'],
   ]);
 });
 

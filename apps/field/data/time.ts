@@ -1,4 +1,5 @@
 import { DateTime } from 'luxon';
+import type { ShootDay } from '@tawny/contract';
 
 /** Knows the abbreviations of European zones (BST, CET), which the American locale writes as offsets. */
 const LOCALE = 'en-GB';
@@ -35,8 +36,30 @@ export function dayBounds(date: string, zone: string): { start: Date; end: Date 
   return { start: start.toJSDate(), end: start.plus({ days: 1 }).toJSDate() };
 }
 
-/** Now, on the date of a shoot day: what is planned of a day is planned for its light, whenever that is done. */
-export function nowOnDay(date: string, zone: string, now = new Date()): Date {
+type Hours = Pick<ShootDay, 'date' | 'callLocal' | 'wrapLocal'>;
+
+/** Call and wrap of a shoot day; a wrap that is not after the call is that of the next morning. */
+function hoursOf({ date, callLocal, wrapLocal }: Hours, zone: string): { call: DateTime; wrap: DateTime } {
+  const at = (time: string) => DateTime.fromISO(`${date}T${time}`, { zone });
+  const [call, wrap] = [at(callLocal), at(wrapLocal)];
+  return { call, wrap: wrap > call ? wrap : wrap.plus({ days: 1 }) };
+}
+
+/** Days begin earlier and end later than was planned, by this much at most. */
+const OVER_HOURS = 1;
+
+/** Whether a shoot day is being shot: what is logged then is logged as it happens. */
+export function isBeingShot(day: Hours, zone: string, now = new Date()): boolean {
+  const { call, wrap } = hoursOf(day, zone);
+  const at = DateTime.fromJSDate(now, { zone });
+  return at >= call.minus({ hours: OVER_HOURS }) && at <= wrap.plus({ hours: OVER_HOURS });
+}
+
+/** Now while the day is being shot; before and after it the hour of now on its date, held between call and wrap, for what is planned of its light. */
+export function nowOnDay(day: Hours, zone: string, now = new Date()): Date {
+  if (isBeingShot(day, zone, now)) return now;
+  const { call, wrap } = hoursOf(day, zone);
   const { hour, minute, second } = DateTime.fromJSDate(now, { zone });
-  return DateTime.fromISO(date, { zone }).set({ hour, minute, second }).toJSDate();
+  const at = DateTime.fromISO(day.date, { zone }).set({ hour, minute, second });
+  return DateTime.min(DateTime.max(at, call), wrap).toJSDate();
 }

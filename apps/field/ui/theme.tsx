@@ -1,7 +1,7 @@
 import { createTheme, ThemeProvider as ElementsProvider } from '@rneui/themed/dist/config';
 import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react';
 import { useWindowDimensions } from 'react-native';
-import { DAYLIGHT, FONT, LAMPLIGHT, RADIUS, TARGET, WIDE, type Palette } from './tokens';
+import { DAYLIGHT, FONT, LAMPLIGHT, RADIUS, SPACE, TARGET, WIDE, type Palette } from './tokens';
 
 type ThemeName = 'daylight' | 'lamplight';
 
@@ -59,9 +59,30 @@ export function ThemeProvider({ children }: { children: ReactNode }) {
             titleStyle: { fontFamily: FONT.textStrong, fontSize: 15 },
           },
           Input: {
-            inputContainerStyle: { borderBottomWidth: 1, borderColor: palette.hairline, minHeight: TARGET },
-            inputStyle: { fontFamily: FONT.number, fontSize: 17, color: palette.ink },
-            labelStyle: { fontFamily: FONT.text, fontWeight: '400', fontSize: 13, color: palette.quietInk },
+            // The field's own room stands inside the input, so that the ring of the focus goes round all of it.
+            inputContainerStyle: {
+              borderWidth: 1,
+              borderBottomWidth: 1,
+              borderColor: palette.hairline,
+              borderRadius: RADIUS,
+              backgroundColor: palette.ground,
+              minHeight: TARGET,
+            },
+            inputStyle: {
+              fontFamily: FONT.number,
+              fontSize: 17,
+              color: palette.ink,
+              minHeight: TARGET - 2,
+              paddingHorizontal: SPACE(3),
+              borderRadius: RADIUS,
+            },
+            labelStyle: {
+              fontFamily: FONT.text,
+              fontWeight: '400',
+              fontSize: 13,
+              color: palette.quietInk,
+              marginBottom: SPACE(1),
+            },
             containerStyle: { paddingHorizontal: 0 },
             errorStyle: { color: palette.madder, fontFamily: FONT.text, fontSize: 13, marginHorizontal: 0 },
           },

@@ -79,6 +79,27 @@ test('a plain CSV: names guessed, T before the stop, local time of the shoot day
   });
 });
 
+test('a time of the table is entered; a row without one has a time that nobody said, and an exported table keeps which it was', () => {
+  const timed = (table: string, model: ImportContext['model'] = null) =>
+    readTakes(Buffer.from(table), 'x.csv', { ...context, model }).takes.map((t) => [t.shotAt, t.shotAtFrom]);
+  expect(timed('slate,take,time\n14A,2,16:20\n14A,3,\n')).toEqual([
+    ['2026-10-14T15:20:00.000Z', 'entered'],
+    ['2026-10-14T15:00:00Z', 'assumed'],
+  ]);
+  // A copy of the take before it runs at another time, whenever that was.
+  const [before] = read('slate,take,time\n14A,2,16:20\n').takes;
+  expect(timed('slate,take\n14A,3\n', before)[0][1]).toBe('assumed');
+  expect(
+    timed(
+      'slate,take,shot_at_utc,shot_at_from\n14A,2,2026-10-14T15:20:07Z,logged\n14A,3,2026-10-14T15:23:07Z,assumed\n14A,4,2026-10-14T15:30:00Z,file A003.dng\n',
+    ).map(([, from]) => from),
+  ).toEqual(['logged', 'assumed', 'logged']);
+  const { result } = read('slate,take,time,time from\n14A,2,16:20,hearsay\n');
+  expect(result.rows[0].faults).toEqual([
+    { field: 'shotAtFrom', message: '"hearsay" is none of logged, entered, assumed' },
+  ]);
+});
+
 test('a lens in the table brings its own focal length, whatever was copied', () => {
   const zoom = {
     ...stamp,

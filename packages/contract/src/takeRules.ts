@@ -127,7 +127,7 @@ export function countUp(name: string): string {
 }
 
 /** The next take of the same camera: a copy, one number on; what belongs to one take alone is cleared. */
-export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput {
+export function nextTake(last: TakeInput, id: string, time: Pick<TakeInput, 'shotAt' | 'shotAtFrom'>): TakeInput {
   return {
     ...last,
     id,
@@ -138,13 +138,24 @@ export function nextTake(last: TakeInput, id: string, shotAt: string): TakeInput
     timecodeOut: null,
     changes: [],
     fromFile: {},
-    shotAt,
+    ...time,
     notes: '',
   };
 }
 
-/** A change made by hand: the cells it sets are no longer a file's. One that says itself what came from a file stays as it is. */
-export function changedByHand(take: Pick<TakeInput, 'fromFile'>, part: Partial<TakeInput>): Partial<TakeInput> {
+/** How the time of a take is known, and the same in words. */
+export function takeTimeFrom(take: Pick<TakeInput, 'shotAtFrom' | 'fromFile'>): {
+  kind: 'logged' | 'fromFile' | 'assumed';
+  words: string;
+} {
+  if (take.fromFile.shotAt) return { kind: 'fromFile', words: `from ${take.fromFile.shotAt}` };
+  if (take.shotAtFrom === 'assumed') return { kind: 'assumed', words: 'assumed, nobody said when it ran' };
+  return { kind: 'logged', words: take.shotAtFrom === 'entered' ? 'entered by hand' : 'logged as it was shot' };
+}
+
+/** A change made by hand: the cells it sets are no longer a file's, and a time is no longer assumed. One that says itself what came from a file stays as it is. */
+export function changedByHand(take: Pick<TakeInput, 'fromFile'>, change: Partial<TakeInput>): Partial<TakeInput> {
+  const part: Partial<TakeInput> = change.shotAt === undefined ? change : { shotAtFrom: 'entered', ...change };
   if (part.fromFile || !Object.keys(part).some((field) => field in take.fromFile)) return part;
   return { ...part, fromFile: Object.fromEntries(Object.entries(take.fromFile).filter(([field]) => !(field in part))) };
 }
@@ -154,6 +165,8 @@ export const SHARED_CELLS = [
   'slate',
   'take',
   'status',
+  'shotAt',
+  'shotAtFrom',
   'lightCondition',
   'notes',
 ] as const satisfies readonly (keyof TakeInput)[];

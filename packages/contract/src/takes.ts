@@ -32,6 +32,8 @@ const changeSchema = z.object({
 export type TakeChange = z.infer<typeof changeSchema>;
 
 export const SUPPORTS = ['lockedOff', 'handheld', 'dolly', 'crane', 'car'] as const;
+/** How a take's time is known: from the moment that it was logged in while the day was shot, by hand, or as nobody said it. */
+export const TAKE_TIMES = ['logged', 'entered', 'assumed'] as const;
 export const TAKE_STATUS = ['good', 'circled', 'ng', 'wild'] as const;
 
 const takeFields = {
@@ -106,6 +108,8 @@ const takeFields = {
     .refine((cells) => Object.keys(cells).length <= 60, 'A file fills at most 60 cells')
     .default({}),
   shotAt: instant,
+  /** Of a time that a file told `fromFile` names the file. */
+  shotAtFrom: z.enum(TAKE_TIMES).default('logged'),
   notes: z.string().max(2000),
 };
 export const takeSchema = record({

@@ -114,13 +114,14 @@ test('the next take is a copy, one number on, without what belongs to one take a
     changes: [{ field: 'focusM', at: 'end', value: 2 }],
     fromFile: { tStop: 'a.jpg' },
   };
-  expect(nextTake(last, 'new', '2026-10-14T15:25:00Z')).toEqual({
+  expect(nextTake(last, 'new', { shotAt: '2026-10-14T15:25:00Z', shotAtFrom: 'assumed' })).toEqual({
     ...take,
     id: 'new',
     take: 4,
     status: 'good',
     clip: 'roll4-13',
     shotAt: '2026-10-14T15:25:00Z',
+    shotAtFrom: 'assumed',
     notes: '',
   });
 });

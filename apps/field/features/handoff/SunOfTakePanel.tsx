@@ -40,7 +40,9 @@ export function SunOfTakePanel({
         <StateMark state={stale ? 'doubtful' : 'complete'} word={stale ? 'Stale' : 'Fresh'} />
       </Row>
       <Row wrap gap={5}>
-        <Reading label={`At ${clockSeconds(take.shotAt, location.zone)}`}>
+        <Reading
+          label={`At ${clockSeconds(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''}`}
+        >
           <Figure
             value={sun.azimuthDeg.toFixed(1)}
             unit={`°, ${sun.elevationDeg.toFixed(1)}° up`}

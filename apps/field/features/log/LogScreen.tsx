@@ -187,7 +187,7 @@ function TakeCard({ take, location, setupId }: { take: Take; location: Location;
         <Text
           size="small"
           tone="quietInk"
-        >{`${clock(take.shotAt, location.zone)} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
+        >{`${clock(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
       </Panel>
     </Pressable>
   );

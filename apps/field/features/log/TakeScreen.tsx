@@ -1,7 +1,7 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
-import type { Take, TakeInput, CameraBody, FilterRecord, LensRecord, Location, Setup } from '@tawny/contract';
+import type { Take, TakeInput, CameraBody, FilterRecord, LensRecord, Location, Setup, ShootDay } from '@tawny/contract';
 import { takeFaults } from '@tawny/contract/takeRules';
 import { takeInput } from '@tawny/contract/takes';
 import { ApiError } from '../../data/api';
@@ -24,18 +24,20 @@ import { ClipPanel } from './ClipPanel';
 import { FromFile } from './FromFile';
 import { IdentityCells } from './IdentityCells';
 import { LensFacts } from './LensFacts';
+import { TimeCells, timeOfTakeWords } from './TimeCells';
 import { ExposureCells, LensCells, PlaceCells } from './ValueCells';
 import { FIRST_TOLD, lastOf, useTakeDrafts, type Unstated } from './takeDrafts';
+import { runsNow, timedAtSaving } from './takeTime';
 
 /** A new take as a copy of the last, or a stored one opened again (`?take=`). */
 export function TakeScreen() {
   const { take: wanted } = useLocalSearchParams<{ take?: string }>();
-  const { setup, location, error } = useSetup();
+  const { setup, day, location, error } = useSetup();
   const takes = useTakes(setup?.id);
   const bodies = useBodies();
   const lenses = useLenses();
   const filters = useFilters();
-  if (!setup || !location || !takes.data || !bodies.data || !lenses.data || !filters.data)
+  if (!setup || !day || !location || !takes.data || !bodies.data || !lenses.data || !filters.data)
     return (
       <Waiting error={error ?? takes.error ?? bodies.error ?? lenses.error ?? filters.error} what="the last take" />
     );
@@ -52,6 +54,7 @@ export function TakeScreen() {
     <TakeForm
       key={`${setup.id}${editing?.id ?? ''}`}
       setup={setup}
+      day={day}
       location={location}
       takes={takes.data}
       bodies={bodies.data}
@@ -64,6 +67,7 @@ export function TakeScreen() {
 
 interface TakeFormProps {
   setup: Setup;
+  day: ShootDay;
   location: Location;
   takes: Take[];
   bodies: CameraBody[];
@@ -77,10 +81,10 @@ const unstatedWords = (camera: string, open: readonly Unstated[], several: boole
   `${several ? `Camera ${camera} still` : 'Still'} to be said: ${open.map((f) => FIRST_TOLD[f]).join(', ')}. The next takes copy it.`;
 
 /** The grid of value cells: changed ones are marked, the old value beside. */
-function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: TakeFormProps) {
+function TakeForm({ setup, day, location, takes, bodies, lenses, filters, editing }: TakeFormProps) {
   const code = useProductionCode();
   const { palette } = useTheme();
-  const context = { setup, takes, bodies, lenses };
+  const context = { setup, day, zone: location.zone, takes, bodies, lenses };
   const { drafts, take, unstated, change, choose, setSame, addCamera, dropCamera, undo, reset } = useTakeDrafts(
     context,
     editing,
@@ -114,6 +118,7 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
   const waiting = cameras.filter((c) => (drafts.unstated[c] ?? []).length > 0);
   const blocked = faults.length > 0 || wrongElsewhere.length > 0 || waiting.length > 0;
   const cells = { take, last, change, fault, unstated };
+  const atSaving = !editing && runsNow(takes[0], context);
   const home = `/${code}/log?setup=${setup.id}`;
 
   const submit = async (again: boolean) => {
@@ -123,7 +128,11 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       return;
     }
     const stored: Take[] = [];
-    for (const camera of cameras) stored.push((await save.mutateAsync({ record: drafts.takes[camera] })) as Take);
+    const now = new Date();
+    for (const camera of cameras)
+      stored.push(
+        (await save.mutateAsync({ record: timedAtSaving(drafts.takes[camera], takes[0], context, now) })) as Take,
+      );
     reset({ ...context, takes: [...stored, ...takes] });
     if (again) setSaved(`${stored[0].slate} take ${stored[0].take} saved`);
     else router.replace(home as never);
@@ -154,7 +163,11 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
     <View style={{ gap: SPACE(4) }}>
       <Row wrap style={{ justifyContent: 'space-between' }}>
         <View>
-          <Text size="small" tone="quietInk">{`${setup.name} · ${clock(take.shotAt, location.zone)}`}</Text>
+          <Text size="small" tone="quietInk">
+            {atSaving && take.shotAtFrom === 'assumed'
+              ? setup.name
+              : `${setup.name} · ${clock(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''}`}
+          </Text>
           <Figure value={`${take.slate} / ${take.take}`} unit={`camera ${take.camera}`} size="figure" />
         </View>
         <View style={{ alignItems: 'flex-end' }}>
@@ -201,6 +214,9 @@ function TakeForm({ setup, location, takes, bodies, lenses, filters, editing }: 
       <Panel title="Where it stood">
         <PlaceCells {...cells} />
       </Panel>
+      <Fold title="When it ran" summary={timeOfTakeWords(take, location.zone, atSaving)}>
+        <TimeCells take={take} change={change} zone={location.zone} atSaving={atSaving} />
+      </Fold>
       <Fold
         title="Slate and clip"
         summary={summary}

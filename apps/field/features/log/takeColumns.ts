@@ -92,7 +92,7 @@ export function takeColumns({ location, bodies, lenses, round }: ColumnContext):
       id: 'shotAt',
       title: 'Time',
       width: 106,
-      show: (t) => clock(t.shotAt, location.zone),
+      show: (t) => `${clock(t.shotAt, location.zone)}${t.shotAtFrom === 'assumed' ? ' ?' : ''}`,
       sort: (t) => Date.parse(t.shotAt),
     },
     {

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
-import type { CameraBody, LensRecord, Setup, Take, TakeInput } from '@tawny/contract';
+import type { CameraBody, LensRecord, Take, TakeInput } from '@tawny/contract';
 import { changedByHand, nextTake, SHARED_CELLS } from '@tawny/contract/takeRules';
+import { guessedTime, type DayOfTake } from './takeTime';
 
 /** What is being written: one draft a camera. */
 export interface Drafts {
@@ -40,7 +41,13 @@ function load(setupId: string): Drafts | null {
   if (!kept) return null;
   try {
     // Drafts of before this was asked were said by whoever wrote them.
-    return { unstated: {}, ...(JSON.parse(kept) as Partial<Drafts>) } as Drafts;
+    const drafts = { unstated: {}, ...(JSON.parse(kept) as Partial<Drafts>) } as Drafts;
+    // What nobody had said of its time is guessed anew, and logged when it is saved.
+    const timed = Object.entries(drafts.takes).map(([c, t]): [string, TakeInput] => [
+      c,
+      { ...t, shotAtFrom: t.shotAtFrom ?? 'assumed' },
+    ]);
+    return { ...drafts, takes: Object.fromEntries(timed) };
   } catch {
     localStorage.removeItem(key(setupId));
     return null;
@@ -55,16 +62,7 @@ const inputOf = (take: Take): TakeInput => {
   return fields;
 };
 
-/** Time of a new take: now on the shoot day itself, else three minutes after the last. */
-function takeTime(last: Take | undefined, setup: Setup): string {
-  const now = new Date();
-  const reference = last ? new Date(last.shotAt) : setup.lightAt ? new Date(setup.lightAt) : now;
-  return Math.abs(now.getTime() - reference.getTime()) < 2 * 3600000
-    ? now.toISOString()
-    : new Date(reference.getTime() + (last ? 180000 : 0)).toISOString();
-}
-
-function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: string): TakeInput {
+function firstTake({ setup, day, zone }: DraftContext, body: CameraBody, lens: LensRecord, camera: string): TakeInput {
   return {
     id: crypto.randomUUID(),
     setupId: setup.id,
@@ -102,7 +100,7 @@ function firstTake(setup: Setup, body: CameraBody, lens: LensRecord, camera: str
     flopped: false,
     changes: [],
     fromFile: {},
-    shotAt: takeTime(undefined, setup),
+    ...guessedTime(undefined, { setup, day, zone }),
     notes: '',
   };
 }
@@ -119,19 +117,19 @@ function openAfter(open: readonly Unstated[], part: Partial<TakeInput>, { takes,
 /** The newest take of a camera. */
 export const lastOf = (takes: readonly Take[], camera: string) => takes.find((t) => t.camera === camera);
 
-export interface DraftContext {
-  setup: Setup;
+export interface DraftContext extends DayOfTake {
   /** Takes of the setup, newest first. */
   takes: readonly Take[];
   bodies: readonly CameraBody[];
   lenses: readonly LensRecord[];
 }
 
-function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext): TakeInput {
+function draftFor(camera: string, context: DraftContext): TakeInput {
+  const { setup, takes, bodies, lenses } = context;
   const own = lastOf(takes, camera);
   if (own)
     return {
-      ...nextTake(inputOf(own), crypto.randomUUID(), takeTime(takes[0], setup)),
+      ...nextTake(inputOf(own), crypto.randomUUID(), guessedTime(takes[0], context)),
       slate: takes[0].slate,
       take: nextNumber(takes),
       lightCondition: setup.lightCondition,
@@ -140,7 +138,7 @@ function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext
   // A camera that joins copies what its neighbour does, but for its own name and place.
   if (other)
     return {
-      ...nextTake(inputOf(other), crypto.randomUUID(), takeTime(other, setup)),
+      ...nextTake(inputOf(other), crypto.randomUUID(), guessedTime(other, context)),
       camera,
       eastM: null,
       northM: null,
@@ -150,7 +148,7 @@ function draftFor(camera: string, { setup, takes, bodies, lenses }: DraftContext
       take: nextNumber(takes),
       lightCondition: setup.lightCondition,
     };
-  return firstTake(setup, bodies[0], lenses.find((l) => l.kind !== 'fisheye') ?? lenses[0], camera);
+  return firstTake(context, bodies[0], lenses.find((l) => l.kind !== 'fisheye') ?? lenses[0], camera);
 }
 
 /** Number of the next take of the newest slate, over all cameras. */

@@ -119,10 +119,7 @@ export function PlanScreen() {
       ? [{ id: 'cg', name: 'CG', kind: 'cg' as const, eastM: setup.cgEastM, northM: setup.cgNorthM, ellipse: null }]
       : []),
   ];
-  const sun = sunPosition(
-    location,
-    new Date(setup.lightAt ?? takes.data[0]?.shotAt ?? nowOnDay(day.date, location.zone)),
-  );
+  const sun = sunPosition(location, new Date(setup.lightAt ?? takes.data[0]?.shotAt ?? nowOnDay(day, location.zone)));
   return (
     <View style={{ gap: SPACE(4) }}>
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />

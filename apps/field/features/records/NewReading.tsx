@@ -2,21 +2,33 @@ import Input from '@rneui/themed/dist/Input';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { parseLengthM, parseLux } from '@tawny/core/photometry/units';
-import type { InstrumentKind, InstrumentRecord, Location, Reading, ReadingKind, Setup, Take } from '@tawny/contract';
+import type {
+  InstrumentKind,
+  InstrumentRecord,
+  Location,
+  Reading,
+  ReadingKind,
+  Setup,
+  ShootDay,
+  Take,
+} from '@tawny/contract';
 import { facingKnown, READING_KINDS, readingInput } from '@tawny/contract/setRecords';
 import { ApiError } from '../../data/api';
 import { useOperation, useReferences, useSave, useStations } from '../../data/queries';
+import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
+import { runsNow } from '../log/takeTime';
 import { readDeviceCompass, readDeviceTilt } from './deviceSensors';
 import { meaningOf, otherUnit, STEP, tiesOf } from './readingFacts';
 
 export interface PanelProps {
   setup: Setup;
+  day: ShootDay;
   location: Location;
   takes: readonly Take[];
 }
@@ -39,6 +51,7 @@ const SIMULATED: ReadonlySet<ReadingKind> = new Set(['lux', 'compass', 'tilt', '
 /** A reading as it is taken: nothing is kept before it was read. */
 export function NewReading({
   setup,
+  day,
   location,
   takes,
   instruments,
@@ -68,7 +81,11 @@ export function NewReading({
     (kind === 'compass' || kind === 'tilt' ? ties.find((t) => t.takeId) : ties.find((t) => t.stationId)) ?? ties[0];
   const tied = ties.find((t) => t.value === tie) ?? usual;
   const station = stations.data?.find((s) => s.id === tied.stationId) ?? stations.data?.[0];
-  const at = () => (take ? take.shotAt : (setup.lightAt ?? new Date().toISOString()));
+  /** Now where the day is being shot; else when the take ran that it is about, or the setup's light. */
+  const at = () =>
+    runsNow(takes[0], { setup, day, zone: location.zone })
+      ? new Date().toISOString()
+      : (take?.shotAt ?? setup.lightAt ?? nowOnDay(day, location.zone).toISOString());
   const { title, unit } = READING_KINDS[kind];
   const put = (v: number, from: Reading['source'] = 'entered') => {
     setShown(v);

@@ -13,7 +13,7 @@ import { NewReading, type PanelProps } from './NewReading';
 import { meaningOf, otherUnit, STEP, tiesOf } from './readingFacts';
 
 /** Readings of the set, and a new one. */
-export function ReadingsPanel({ setup, location, takes }: PanelProps) {
+export function ReadingsPanel({ setup, day, location, takes }: PanelProps) {
   const readings = useReadings(setup.id);
   const instruments = useInstruments();
   const stations = useStations(setup.id);
@@ -24,7 +24,7 @@ export function ReadingsPanel({ setup, location, takes }: PanelProps) {
     return <Waiting error={readings.error ?? instruments.error} what="the readings" />;
   return (
     <View style={{ gap: 16 }}>
-      <NewReading setup={setup} location={location} takes={takes} instruments={instruments.data} />
+      <NewReading setup={setup} day={day} location={location} takes={takes} instruments={instruments.data} />
       <NotRemoved error={removal.error} />
       {gone ? (
         <Notice state="open" title="The reading was removed">

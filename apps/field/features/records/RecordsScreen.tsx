@@ -31,9 +31,9 @@ export function RecordsScreen() {
     lens?: string;
     page?: PageName;
   }>();
-  const { setup, location, setups, error, choose } = useSetup();
+  const { setup, day, location, setups, error, choose } = useSetup();
   const takes = useTakes(setup?.id);
-  if (!setup || !location || !takes.data) return <Waiting error={error ?? takes.error} what="the setup" />;
+  if (!setup || !day || !location || !takes.data) return <Waiting error={error ?? takes.error} what="the setup" />;
   const shown: PageName = page ?? (lamp ? 'lamps' : add ? (PAGE_OF[add] ?? 'references') : 'references');
   const common = { setup, location, takes: takes.data };
   return (
@@ -56,7 +56,7 @@ export function RecordsScreen() {
           lensId={lens}
         />
       ) : null}
-      {shown === 'readings' ? <ReadingsPanel key={setup.id} {...common} /> : null}
+      {shown === 'readings' ? <ReadingsPanel key={setup.id} {...common} day={day} /> : null}
       {shown === 'lamps' ? <LampsPanel key={setup.id} {...common} openId={lamp} /> : null}
       {shown === 'eyelines' ? <EyeLinesPanel key={setup.id} {...common} /> : null}
     </View>

@@ -1,8 +1,18 @@
 import { router } from 'expo-router';
+import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { sunPosition } from '@tawny/core/sun/ephemeris';
-import type { Panorama, PanoramaRig, RigStatement, LightRound, Station, Location, Setup } from '@tawny/contract';
+import type {
+  Panorama,
+  PanoramaRig,
+  RigStatement,
+  LightRound,
+  Station,
+  Location,
+  Setup,
+  ShootDay,
+} from '@tawny/contract';
 import { UNSTATED_RIG } from '@tawny/contract/kit';
 import { useAllRounds, usePanoramas, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
@@ -11,6 +21,7 @@ import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
 import { Panel, Reading, Row } from '../../ui/Panel';
+import { PickerField } from '../../ui/PickerField';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
@@ -46,7 +57,7 @@ export function RoundsScreen() {
           rounds={rounds.data.filter((r) => r.stationId === s.id)}
           setup={setup}
           location={location}
-          date={day.date}
+          day={day}
           rigs={rigs.data}
           lastRigId={lastRigOf(rounds.data)}
         />
@@ -61,15 +72,14 @@ function StationPanel({
   rounds,
   setup,
   location,
-  date,
+  day,
   ...kit
 }: {
   station: Station;
   rounds: LightRound[];
   setup: Setup;
   location: Location;
-  /** Of the shoot day. */
-  date: string;
+  day: ShootDay;
 } & RigChoice) {
   const panoramas = usePanoramas();
   return (
@@ -89,7 +99,7 @@ function StationPanel({
           zone={location.zone}
         />
       ))}
-      <StartRound station={station} setup={setup} location={location} date={date} number={rounds.length + 1} {...kit} />
+      <StartRound station={station} setup={setup} location={location} day={day} number={rounds.length + 1} {...kit} />
     </Panel>
   );
 }
@@ -129,7 +139,7 @@ function StartRound({
   station,
   setup,
   location,
-  date,
+  day,
   number,
   rigs,
   lastRigId,
@@ -137,11 +147,11 @@ function StartRound({
   station: Station;
   setup: Setup;
   location: Location;
-  date: string;
+  day: ShootDay;
   number: number;
 } & RigChoice) {
   const code = useProductionCode();
-  const [at, setAt] = useState(() => (setup.lightAt ? new Date(setup.lightAt) : nowOnDay(date, location.zone)));
+  const [at, setAt] = useState(() => (setup.lightAt ? new Date(setup.lightAt) : nowOnDay(day, location.zone)));
   const [condition, setCondition] = useState(setup.lightCondition);
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
   const [rigId, setRigId] = useState(lastRigId ?? usualRig(rigs)?.id ?? null);
@@ -167,9 +177,16 @@ function StartRound({
       <Row wrap gap={4} style={{ justifyContent: 'space-between' }}>
         <Row gap={2}>
           <Action title="−10 min" onPress={() => move(-10)} />
-          <Reading label="Planned for" style={{ alignItems: 'center' }}>
-            <Figure value={clockShort(at, location.zone)} unit={clock(at, location.zone).split(' ')[1]} />
-          </Reading>
+          <PickerField
+            kind="time"
+            label={`Planned for, ${clock(at, location.zone).split(' ')[1]}`}
+            value={clockShort(at, location.zone)}
+            onChange={(time) => {
+              const [hour, minute] = time.split(':').map(Number);
+              const then = DateTime.fromJSDate(at, { zone: location.zone }).set({ hour, minute, second: 0 });
+              if (then.isValid) setAt(then.toJSDate());
+            }}
+          />
           <Action title="+10 min" onPress={() => move(10)} />
         </Row>
         <Reading label="Sun then">

@@ -1,6 +1,6 @@
 import type { LightRound, Panorama } from '@tawny/contract';
 import { dayAt } from '../../data/setup';
-import { nowOnDay } from '../../data/time';
+import { isBeingShot, nowOnDay } from '../../data/time';
 import { suggested } from '../../features/measure/useChosenPanorama';
 import { focalChange } from '../../features/round/RigLearned';
 import { timeWords } from '../../features/round/RoundTime';
@@ -31,12 +31,38 @@ test('the day that is worked at: today, else the last one, else the next', () =>
   for (const listed of [units, [...units].reverse()]) expect(dayAt(listed, '2026-10-20')?.number).toBe(3);
 });
 
-test('what is planned of a day is planned for its date, at the hour of now, also where the clocks have changed since', () => {
+describe('a shoot day and now', () => {
+  const day = (date: string, callLocal = '08:00', wrapLocal = '18:00') => ({ date, callLocal, wrapLocal });
   const now = new Date('2026-11-29T12:18:05Z');
-  expect(nowOnDay('2026-10-14', 'Europe/London', now).toISOString()).toBe('2026-10-14T11:18:05.000Z');
-  expect(nowOnDay('2026-11-29', 'Europe/London', now).toISOString()).toBe(now.toISOString());
-  // It is tomorrow there already.
-  expect(nowOnDay('2026-10-14', 'Pacific/Auckland', now).toISOString()).toBe('2026-10-13T12:18:05.000Z');
+  const planned = (of: ReturnType<typeof day>, zone = 'Europe/London', at = now) =>
+    nowOnDay(of, zone, at).toISOString();
+
+  test('what is planned of another day is planned for the hour of now on its date, also where clocks have changed since', () => {
+    expect(planned(day('2026-10-14'))).toBe('2026-10-14T11:18:05.000Z');
+    expect(planned(day('2026-11-29'))).toBe(now.toISOString());
+  });
+  test('an hour at which nobody shoots is held between call and wrap', () => {
+    const night = new Date('2026-11-29T02:18:05Z');
+    expect(planned(day('2026-10-14', '13:00'), 'Europe/London', night)).toBe('2026-10-14T12:00:00.000Z');
+    // It is twenty past one at night there, and tomorrow already.
+    expect(planned(day('2026-10-14'), 'Pacific/Auckland')).toBe('2026-10-13T19:00:00.000Z');
+    expect(planned(day('2026-10-14'), 'Europe/London', new Date('2026-11-29T23:00:00Z'))).toBe(
+      '2026-10-14T17:00:00.000Z',
+    );
+  });
+  test('it is being shot from an hour before call to an hour after wrap, over midnight too', () => {
+    const shot = (of: ReturnType<typeof day>, at: string) => isBeingShot(of, 'Europe/London', new Date(at));
+    const nights = day('2026-11-29', '18:00', '04:00');
+    expect(['T06:59Z', 'T07:00Z', 'T19:00Z', 'T19:01Z'].map((t) => shot(day('2026-11-29'), `2026-11-29${t}`))).toEqual([
+      false,
+      true,
+      true,
+      false,
+    ]);
+    expect(
+      ['2026-11-29T16:00Z', '2026-11-29T20:00Z', '2026-11-30T04:30Z', '2026-11-30T06:00Z'].map((t) => shot(nights, t)),
+    ).toEqual([false, true, true, false]);
+  });
 });
 
 test('a time says where it comes from', () => {

@@ -1,5 +1,5 @@
 import { act, fireEvent, screen } from '@testing-library/react-native';
-import type { InstrumentRecord, Location, Reading, Setup, Station, Take } from '@tawny/contract';
+import type { InstrumentRecord, Location, Reading, Setup, ShootDay, Station, Take } from '@tawny/contract';
 import { ReadingsPanel } from '../../features/records/ReadingsPanel';
 import { show } from './themed';
 
@@ -54,7 +54,8 @@ const reading = (more: Partial<Reading>): Reading =>
     notes: '',
     ...more,
   }) as Reading;
-const draw = (takes: Take[] = []) => show(<ReadingsPanel setup={setup} location={location} takes={takes} />);
+const day = { date: '2026-10-14', callLocal: '09:30', wrapLocal: '17:30' } as ShootDay;
+const draw = (takes: Take[] = []) => show(<ReadingsPanel setup={setup} day={day} location={location} takes={takes} />);
 const canSave = () => !screen.getByRole('button', { name: 'Save reading' }).props.accessibilityState?.disabled;
 const saved = () => mockServer.save.mock.lastCall![0].record as Reading;
 const say = (words: string) => {
@@ -97,6 +98,21 @@ describe('a new reading', () => {
     fireEvent.press(screen.getByLabelText('Plane faces, azimuth down'));
     fireEvent.press(screen.getByText('Save reading'));
     expect(saved()).toMatchObject({ planeAzimuthDeg: 345, planeElevationDeg: 75 });
+  });
+  test('on the day itself it was taken now, hours after the last take as well; later it is of the time of what it is about', () => {
+    const takenAt = (now: string, takes: Take[] = []) => {
+      jest.useFakeTimers({ now: new Date(now), advanceTimers: true });
+      const { unmount } = draw(takes);
+      say('900 lux');
+      fireEvent.press(screen.getByText('Save reading'));
+      unmount();
+      jest.useRealTimers();
+      return new Date(saved().takenAt).toISOString().slice(0, 16);
+    };
+    expect(takenAt('2026-10-14T11:20:05Z')).toBe('2026-10-14T11:20');
+    expect(takenAt('2026-10-14T17:25:05Z', [take])).toBe('2026-10-14T17:25');
+    expect(takenAt('2026-10-15T11:20:05Z', [take])).toBe('2026-10-14T15:10');
+    expect(takenAt('2026-10-15T11:20:05Z')).toBe('2026-10-14T15:00');
   });
   test('another kind begins unread; an angle belongs to the take, light to the station; the usual instrument is named', () => {
     Object.assign(mockServer, { instruments: [luxMeter], stations: [station] });

@@ -1,5 +1,7 @@
 import { act, renderHook } from '@testing-library/react-native';
-import type { CameraBody, LensRecord, Setup, Take } from '@tawny/contract';
+import type { CameraBody, LensRecord, Setup, ShootDay, Take, TakeInput } from '@tawny/contract';
+import { takeTimeFrom } from '@tawny/contract/takeRules';
+import { timedAtSaving } from '../../features/log/takeTime';
 import { clearDrafts, FIRST_TOLD, useTakeDrafts, type DraftContext } from '../../features/log/takeDrafts';
 
 const kept = new Map<string, string>();
@@ -19,7 +21,8 @@ const bodies = [{ id: 'b', name: 'Corrie 35', baseEi: 800, formats: [{ name: 'fu
 const fisheye = { id: 'f', name: 'Skerry fisheye 8', kind: 'fisheye', focalMinMm: 8, focalMaxMm: 8, tMin: 4 } as LensRecord; // prettier-ignore
 const prime = { id: 'p', name: 'Skerry prime 32', kind: 'prime', focalMinMm: 32, focalMaxMm: 32, tMin: 2 } as LensRecord; // prettier-ignore
 const zoom = { id: 'z', name: 'Tern zoom', kind: 'zoom', focalMinMm: 24, focalMaxMm: 70, tMin: 6.3 } as LensRecord;
-const empty: DraftContext = { setup, takes: [], bodies, lenses: [fisheye, prime] };
+const day = { date: '2026-10-14', callLocal: '09:30', wrapLocal: '17:30' } as ShootDay;
+const empty: DraftContext = { setup, day, zone: 'Europe/London', takes: [], bodies, lenses: [fisheye, prime] };
 const stored = (more: Partial<Take>): Take =>
   ({
     version: 3,
@@ -52,6 +55,7 @@ const stored = (more: Partial<Take>): Take =>
     fromFile: {},
     changes: [],
     shotAt: '2026-10-14T15:40:00.000Z',
+    shotAtFrom: 'logged',
     notes: '',
     ...more,
   }) as Take;
@@ -136,6 +140,57 @@ describe('the next take', () => {
     act(() => hook.current.change({ tStop: 16 }));
     expect(hook.current.take.tStop).toBe(16);
     expect(kept.size).toBe(0);
+  });
+});
+
+describe('when a take ran', () => {
+  const time = ({ shotAt, shotAtFrom }: TakeInput) => [shotAt, shotAtFrom];
+  const last = stored({});
+  const saved = (draft: TakeInput, now: string, after: Take | undefined = last) =>
+    time(timedAtSaving(draft, after, empty, new Date(now)));
+
+  test('is assumed of a draft: three minutes after the last, the setup’s light, or noon of the day', () => {
+    expect(time(open({ ...empty, takes: [last] }).current.take)).toEqual(['2026-10-14T15:43:00.000Z', 'assumed']);
+    kept.clear();
+    expect(time(open(empty).current.take)).toEqual(['2026-10-14T11:00:00.000Z', 'assumed']);
+    kept.clear();
+    const lit = { ...empty, setup: { ...setup, lightAt: '2026-10-14T16:10:00.000Z' } };
+    expect(time(open(lit).current.take)).toEqual(['2026-10-14T16:10:00.000Z', 'assumed']);
+  });
+  test('is logged at the moment of saving while the day is shot, hours after the last take and past the wrap as well', () => {
+    const draft = open({ ...empty, takes: [last] }).current.take;
+    for (const now of ['2026-10-14T15:41:07.000Z', '2026-10-14T16:29:00.000Z', '2026-10-14T17:39:00.000Z'])
+      expect(saved(draft, now)).toEqual([now, 'logged']);
+    expect(saved(draft, '2026-10-14T08:31:00.000Z', stored({ shotAt: '2026-10-14T08:30:00.000Z' }))[1]).toBe('logged');
+    expect(saved(draft, '2026-10-14T13:00:00.000Z', stored({ shotAt: '2026-10-14T08:30:00.000Z' }))).toEqual([
+      '2026-10-14T13:00:00.000Z',
+      'logged',
+    ]);
+  });
+  test('stays assumed on another day, and before a take that is yet to come', () => {
+    const draft = open({ ...empty, takes: [last] }).current.take;
+    for (const now of ['2026-10-15T10:00:00.000Z', '2026-10-14T14:00:00.000Z', '2026-10-14T18:30:00.000Z'])
+      expect(saved(draft, now)).toEqual(['2026-10-14T15:43:00.000Z', 'assumed']);
+  });
+  test('said by hand or by a file it is nobody’s guess any more, for all cameras of the take', () => {
+    const hook = open(empty);
+    act(() => hook.current.addCamera());
+    act(() => hook.current.change({ shotAt: '2026-10-14T14:05:00.000Z' }));
+    for (const camera of ['A', 'B']) {
+      const draft = hook.current.drafts.takes[camera];
+      expect(saved(draft, '2026-10-14T15:41:07.000Z')).toEqual(['2026-10-14T14:05:00.000Z', 'entered']);
+      expect(takeTimeFrom(draft)).toEqual({ kind: 'logged', words: 'entered by hand' });
+    }
+    act(() => hook.current.change({ shotAt: '2026-10-14T14:06:00.000Z', fromFile: { shotAt: 'plate.dng' } }));
+    expect(takeTimeFrom(hook.current.take)).toEqual({ kind: 'fromFile', words: 'from plate.dng' });
+    act(() => hook.current.change({ notes: 'wind' }));
+    expect(takeTimeFrom(hook.current.take).kind).toBe('fromFile');
+  });
+  test('a draft that an earlier version kept has a time that nobody said', () => {
+    const first = open(empty);
+    const { shotAtFrom: _from, ...old } = first.current.take;
+    kept.set('tawny.take-drafts.s', JSON.stringify({ ...first.current.drafts, takes: { A: old } }));
+    expect(open(empty).current.take.shotAtFrom).toBe('assumed');
   });
 });
 

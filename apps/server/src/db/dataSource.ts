@@ -24,6 +24,7 @@ import { Character1700000000020 } from './migrations/0020-character';
 import { CardsAside1700000000021 } from './migrations/0021-cards-aside';
 import { PlatesOfReferences1700000000022 } from './migrations/0022-plates-of-references';
 import { RigClocks1700000000023 } from './migrations/0023-rig-clocks';
+import { TakeTimes1700000000024 } from './migrations/0024-take-times';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -53,6 +54,7 @@ const MIGRATIONS = [
   CardsAside1700000000021,
   PlatesOfReferences1700000000022,
   RigClocks1700000000023,
+  TakeTimes1700000000024,
 ];
 
 /**

@@ -1,4 +1,6 @@
+import type { ProvenanceKind } from '@tawny/core';
 import type { Basis, CameraBody, LensRecord, Location, Take } from '@tawny/contract';
+import { takeTimeFrom } from '@tawny/contract/takeRules';
 import type { Queries } from '../db/dataSource';
 import {
   Bodies,
@@ -30,7 +32,7 @@ interface PackageParts {
 
 /** What a package rests on of its own; through panorama and calibration it rests on what those rest on. */
 export async function factsOfPackage(db: Queries, p: PackageParts): Promise<UsedFact[]> {
-  const how = (name: string, kind: 'measured' | 'logged', source: string) => ({
+  const how = (name: string, kind: ProvenanceKind, source: string) => ({
     name,
     provenance: { kind, source, at: null },
   });
@@ -51,9 +53,16 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       db,
       Takes,
       p.take,
-      ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'shotAt', 'pictureCamera'],
+      ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'pictureCamera'],
       how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take)),
     ), // prettier-ignore
+    await useFact(
+      db,
+      Takes,
+      p.take,
+      ['shotAt', 'shotAtFrom'],
+      how('time of the take', takeTimeFrom(p.take).kind, takeTimeFrom(p.take).words),
+    ),
     ...(await Promise.all(
       (p.scale?.joined.cards ?? [])
         .filter((c) => c.calibration.id !== p.calibration?.id)

@@ -255,6 +255,13 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     [calibration?.id, ...(scale?.joined.cards ?? []).map((c) => c.calibration.id)],
     take.pictureCamera?.plateCameraId,
   );
+  const ownFacts = facts.map(({ name: fact, provenance, uncertainty, unit }) => ({
+    name: fact,
+    kind: provenance.kind,
+    source: provenance.source,
+    uncertainty,
+    unit,
+  }));
   const missing = missingParts({
     north: placing.north,
     gain: scale !== null,
@@ -263,6 +270,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     colour: colour.why,
     conditions: [round.lightCondition, take.lightCondition || setup.lightCondition],
     ...restsOn,
+    facts: [...restsOn.facts, ...ownFacts],
     sun: Boolean(sun),
     drift: { takeDeg: takeSun.driftDeg, limitDeg: setup.driftLimitDeg, aimed: aimed !== null },
     clipped: Boolean(sun?.clipped),
@@ -312,13 +320,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
             : null,
         restsOn: [
           ...restsOn.facts,
-          ...facts.map(({ name: fact, provenance, uncertainty, unit }) => ({
-            name: fact,
-            kind: provenance.kind,
-            source: provenance.source,
-            uncertainty,
-            unit,
-          })),
+          ...ownFacts,
           ...(scale ? [assumedDrift(scale.joined.driftStopsPerHour), ...assumedReflectance(scale, restsOn.facts)] : []),
         ],
         camera: cameraText,

@@ -20,8 +20,8 @@ interface Present {
   clippedSr: number;
   format: boolean;
   position: boolean;
-  /** What panorama and calibration rest on. */
-  facts: Basis['facts'];
+  /** What panorama, calibration and package rest on. */
+  facts: readonly Pick<Basis['facts'][number], 'name' | 'kind' | 'source'>[];
   /** Names of facts that have changed since it was measured. */
   changed: string[];
 }

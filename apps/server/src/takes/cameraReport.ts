@@ -57,7 +57,13 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
   const columns: Column[] = [
     { title: 'Take', width: 48, of: (t) => `${t.slate}/${t.take}` },
     { title: 'Cam', width: 26, of: (t) => t.camera },
-    { title: 'Time', width: 44, of: (t) => DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat('HH:mm:ss') },
+    {
+      title: 'Time',
+      width: 44,
+      // To the second only where it was logged so.
+      of: (t) =>
+        `${DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat(t.shotAtFrom === 'assumed' ? 'HH:mm' : 'HH:mm:ss')}${t.shotAtFrom === 'assumed' ? ' ?' : ''}`,
+    },
     { title: 'Status', width: 46, of: (t) => STATUS[t.status] },
     { title: 'Clip', width: 64, of: (t) => t.clip },
     { title: 'Timecode in', width: 58, of: (t) => t.timecodeIn ?? '' },
@@ -114,6 +120,7 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
     doc.text(
       `Clock of ${clockOwner(c, f.rigs)}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
     );
+  doc.text('Time ?: assumed, nobody said when that take ran');
   for (const setup of f.setups) {
     doc.moveDown(0.8);
     if (doc.y + 3 * ROW > bottom) doc.addPage();

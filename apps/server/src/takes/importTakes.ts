@@ -12,6 +12,7 @@ import {
   type Setup,
   type TakeInput,
 } from '@tawny/contract';
+import { TAKE_TIMES } from '@tawny/contract/takes';
 import { readTable, FileProblem, type ReadTable } from '@tawny/formats';
 
 type Cell = { value: unknown } | { fault: string };
@@ -107,6 +108,13 @@ const status: Column['read'] = (t) => {
   return found ? { value: found } : { fault: `"${t}" is no status: good, circled, no good or wild` };
 };
 
+const timeFrom = (t: string): Cell => {
+  const known = TAKE_TIMES.find((k) => k === plain(t));
+  if (known) return { value: known };
+  // The table names the file; the cell's own mark stays with the log that it was exported from.
+  return plain(t).startsWith('file') ? { value: 'logged' } : { fault: `"${t}" is none of ${TAKE_TIMES.join(', ')}` };
+};
+
 /** What goes without saying because there is one alone. */
 const only = <T>(list: readonly T[]): T | undefined => (list.length === 1 ? list[0] : undefined);
 
@@ -117,6 +125,7 @@ const COLUMNS: Partial<Record<keyof TakeInput, Column>> = {
   camera: { names: ['camera', 'cam'], read: (t) => ({ value: t.trim().toUpperCase() }) },
   status: { names: ['status', 'rating'], read: status },
   shotAt: { names: ['shotatutc', 'shotat', 'utc', 'time', 'localtime', 'shotatlocal'], read: instant },
+  shotAtFrom: { names: ['shotatfrom', 'timefrom'], read: timeFrom },
   bodyId: { names: ['camerabody', 'body', 'bodyid'], read: named((c) => c.bodies, 'camera body') },
   formatName: { names: ['recordingformat', 'format'], read: text },
   lensId: { names: ['lens', 'lensname', 'lensid'], read: named((c) => c.lenses, 'lens') },
@@ -296,6 +305,8 @@ export function readTakes(
     const parsed = takeInput.safeParse({
       ...base,
       lightCondition: context.setup.lightCondition,
+      // A row without a time has that of the take before it, or the setup's: nobody said it of this one.
+      shotAtFrom: fields.shotAt === undefined ? 'assumed' : 'entered',
       ...fields,
       id: randomUUID(),
       setupId: context.setup.id,

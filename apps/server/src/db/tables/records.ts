@@ -40,6 +40,7 @@ export const Takes = table<Take>('takes', {
   fromFile: 'jsonb',
   pictureCamera: 'jsonb?',
   shotAt: 'timestamptz',
+  shotAtFrom: 'text',
   notes: 'text',
 });
 export const Readings = table<Reading>('readings', {
