@@ -15,7 +15,7 @@ import {
   type Vec3,
 } from '@tawny/core';
 import { readExr } from '@tawny/formats';
-import type { Calibration, CameraBody, Handoff, Job, LightRound, Location, PanoramaRig } from '@tawny/contract';
+import type { Calibration, CameraBody, Exposures, Handoff, Job, LightRound, Location, PanoramaRig } from '@tawny/contract';
 import { ended, getJson, newTake, patchJson, postJson } from '../support/api';
 import {
   CARD,
@@ -135,6 +135,33 @@ test("another take's package carries the gain by what differs, widens it, and sa
     expect(gains.sort((x, y) => x - y)).toEqual([b.stops, a.stops].sort((x, y) => x - y));
   } finally {
     await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
+  }
+});
+
+test('a plate seven stops from its log keeps the gain to itself, as wide as that; screen and package say the same, and what is in doubt', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const { panorama, setupId } = set;
+  const shotAt = set.take.shotAt;
+  const take = await newTake(request, setupId, { ...TAKE, take: 62, shotAt, shutterAngleDeg: TAKE.shutterAngleDeg / 128 }); // prettier-ignore
+  const plate = await addPlate(request, take);
+  const { value } = ((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!.sources[0];
+  const found = (await getJson<Exposures>(request, `/panoramas/${panorama.id}/exposures`)).takes.find((t) => t.takeId === take.id)!; // prettier-ignore
+  const { handoff, folder } = await pack(request, { ...set, take });
+  try {
+    const gain = await gainIn(folder);
+    expect(gain.stops).toBeCloseTo(value, 1);
+    expect(gain.within).toBeGreaterThan(6);
+    expect(gain.how).toBe('by the grey card in this take');
+    expect(found).toMatchObject({ verdict: 'disagrees' });
+    expect(found.gainStops).toBeCloseTo(gain.stops, 2);
+    expect(found.uncertaintyStops).toBeCloseTo(gain.within, 2);
+    expect(handoff.missing.join()).toMatch(
+      /certainty about the gain: settings of Z9\/62A: something is off by [67]\.\d stops, what cannot be told/,
+    );
+  } finally {
+    await fs.rm(folder, { recursive: true });
   }
 });
 

@@ -151,7 +151,8 @@ export const useRound = (id: string) => useAnswer('rounds.get', { params: { id }
 export const useGrouping = (id: string) => useAnswer('rounds.grouping', { params: { id } });
 export const useCalibrations = (panoramaId: string) =>
   useList('panoramas.calibrations', { params: { id: panoramaId } });
-export const useExposures = (panoramaId: string) => useAnswer('panoramas.exposures', { params: { id: panoramaId } });
+export const useExposures = (panoramaId: string | undefined) =>
+  useAnswer('panoramas.exposures', { params: { id: panoramaId! } }, Boolean(panoramaId));
 export function useCalibration(panoramaId: string | undefined) {
   const found = useAnswer('panoramas.calibration', { params: { id: panoramaId! } }, Boolean(panoramaId));
   return { ...found, data: found.data?.calibration };

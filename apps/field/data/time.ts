@@ -45,6 +45,9 @@ function hoursOf({ date, callLocal, wrapLocal }: Hours, zone: string): { call: D
   return { call, wrap: wrap > call ? wrap : wrap.plus({ days: 1 }) };
 }
 
+/** When a shoot day begins. */
+export const callOf = (day: Hours, zone: string): Date => hoursOf(day, zone).call.toJSDate();
+
 /** Days begin earlier and end later than was planned, by this much at most. */
 const OVER_HOURS = 1;
 

@@ -251,6 +251,47 @@ describe('what is wrong', () => {
   });
 });
 
+describe('a plate that is far from its log', () => {
+  const t = take('t');
+  const rig = { value: 1, uncertaintyStops: 0.3 };
+  /** The card's luminance, as nominal sensitivities of plate and rig see it. */
+  const light = 0.05;
+  const of = (stops: number, more: Partial<NetworkInput> = {}, cards: readonly NetworkCard[] = []) =>
+    solveNetwork(
+      network({
+        panorama: { rigResponsivity: rig, timeMs: START },
+        takes: [t],
+        cards: [card('t', seen(t, light) * 2 ** stops), card(null, light), ...cards],
+        ...more,
+      }),
+    );
+  const gain = (found: ReturnType<typeof of>, id = 't') => found.takes.find((x) => x.id === id)!;
+
+  test('keeps the gain to its own card, as wide as its log is away, and says that it cannot tell', () => {
+    const [clean, found] = [gain(of(0)), of(8)];
+    const { gainStops, uncertaintyStops, verdict } = gain(found);
+    expect(gainStops - clean.gainStops).toBeCloseTo(8, 1);
+    // The file was scaled, or something else was marked: both are held.
+    expect(uncertaintyStops!).toBeGreaterThan(8);
+    expect(uncertaintyStops!).toBeLessThan(10);
+    expect(verdict).toBe('disagrees');
+    expect(found.faults).toEqual([expect.objectContaining({ cause: 'cannotTell', sources: ['settings of t'] })]);
+    expect(Math.abs(found.faults[0].amountStops)).toBeCloseTo(8, 0);
+    expect(found.sources.find((s) => s.name === 'card in t')!.residualStops).toBeCloseTo(0, 1);
+  });
+  test('a second patch in both pictures that says the same leaves the log alone in doubt; one that does not, the card', () => {
+    const white = (stops: number) =>
+      card('t', (seen(t, light) * 2 ** stops * 0.9) / 0.18, { name: 'white in t', reflectance: 0.9 });
+    const there = card(null, (light * 0.9) / 0.18, { name: 'white in the panorama', reflectance: 0.9 });
+    const both = of(8, {}, [white(8), there]);
+    expect(gain(both).gainStops - gain(of(0)).gainStops).toBeCloseTo(8, 1);
+    expect(gain(both).uncertaintyStops!).toBeLessThan(0.4);
+    const one = of(8, {}, [white(0), there]);
+    expect(gain(one).gainStops).toBeCloseTo(gain(of(0)).gainStops, 0);
+    expect(one.faults[0]).toMatchObject({ cause: 'cannotTell', sources: ['card in t'] });
+  });
+});
+
 describe('what cannot be', () => {
   test.each([
     [{ cards: [card('x', 0.2)] }, /there is no take x/],

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Linking, View } from 'react-native';
-import type { Calibration, Handoff, LightRound, Location, Panorama, Setup, Take } from '@tawny/contract';
+import type { Calibration, Exposures, Handoff, LightRound, Location, Panorama, Setup, Take } from '@tawny/contract';
+import { faultWords } from '@tawny/core/text/exposureFaults';
 import { signed } from '@tawny/core/text/signed';
 import { fileAddress } from '../../data/api';
 import {
@@ -12,6 +13,7 @@ import {
   useTakes,
   useOperation,
   stageOf,
+  useExposures,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
@@ -90,6 +92,18 @@ const stateOf = (calibration: Calibration, { verdict }: { verdict: string }): St
 const plusMinus = ({ adopted }: { adopted: { uncertainty: number | null } }) =>
   adopted.uncertainty === null ? '' : `±${adopted.uncertainty.toFixed(2)}`;
 
+/** The gain to a take's plate, whose card it follows, and what speaks against it. */
+function gainWords(
+  { gainStops, uncertaintyStops, verdict }: Exposures['takes'][number],
+  measuredHere: boolean | undefined,
+  fault: Exposures['faults'][number] | undefined,
+): string {
+  if (uncertaintyStops === null) return 'Nothing ties this take to the panorama: values stay relative';
+  const carried = measuredHere === false ? ', carried from the take whose card was measured' : '';
+  const doubt = verdict === 'disagrees' && fault ? `. ${faultWords(fault).title}` : '';
+  return `gain ${signed(gainStops, 2)} ±${uncertaintyStops.toFixed(2)} stop${carried}${doubt}`;
+}
+
 function Builder({ setup, panorama, round, calibration, takes, location }: BuilderProps) {
   const { palette } = useTheme();
   const lightOf = (t: Take) => t.lightCondition || setup.lightCondition;
@@ -99,6 +113,9 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
   const [reaim, setReaim] = useState(true);
   const plates = usePlates(takeId);
   const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId);
+  // What all that was measured says together of this take: the package states the same.
+  const exposures = useExposures(panorama?.id).data;
+  const joined = exposures?.takes.find((t) => t.takeId === takeId);
   const borrowed = round && take && lightOf(take) !== round.lightCondition;
   const job = useJob(setup.id, 'handoff');
   const build = useOperation('handoffs.create');
@@ -126,12 +143,11 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
         },
     calibration?.scale
       ? {
-          state: measuredHere === true ? stateOf(calibration, calibration.scale) : 'doubtful',
+          state: measuredHere === true ? stateOf(calibration, joined ?? calibration.scale) : 'doubtful',
           what: 'Exposure',
-          detail:
-            measuredHere === false
-              ? 'Carried from the take whose card was measured, by what differs; the package states it with its interval'
-              : `gain ${signed(calibration.scale.adopted.value, 2)} ${plusMinus(calibration.scale)} stop`,
+          detail: joined
+            ? gainWords(joined, measuredHere, exposures?.faults.at(-1))
+            : 'Carried from the take whose card was measured, by what differs; the package states it with its interval',
         }
       : {
           state: 'doubtful',

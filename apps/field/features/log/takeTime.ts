@@ -1,6 +1,5 @@
-import { DateTime } from 'luxon';
 import type { Setup, ShootDay, Take, TakeInput } from '@tawny/contract';
-import { isBeingShot } from '../../data/time';
+import { callOf, isBeingShot } from '../../data/time';
 
 /** The day that a take belongs to. */
 export interface DayOfTake {
@@ -15,13 +14,13 @@ type TakeTime = Pick<TakeInput, 'shotAt' | 'shotAtFrom'>;
 const GOING_ON_MS = 2 * 3600000;
 const AFTER_LAST_MS = 180000;
 
-/** Time of a new take until it is saved or somebody says it: three minutes after the last, else when the setup's light is planned, else noon of the day. */
+/** Time of a new take until it is saved or somebody says it: three minutes after the last, else when the setup's light is planned, else the day's call. */
 export function guessedTime(last: Pick<Take, 'shotAt'> | undefined, { setup, day, zone }: DayOfTake): TakeTime {
   const at = last
     ? new Date(Date.parse(last.shotAt) + AFTER_LAST_MS)
     : setup.lightAt
       ? new Date(setup.lightAt)
-      : DateTime.fromISO(`${day.date}T12:00`, { zone }).toJSDate();
+      : callOf(day, zone);
   return { shotAt: at.toISOString(), shotAtFrom: 'assumed' };
 }
 

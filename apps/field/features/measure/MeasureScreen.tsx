@@ -110,7 +110,12 @@ export function MeasureScreen() {
       />
       {marking ? (
         <Row wrap>
-          <Action title="Turn the picture" onPress={() => marks.mark(null)} />
+          {/* Held at the top it covers what comes next on a phone: marked, it gives way. */}
+          <Action
+            kind={marks.marks[marking] ? 'main' : 'quiet'}
+            title={marks.marks[marking] ? 'On to the plate' : 'Turn the picture'}
+            onPress={() => marks.mark(null)}
+          />
           <Text size="small" tone="quietInk" style={{ flex: 1 }}>
             {marks.marks[marking] ? MARKED[marking] : `Drag a box over the ${PATCH_NAMES[marking]}.`}
           </Text>

@@ -9,7 +9,7 @@ import { PICTURE_FILES } from '../../ui/pickFiles';
 import { Progress } from '../../ui/Progress';
 import { SPACE } from '../../ui/tokens';
 
-/** The simulated plate camera, or a frame from a card. */
+/** A plate frame from a file, or the simulated plate camera's. */
 export function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
   const code = useProductionCode();
   const renew = useRenew();
@@ -52,14 +52,13 @@ export function PlateSource({ takeId, has }: { takeId: string; has: boolean }) {
         }}
       />
       <Row wrap>
+        <Action grow kind={has ? 'quiet' : 'main'} title="Choose a plate file" onPress={() => input.current?.click()} />
         <Action
           grow
-          kind={has ? 'quiet' : 'main'}
-          title={`Photograph ${has ? 'another' : 'the'} plate (simulated camera)`}
+          title={has ? 'Another plate (simulated camera)' : 'Photograph the plate (simulated camera)'}
           busy={shoot.isPending || busy}
           onPress={() => shoot.mutate({})}
         />
-        <Action grow title="Choose a plate file" onPress={() => input.current?.click()} />
       </Row>
     </View>
   );

@@ -175,7 +175,7 @@ function StartRound({
   return (
     <View style={{ gap: SPACE(3) }}>
       <Row wrap gap={4} style={{ justifyContent: 'space-between' }}>
-        <Row gap={2}>
+        <Row gap={1} style={{ alignItems: 'flex-end' }}>
           <Action title="−10 min" onPress={() => move(-10)} />
           <PickerField
             kind="time"

@@ -149,10 +149,10 @@ describe('when a take ran', () => {
   const saved = (draft: TakeInput, now: string, after: Take | undefined = last) =>
     time(timedAtSaving(draft, after, empty, new Date(now)));
 
-  test('is assumed of a draft: three minutes after the last, the setup’s light, or noon of the day', () => {
+  test('is assumed of a draft: three minutes after the last, the setup’s light, or the call', () => {
     expect(time(open({ ...empty, takes: [last] }).current.take)).toEqual(['2026-10-14T15:43:00.000Z', 'assumed']);
     kept.clear();
-    expect(time(open(empty).current.take)).toEqual(['2026-10-14T11:00:00.000Z', 'assumed']);
+    expect(time(open(empty).current.take)).toEqual(['2026-10-14T08:30:00.000Z', 'assumed']);
     kept.clear();
     const lit = { ...empty, setup: { ...setup, lightAt: '2026-10-14T16:10:00.000Z' } };
     expect(time(open(lit).current.take)).toEqual(['2026-10-14T16:10:00.000Z', 'assumed']);

@@ -100,6 +100,12 @@ function cardIn(image: RgbImage, marked: PanoramaCorners): number {
   return measureCard(flatView(image, view), inView, 'panorama').luminance;
 }
 
+/** A card in a plate as the network knows it. */
+export const cardName = (
+  { kind, take }: Pick<MeasuredCard, 'kind' | 'take'>,
+  other: Pick<OtherRound, 'name'> | null,
+): string => `${kind} in ${takeName(take)}${other ? ` (${other.name})` : ''}`;
+
 /** Every measurement is a pair: the card in a plate, and the same card in the panorama, which stands there once. */
 function cardsOnce(
   measured: readonly MeasuredCard[],
@@ -110,13 +116,13 @@ function cardsOnce(
   if (measured.length === 0) return [];
   const card = { ...held, round: other?.id };
   const where = other ? ` (${other.name})` : '';
-  const inPlates = measured.map(({ kind, take, gainStops, uncertaintyStops }): NetworkCard => ({
+  const inPlates = measured.map((one): NetworkCard => ({
     ...card,
-    name: `${kind} in ${takeName(take)}${where}`,
-    take: take.id,
-    value: held.value * 2 ** gainStops,
-    uncertaintyStops,
-    timeMs: new Date(take.shotAt).getTime(),
+    name: cardName(one, other),
+    take: one.take.id,
+    value: held.value * 2 ** one.gainStops,
+    uncertaintyStops: one.uncertaintyStops,
+    timeMs: new Date(one.take.shotAt).getTime(),
   }));
   return [
     ...inPlates,

@@ -20,7 +20,6 @@ import {
 } from '@tawny/core';
 import { readExr, writeExr, writeLightStage, writeMhl, type HashedFile, type PanoramaAttributes } from '@tawny/formats';
 import { throwIfCancelled } from '@tawny/pipeline';
-import { MEASURED_WORDS } from '../calibrations/cards';
 import { latestCalibration, originOf } from '../calibrations/latest';
 import { timeOfSun } from '../calibrations/timeOfSun';
 import {
@@ -43,7 +42,7 @@ import { characterJson, characterOfTake, characterWords } from './characterOfTak
 import { colourOfTake, colourWords, matchedPanorama } from './colourOfTake';
 import { missingParts } from './missing';
 import { frameSuffix, frameWords, placePanorama, type Placing } from './placePanorama';
-import { assumedDrift, assumedReflectance, carriedWords, gainsOf, scalesOfTakes } from './scaleOfTake';
+import { assumedDrift, assumedReflectance, carriedWords, gainFrom, gainsOf, scalesOfTakes } from './scaleOfTake';
 import { packageName, slug } from './names';
 import { writeReadme } from './readme';
 import { eyeLinesCsv } from './eyeLinesCsv';
@@ -296,7 +295,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
         heightPx: full.height,
         gainStops: scale?.gainStops ?? null,
         gainUncertaintyStops: scale?.uncertaintyStops ?? null,
-        gainBy: carried ?? `by the ${MEASURED_WORDS[scale?.nearest.kind ?? 'card']} in this take`,
+        gainBy: carried ?? (scale ? `by ${gainFrom(scale, bodies)}` : ''),
         plate: character && characterWords(character.character),
         colour: colour.found ? colourWords(colour.found, matched.outsideSr) : 'as the panorama camera saw them',
         frame: frameWords(placing),

@@ -2,7 +2,7 @@ import type { Basis, CameraBody, Take } from '@tawny/contract';
 import { faultWords } from '@tawny/core/text/exposureFaults';
 import { differing, MEASURED_WORDS, settingsOf, type MeasuredCard } from '../calibrations/cards';
 import { REFLECTANCE_OF_SURFACE } from '../calibrations/kitObject';
-import { joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
+import { cardName, joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
 import type { Queries } from '../db/dataSource';
 import type { Owned, StoredPanorama } from '../db/entities';
 import type { Services } from '../services';
@@ -25,6 +25,8 @@ export interface TakeScale {
   joined: JoinedExposures;
   /** What does not fit, in words; null when all agrees or nothing checks it. */
   doubt: string | null;
+  /** No card is left that is not set aside: the gain follows from settings. */
+  settingsAlone: boolean;
 }
 
 /** The gain of a panorama to the plate of each of some takes; null where no card was measured in any. What the takes have in common is solved once. */
@@ -38,14 +40,19 @@ export async function scalesOfTakes(
   const { cards, rounds, network } = joined;
   // The last one that was found is the one that leaves takes in doubt: those before it were settled.
   const unsettled = network.faults[network.faults.length - 1];
+  const wrong = new Set(network.sources.filter((s) => s.kind === 'card' && s.outlier).map((s) => s.name));
+  const roundOf = (card: MeasuredCard) => rounds.find((r) => r.cards.includes(card));
+  const counts = cards.filter((c) => !wrong.has(cardName(c, roundOf(c) ?? null)));
   return (take) => {
     const { gainStops, uncertaintyStops, verdict } = joined.of(take);
-    const here = cards.filter((c) => c.calibration.panoramaId === panorama.id);
-    const known = here.length > 0 ? here : cards;
+    // A card that was set aside is not what the gain comes from, unless there is no other.
+    const from = counts.length > 0 ? counts : cards;
+    const here = from.filter((c) => c.calibration.panoramaId === panorama.id);
+    const known = here.length > 0 ? here : from;
     const nearest = known.find((c) => c.take.id === take.id) ?? known.find((c) => c.settings.body === take.bodyId) ?? known[0]; // prettier-ignore
     if (!nearest || uncertaintyStops === null) return null;
     const own = nearest.take.id === take.id;
-    const round = rounds.find((r) => r.cards.includes(nearest));
+    const round = roundOf(nearest);
     return {
       gainStops,
       uncertaintyStops,
@@ -55,14 +62,15 @@ export async function scalesOfTakes(
       bodiesHeld: cards.some((c) => c.settings.body === take.bodyId),
       otherRound: round?.name ?? null,
       joined,
-      doubt: verdict === 'disagrees' ? faultWords({ ...unsettled, sources: unsettled.sources.map(joined.named) }).title : null,
+      doubt: verdict === 'disagrees' || counts.length === 0 ? faultWords({ ...unsettled, sources: unsettled.sources.map(joined.named) }).title : null,
+      settingsAlone: counts.length === 0,
     };
   };
 } // prettier-ignore
 
-/** How a carried scale is said; null for one that was measured where it is used. */
+/** How a carried scale is said; null for one that was measured where it is used, or follows from no card. */
 export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBody[]): string | null {
-  if (!scale?.carried) return null;
+  if (!scale?.carried || scale.settingsAlone) return null;
   const { nearest, changed, uncertaintyStops, bodiesHeld, otherRound, joined } = scale;
   const { take } = nearest;
   const body = bodies.find((b) => b.id === take.bodyId)?.name ?? 'its body';
@@ -77,6 +85,13 @@ export function carriedWords(scale: TakeScale | null, bodies: readonly CameraBod
   ];
   const beside = more.length === 0 ? '' : ` and ${more.join(', ')}`;
   return `carried from the ${nearest.kind} in ${takeName(take)} (${body})${round}${beside} by ${by}, ± ${uncertaintyStops.toFixed(2)} stop`;
+}
+
+/** Where the gain to a take's plate comes from, in words. */
+export function gainFrom(scale: TakeScale, bodies: readonly CameraBody[]): string {
+  const card = MEASURED_WORDS[scale.nearest.kind];
+  if (scale.settingsAlone) return `settings alone: the ${card} in ${takeName(scale.nearest.take)} is set aside`;
+  return carriedWords(scale, bodies) ?? `the ${card} in this take`;
 }
 
 /** What was assumed of the light between round, cards and take, as a line of what a package rests on. */
@@ -106,8 +121,9 @@ export function gainsOf(
     takes.flatMap((take) => {
       const scale = scaleOf(take);
       if (!scale) return [];
-      const from = carriedWords(scale, bodies) ?? `the ${MEASURED_WORDS[scale.nearest.kind]} in this take`;
-      return [[take.id, { stops: scale.gainStops, uncertaintyStops: scale.uncertaintyStops, from }]];
+      return [
+        [take.id, { stops: scale.gainStops, uncertaintyStops: scale.uncertaintyStops, from: gainFrom(scale, bodies) }],
+      ];
     }),
   );
 }

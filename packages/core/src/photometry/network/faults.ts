@@ -58,7 +58,10 @@ const CLOUD_AMOUNTS: readonly Amount[] = [
   [-1.2, 0.8, 0.7],
   [1, 0.8, 0.3],
 ];
+/** Of what is far off, nobody knows why. */
 const GROSS_AMOUNTS: readonly Amount[] = [[0, 2.5, 1]];
+/** A plate that was not exposed as its log says, or whose file was scaled since, against a card that was marked on something else. */
+const UNLIKE_ITS_LOG = 3;
 
 const rec709FromLinear = (v: number) => (v < 0.018 ? 4.5 * v : 1.099 * Math.pow(v, 0.45) - 0.099);
 const legal = signalOf('legal', 255);
@@ -175,7 +178,13 @@ export function possibleFaults(model: NetworkModel): Fault[] {
     placed.set(key, [...(placed.get(key) ?? []), k]);
   }
   add('cardTilt', [...placed.values()].map((ks) => ({ sources: ks, shift: of(...ks), amounts: TILT_AMOUNTS }))); // prettier-ignore
-  add('cannotTell', [...cards, ...meters].map((k) => ({ sources: [k], shift: of(k), amounts: GROSS_AMOUNTS }))); // prettier-ignore
+  // What one picture shows and the log denies may be either's: the gain to that picture is its card's in the one case and not in the other.
+  const plates = seenTakes.map(({ id }) => id);
+  const gross = 1 / (cards.length + meters.length + UNLIKE_ITS_LOG * plates.length);
+  add('cannotTell', [
+    ...[...cards, ...meters].map((k) => ({ sources: [k], shift: of(k), share: gross, amounts: GROSS_AMOUNTS })),
+    ...plates.map((id) => ({ sources: settingsOf([id]), shift: of(...cardsOf([id])), gains: [id], share: UNLIKE_ITS_LOG * gross, amounts: GROSS_AMOUNTS })),
+  ]); // prettier-ignore
   add(
     'footCandles',
     meters

@@ -96,11 +96,14 @@ export function solveNetwork(input: NetworkInput): Network {
     if (clean >= CLEAN_BELOW || round === MOST_FAULTS) break;
     const faulty = mixture.filter((j) => j.fault !== null);
     const total = faulty.reduce((s, j) => s + j.probability, 0);
-    const byCause = new Map<ExposureCause, number>();
-    for (const j of faulty)
-      byCause.set(j.fault!.cause, (byCause.get(j.fault!.cause) ?? 0) + j.probability / total);
-    const [cause, share] = [...byCause].reduce((a, b) => (b[1] > a[1] ? b : a));
-    const best = faulty.filter((j) => j.fault!.cause === cause).reduce((a, b) => (b.probability > a.probability ? b : a));
+    const by = new Map<string, { share: number; best: Judged }>();
+    for (const j of faulty) {
+      const known = by.get(explanation(j.fault!));
+      const best = known && known.best.probability > j.probability ? known.best : j;
+      by.set(explanation(j.fault!), { share: (known?.share ?? 0) + j.probability / total, best });
+    }
+    const { share, best } = [...by.values()].reduce((a, b) => (b.share > a.share ? b : a));
+    const { cause } = best.fault!;
     const named = share >= NAMED_FROM;
     // What every probable explanation holds wrong.
     const blame = model.sources.map(
@@ -124,6 +127,10 @@ export function solveNetwork(input: NetworkInput): Network {
 }
 
 const sameSubject = (a: Fault, b: Fault) => a.shift.every((v, k) => v === b.shift[k]);
+
+/** Faults of one cause are one explanation; of something gross, those of one culprit. */
+const explanation = ({ cause, sources, gains }: Fault): string =>
+  cause === 'cannotTell' ? JSON.stringify([sources, gains]) : cause;
 
 /** Probability of each fault, and of none, on what was seen. */
 function judge(state: Seen, faults: readonly Fault[]): Judged[] {
@@ -182,6 +189,33 @@ function asked(
   return { value: mean + dotOf(weighted, state.residual), variance: Math.max(0, prior - dotOf(weighted, along)) };
 }
 
+/** What one explanation makes of a number. */
+interface Part {
+  probability: number;
+  value: number;
+  variance: number;
+}
+
+/** Explanations whose numbers are further apart than so many joint sigmas are not averaged: between them lies what nobody says. */
+const APART_SIGMAS = 3;
+/** Explanations that are less probable than this together need not lie inside a 95 % interval. */
+const LEFT_OUTSIDE = 0.05;
+
+/** The mean of the most probable explanation and of those that agree with it, with the half width that holds 95 % of all of them. */
+function adopted(parts: readonly Part[]): { value: number; sigma: number; halfWidth: number } {
+  const top = parts.reduce((a, b) => (b.probability > a.probability ? b : a));
+  const agrees = (p: Part) => Math.abs(p.value - top.value) <= APART_SIGMAS * Math.sqrt(p.variance + top.variance);
+  const near = parts.filter(agrees);
+  const total = near.reduce((s, p) => s + p.probability, 0);
+  const value = near.reduce((s, p) => s + p.probability * p.value, 0) / total;
+  const sigma = Math.sqrt(near.reduce((s, p) => s + p.probability * (p.variance + (p.value - value) ** 2), 0) / total);
+  const reach = ({ value: v, variance }: Part) => Math.abs(v - value) + halfWidth95(Math.sqrt(variance));
+  const far = parts.filter((p) => !agrees(p)).sort((a, b) => reach(b) - reach(a));
+  let outside = 0;
+  const held = far.find((p) => (outside += p.probability) > LEFT_OUTSIDE);
+  return { value, sigma, halfWidth: Math.max(halfWidth95(sigma), held ? reach(held) : 0) };
+}
+
 function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], taken: readonly Taken[]): Network {
   const named = taken.filter((t) => t.settled);
   const unresolved = taken.find((t) => !t.settled) ?? null;
@@ -193,16 +227,12 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
       probability,
       ...asked(s, slopes, fault && shiftOf(fault) ? [...settled, fault] : settled),
     }));
-    const value = parts.reduce((s, p) => s + p.probability * p.value, 0);
-    return {
-      value,
-      sigma: Math.sqrt(parts.reduce((s, p) => s + p.probability * (p.variance + (p.value - value) ** 2), 0)),
-    };
+    return adopted(parts);
   }; // prettier-ignore
   const gainSlopes = (take: NetworkModel['takes'][number]) => new Map([...take.slopes, ...model.unit]);
 
   const takes = model.takes.map((t): TakeGain => {
-    const { value, sigma } = mixed(gainSlopes(t), (f) => f.gains.includes(t.take.id));
+    const { value, sigma, halfWidth } = mixed(gainSlopes(t), (f) => f.gains.includes(t.take.id));
     const own = model.observations.flatMap((o, i) => (model.sources[o.source].card?.take === t.take.id ? [i] : []));
     const others = without(model, own);
     const free = others ? Math.sqrt(asked(others, gainSlopes(t)).variance) : Infinity;
@@ -212,20 +242,19 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
     return {
       id: t.take.id,
       gainStops: t.constant + value,
-      uncertaintyStops: sigma > 5 ? null : halfWidth95(sigma),
+      uncertaintyStops: sigma > 5 ? null : halfWidth,
       verdict: doubted ? 'disagrees' : own.length > 0 && free < SPEAKS_STOPS ? 'agrees' : 'cannotTell',
-      lightStops: light && { value: light.value, uncertainty: halfWidth95(light.sigma) },
+      lightStops: light && { value: light.value, uncertainty: light.halfWidth },
     };
   });
   const unit = mixed(model.unit);
   const tells = model.sources.some((s) => s.kind === 'meter' || s.kind === 'rig');
   return {
     takes,
-    absolute:
-      tells && unit.sigma < 3 ? { whiteLuminance: 2 ** unit.value, uncertaintyStops: halfWidth95(unit.sigma) } : null,
+    absolute: tells && unit.sigma < 3 ? { whiteLuminance: 2 ** unit.value, uncertaintyStops: unit.halfWidth } : null,
     bodies: model.bodies.map(({ body, column }) => {
-      const { value, sigma } = mixed(new Map([[column, 1], [model.white, 1]])); // prettier-ignore
-      return { body, responsivityStops: value, uncertaintyStops: halfWidth95(sigma) };
+      const { value, halfWidth } = mixed(new Map([[column, 1], [model.white, 1]])); // prettier-ignore
+      return { body, responsivityStops: value, uncertaintyStops: halfWidth };
     }),
     sources: judgedSources(model, state, under, named, unresolved),
     faults: taken.map((t) => ({
