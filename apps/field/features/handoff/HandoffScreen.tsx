@@ -100,7 +100,7 @@ function gainWords(
 ): string {
   if (uncertaintyStops === null) return 'Nothing ties this take to the panorama: values stay relative';
   const carried = measuredHere === false ? ', carried from the take whose card was measured' : '';
-  const doubt = verdict === 'disagrees' && fault ? `. ${faultWords(fault).title}` : '';
+  const doubt = verdict === 'disagrees' && fault ? `; ${faultWords(fault).title}` : '';
   return `gain ${signed(gainStops, 2)} ±${uncertaintyStops.toFixed(2)} stop${carried}${doubt}`;
 }
 
