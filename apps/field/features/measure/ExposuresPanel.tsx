@@ -152,7 +152,8 @@ function Judged({ sources }: { sources: Exposures['sources'] }) {
         unit="stop"
         adopted={0}
         sources={shown.map((s) => ({
-          name: s.outlier ? `${s.name}, set aside` : s.name,
+          // What several explanations hold wrong still counts for what it may be worth.
+          name: s.outlier ? `${s.name}, ${s.weight === 0 ? 'set aside' : 'in doubt'}` : s.name,
           value: s.residualStops,
           plusMinus: s.uncertaintyStops,
         }))}
