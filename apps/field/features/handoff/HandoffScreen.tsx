@@ -143,11 +143,16 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
         },
     calibration?.scale
       ? {
-          state: measuredHere === true ? stateOf(calibration, joined ?? calibration.scale) : 'doubtful',
+          state:
+            measuredHere === true && joined?.verdict !== 'disagrees'
+              ? stateOf(calibration, calibration.scale)
+              : 'doubtful',
           what: 'Exposure',
           detail: joined
             ? gainWords(joined, measuredHere, exposures?.faults.at(-1))
-            : 'Carried from the take whose card was measured, by what differs; the package states it with its interval',
+            : exposures === undefined
+              ? 'Being joined from all that was measured'
+              : 'Carried from the take whose card was measured, by what differs; the package states it with its interval',
         }
       : {
           state: 'doubtful',
