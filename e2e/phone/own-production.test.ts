@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import type { Location, Production, Setup, ShootDay } from '@tawny/contract';
+import type { LightRound, Location, Production, Setup, ShootDay } from '@tawny/contract';
 import { getJson, HERN } from '../support/api';
 import { trialDatabase } from '../support/database';
 import { withServer } from '../support/server';
@@ -43,6 +43,22 @@ test('from an empty database to the first setup: a production, a place, a day, a
         expect.objectContaining({ number: 1, date: '2026-10-14', callLocal: '07:30', unit: 'Main unit' }),
       ]);
       expect((await read<Setup>('/productions/THER/setups')).items).toHaveLength(1);
+      // A round of a day that is not today is planned within its hours, and for any of them.
+      await page.getByRole('link', { name: 'Round', exact: true }).click();
+      await page.getByLabel('Lens height in m').fill('1.5');
+      await page.getByLabel('Lens height in m').press('Tab');
+      await page.getByRole('button', { name: 'Make station' }).click();
+      const planned = page.getByLabel(/^Planned for, BST/);
+      const begun = await planned.inputValue();
+      expect(begun >= '07:30' && begun <= '19:00', begun).toBe(true);
+      await planned.fill('16:10');
+      await expect(page.getByText('° up, at 232°')).toBeVisible();
+      await page.getByRole('button', { name: 'Start round 1' }).click();
+      await expect(page.getByRole('heading', { name: 'Get frames' })).toBeVisible();
+      expect((await read<LightRound>('/productions/THER/rounds')).items.map((r) => r.shotAt)).toEqual([
+        '2026-10-14T15:10:00.000Z',
+      ]);
+      await page.goto(`${base}/`);
       // The next day is as this one, a day later, at the same place.
       await page.getByRole('button', { name: 'Day, place' }).click();
       await page.getByRole('button', { name: 'Begin day 2' }).click();
