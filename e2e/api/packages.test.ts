@@ -15,7 +15,16 @@ import {
   type Vec3,
 } from '@tawny/core';
 import { readExr } from '@tawny/formats';
-import type { Calibration, CameraBody, Exposures, Handoff, Job, LightRound, Location, PanoramaRig } from '@tawny/contract';
+import type {
+  Calibration,
+  CameraBody,
+  Exposures,
+  Handoff,
+  Job,
+  LightRound,
+  Location,
+  PanoramaRig,
+} from '@tawny/contract';
 import { ended, getJson, newTake, patchJson, postJson } from '../support/api';
 import {
   CARD,

@@ -245,7 +245,7 @@ test('the clock of a day whose rounds are of one rig becomes the clock of that r
         SELECT uuid(60 + n), uuid(1), uuid(n), 'Rig', n, 'entered' FROM generate_series(11, 13) n;
     `.replace(/uuid\(([^()]+)\)/g, "lpad(($1)::text, 32, '0')::uuid")); // prettier-ignore
     await db.destroy();
-    const today = await openDatabase(older);
+    const today = await openDatabase(older, 'RigClocks1700000000023');
     const clocks = () =>
       sql<{ offset_s: number; rig: string | null }>(
         "SELECT offset_s, right(rig_id::text, 2) AS rig FROM camera_clocks WHERE camera = 'Rig' ORDER BY offset_s",

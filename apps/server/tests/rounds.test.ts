@@ -169,6 +169,8 @@ describe('tables of a package', () => {
     timecodeOut: null,
     timecodeRate: null,
     changes: [{ field: 'focusM', at: 1, value: 3 }],
+    fromFile: {},
+    shotAtFrom: 'assumed',
     notes: '=SUM(A1)',
   } as unknown as Take;
   const rows = (csv: string) =>
@@ -209,6 +211,7 @@ describe('tables of a package', () => {
     const [head, row] = rows(csv);
     const cell = (name: string) => row[head.indexOf(name)];
     expect(cell('shot_at_local')).toBe('2026-10-14 16:40:00 BST');
+    expect(cell('shot_at_from')).toBe('assumed');
     expect(Number(cell('sun_elevation_deg'))).toBeCloseTo(sunPosition(location, new Date(take.shotAt)).elevationDeg, 2);
     expect(Number(cell('sun_drift_from_round_deg'))).toBe(0);
     expect(cell('changes')).toBe('focusM@1=3');
@@ -231,6 +234,7 @@ describe('tables of a package', () => {
       const [head, row] = rows(takesCsv([{ ...take, ...more }], location, [body], [], null));
       return (name: string) => row[head.indexOf(name)];
     };
+    expect(told({ fromFile: { shotAt: 'A004.dng' } })('shot_at_from')).toBe('file A004.dng');
     const nowhere = told({ eastM: null, northM: null, stationOffset: null });
     expect(['east_m', 'north_m', 'station_ahead_m', 'station_up_m'].map(nowhere)).toEqual(['', '', '', '']);
     const stationOffset = { stationId: 's', aheadM: 2.5, rightM: -1, upM: 0.1, withinM: 0.2 };
