@@ -4,6 +4,7 @@ import type { ImportResult, LensRecord, Take } from '@tawny/contract';
 import { openDatabase } from '../../apps/server/src/db/dataSource';
 import { decidingTakes } from '../../apps/server/src/setups/gapFacts';
 import { CLIENT } from '../support/api';
+import { plannedRows } from '../support/database';
 import { ownProduction } from '../support/production';
 
 /** More than two parts of an export, many of one time. */
@@ -32,6 +33,8 @@ test.describe('a day with more takes than one part of an export', () => {
       },
     });
     expect(((await response.json()) as ImportResult).imported).toBe(TAKES);
+    // The next question is planned for as many as there are now.
+    expect(await plannedRows('takes')).toBeGreaterThanOrEqual(TAKES);
     const [day] = ((await (await request.get(`${base}/days`)).json()) as { items: { id: string }[] }).items;
     csv = [
       `${base}/days/${day.id}/takes.csv`,

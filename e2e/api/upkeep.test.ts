@@ -14,6 +14,7 @@ import { pathOfHash, storedFiles } from '../../apps/server/src/upkeep/storeFolde
 import { bench, ended, newRound, newTake, postJson, sendFrames } from '../support/api';
 import { latlongBracket } from '../support/frames';
 import type { Job } from '@tawny/contract';
+import { plannedRows } from '../support/database';
 
 const url = process.env.TAWNY_E2E_DATABASE!;
 const store = process.env.TAWNY_E2E_FILES!;
@@ -88,6 +89,7 @@ test('a production moves between two installations: every record, every byte; da
       expect(made.files.length).toBeGreaterThan(5);
       const restored = await restore(there.url, there.store, file);
       expect(restored).toEqual(made);
+      expect(await plannedRows('takes', there.url)).toBe(made.tables.find((t) => t.name === 'takes')!.rows);
       const [here, moved] = [await contents(url), await contents(there.url)];
       for (const { name, rows } of made.tables) {
         expect(moved[name].length, name).toBe(rows);

@@ -14,6 +14,12 @@ export async function sql<T extends object>(text: string, values: unknown[] = []
   }
 }
 
+/** How many rows the database plans for in a table; -1 where it never looked. */
+export async function plannedRows(table: string, database = url()): Promise<number> {
+  const [{ rows }] = await sql<{ rows: number }>('SELECT reltuples AS rows FROM pg_class WHERE relname = $1', [table], database); // prettier-ignore
+  return Number(rows);
+}
+
 /** An empty database of its own, gone when the use of it ends. */
 export async function trialDatabase(use: (url: string) => Promise<void>): Promise<void> {
   const name = `trial_${randomUUID().replace(/-/g, '')}`;

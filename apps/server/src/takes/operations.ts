@@ -19,6 +19,8 @@ export const inputOf = (take: Owned<Take>): TakeInput => {
 };
 
 const ROWS_AT_ONCE = 200;
+/** A table that so many rows were added to at once is looked at anew. */
+const MANY_ROWS = 100;
 
 export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'takes'> => ({
   ...writtenHandlers<'takes', Take>({
@@ -77,6 +79,8 @@ export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'ta
       const rows = takes.slice(i, i + ROWS_AT_ONCE).map((t) => ({ ...t, productionId, version: 1 }));
       await tx.getRepository(Takes).insert(rows as never);
     }
+    // Until the database looks at it by itself, up to a minute later, it would plan for a table as small as it was.
+    if (takes.length >= MANY_ROWS) await tx.query('ANALYZE takes');
     return { ...answer, imported: takes.length };
   },
   readFile: async ({ production, query, request }) => {
