@@ -232,7 +232,7 @@ export async function nastySection(): Promise<Section> {
   }
   return {
     title: 'Nastier than the world',
-    how: `Six fisheye views of ${SIDE} px by the verdicts' camera (heads a degree off, shutters 3 %), built at ${PANORAMA_PX} px, of ${places.map((p) => p.name).join(' / ')}; each effect alone. Radiance of cells of ${CELL} x ${CELL} px against truth: median; 95th percentile (where people or leaves stand there is no one truth, and it is left out). Then pointing, the sun (found where there is none: "false"), how far the panorama leans and what is stated of that (how level the real ones stood nobody knows), and how many things were said at the station and on building.`,
+    how: `Six fisheye views of ${SIDE} px by the verdicts' camera (heads a degree off, shutters 3 %), built at ${PANORAMA_PX} px, of ${places.map((p) => p.name).join(' / ')}; each effect alone. Radiance of cells of ${CELL} x ${CELL} px against truth: median; 95th percentile (where people or leaves stand there is no one truth, and it is left out). Then pointing, the sun (found where there is none: "false"), how far the panorama leans and what is stated of that (how level the real ones stood nobody knows), and how many things were said at the station and on building. The leafy forest (third) breaks 8 % in every row, also in the first: its light changes from pixel to pixel. Beside it: haze breaks light alone (nobody states it for a rig whose glare was not measured), rounded tags the loft by 0.1 %; a sinking tripod leans the quay by 1.0° where ± 0.8° is stated; a sun that wet ground mirrors is not found, and neither is the sunrise in most rows (a sun is missed, none is false); people on the quay were not told at the station.`,
     rows,
   };
 }
