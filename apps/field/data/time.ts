@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon';
-import type { ShootDay } from '@tawny/contract';
+import type { ShootDay, Take } from '@tawny/contract';
+import { takeTimeFrom } from '@tawny/contract/takeRules';
 
 /** Knows the abbreviations of European zones (BST, CET), which the American locale writes as offsets. */
 const LOCALE = 'en-GB';
@@ -12,6 +13,15 @@ export function clock(instant: string | Date, zone: string): string {
 /** The same with seconds, where they matter. */
 export function clockSeconds(instant: string | Date, zone: string): string {
   return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm:ss ZZZZ');
+}
+
+/** When a take ran, to the second on request, and that it is assumed where it is. */
+export function clockOfTake(
+  take: Pick<Take, 'shotAt' | 'shotAtFrom' | 'fromFile'>,
+  zone: string,
+  shown = clock,
+): string {
+  return `${shown(take.shotAt, zone)}${takeTimeFrom(take).kind === 'assumed' ? ', assumed' : ''}`;
 }
 
 export function clockShort(instant: string | Date, zone: string): string {

@@ -114,7 +114,7 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
   const plates = usePlates(takeId);
   const measuredHere = plates.data?.some((p) => p.id === calibration?.scale?.card.plateId);
   // What all that was measured says together of this take: the package states the same.
-  const exposures = useExposures(panorama?.id).data;
+  const { data: exposures, error: notJoined } = useExposures(panorama?.id);
   const joined = exposures?.takes.find((t) => t.takeId === takeId);
   const borrowed = round && take && lightOf(take) !== round.lightCondition;
   const job = useJob(setup.id, 'handoff');
@@ -151,7 +151,7 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
           detail: joined
             ? gainWords(joined, measuredHere, exposures?.faults.at(-1))
             : exposures === undefined
-              ? 'Being joined from all that was measured'
+              ? (notJoined?.message ?? 'Being joined from all that was measured')
               : 'Carried from the take whose card was measured, by what differs; the package states it with its interval',
         }
       : {

@@ -2,7 +2,7 @@ import { lengthOfTakeS } from '@tawny/core/camera/timecode';
 import { sunOfTake, sunOverTake } from '@tawny/core/lights/sunOfTake';
 import { View } from 'react-native';
 import type { Location, Setup, Take } from '@tawny/contract';
-import { clockSeconds } from '../../data/time';
+import { clockOfTake, clockSeconds } from '../../data/time';
 import { Either } from '../../ui/Either';
 import { Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
@@ -40,9 +40,7 @@ export function SunOfTakePanel({
         <StateMark state={stale ? 'doubtful' : 'complete'} word={stale ? 'Stale' : 'Fresh'} />
       </Row>
       <Row wrap gap={5}>
-        <Reading
-          label={`At ${clockSeconds(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''}`}
-        >
+        <Reading label={`At ${clockOfTake(take, location.zone, clockSeconds)}`}>
           <Figure
             value={sun.azimuthDeg.toFixed(1)}
             unit={`°, ${sun.elevationDeg.toFixed(1)}° up`}

@@ -13,7 +13,7 @@ import {
   useTakePages,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
-import { clock } from '../../data/time';
+import { clockOfTake } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
@@ -187,7 +187,7 @@ function TakeCard({ take, location, setupId }: { take: Take; location: Location;
         <Text
           size="small"
           tone="quietInk"
-        >{`${clock(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
+        >{`${clockOfTake(take, location.zone)} · ${lens?.name ?? 'unknown lens'} · ${take.lightCondition} · heading ${known(take.headingDeg, '°')}, tilt ${known(take.tiltDeg, '°')}, height ${known(take.heightM, ' m')}`}</Text>
       </Panel>
     </Pressable>
   );

@@ -7,7 +7,7 @@ import { takeInput } from '@tawny/contract/takes';
 import { ApiError } from '../../data/api';
 import { useBodies, useFilters, useLenses, useProductionCode, useRemove, useSave, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
-import { clock } from '../../data/time';
+import { clockOfTake } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Fold } from '../../ui/Fold';
@@ -166,7 +166,7 @@ function TakeForm({ setup, day, location, takes, bodies, lenses, filters, editin
           <Text size="small" tone="quietInk">
             {atSaving && take.shotAtFrom === 'assumed'
               ? setup.name
-              : `${setup.name} · ${clock(take.shotAt, location.zone)}${take.shotAtFrom === 'assumed' ? ', assumed' : ''}`}
+              : `${setup.name} · ${clockOfTake(take, location.zone)}`}
           </Text>
           <Figure value={`${take.slate} / ${take.take}`} unit={`camera ${take.camera}`} size="figure" />
         </View>

@@ -15,7 +15,7 @@ import { router } from 'expo-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Take } from '@tawny/contract';
-import { changedByHand, takeFaults } from '@tawny/contract/takeRules';
+import { changedByHand, takeFaults, takeTimeFrom } from '@tawny/contract/takeRules';
 import { useProductionCode, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -313,7 +313,7 @@ export function TakeTable({ takes, more, onMore, setupId, location, bodies, lens
       <Row wrap style={{ justifyContent: 'space-between' }}>
         {more && whole ? <Text size="small">{`${takes.length} takes looked through, reading on`}</Text> : null}
         <Text size="small" tone="quietInk">
-          Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.
+          {`Arrows move, Enter or a digit edits, Esc leaves, Ctrl D copies the cell above, n logs the next take.${takes.some((t) => takeTimeFrom(t).kind === 'assumed') ? ' A time with ? is assumed: nobody said when that take ran.' : ''}`}
         </Text>
         {takeAt(at.row) ? (
           <Action

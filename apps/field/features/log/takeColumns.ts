@@ -1,6 +1,7 @@
 import { arcDeg } from '@tawny/core/sphere/direction';
 import { sunPosition } from '@tawny/core/sun/ephemeris';
 import type { Take, CameraBody, LensRecord, LightRound, Location } from '@tawny/contract';
+import { takeTimeFrom } from '@tawny/contract/takeRules';
 import { TAKE_STATUS } from '@tawny/contract/takes';
 import { clock } from '../../data/time';
 
@@ -92,7 +93,7 @@ export function takeColumns({ location, bodies, lenses, round }: ColumnContext):
       id: 'shotAt',
       title: 'Time',
       width: 106,
-      show: (t) => `${clock(t.shotAt, location.zone)}${t.shotAtFrom === 'assumed' ? ' ?' : ''}`,
+      show: (t) => `${clock(t.shotAt, location.zone)}${takeTimeFrom(t).kind === 'assumed' ? ' ?' : ''}`,
       sort: (t) => Date.parse(t.shotAt),
     },
     {

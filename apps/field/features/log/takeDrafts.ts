@@ -42,7 +42,7 @@ function load(setupId: string): Drafts | null {
   try {
     // Drafts of before this was asked were said by whoever wrote them.
     const drafts = { unstated: {}, ...(JSON.parse(kept) as Partial<Drafts>) } as Drafts;
-    // What nobody had said of its time is guessed anew, and logged when it is saved.
+    // Drafts of before a time said how it is known: nobody had said it.
     const timed = Object.entries(drafts.takes).map(([c, t]): [string, TakeInput] => [
       c,
       { ...t, shotAtFrom: t.shotAtFrom ?? 'assumed' },

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Exposures, LightRound } from '@tawny/contract';
 import { useExposures } from '../../data/queries';
-import { faultWords } from '@tawny/core/text/exposureFaults';
+import { faultWords, isSetAside } from '@tawny/core/text/exposureFaults';
 import { AgreementBars } from '../../ui/AgreementBars';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
@@ -152,8 +152,7 @@ function Judged({ sources }: { sources: Exposures['sources'] }) {
         unit="stop"
         adopted={0}
         sources={shown.map((s) => ({
-          // What several explanations hold wrong still counts for what it may be worth.
-          name: s.outlier ? `${s.name}, ${s.weight === 0 ? 'set aside' : 'in doubt'}` : s.name,
+          name: s.outlier ? `${s.name}, ${isSetAside(s) ? 'set aside' : 'in doubt'}` : s.name,
           value: s.residualStops,
           plusMinus: s.uncertaintyStops,
         }))}

@@ -1,5 +1,5 @@
 import type { Basis, CameraBody, Take } from '@tawny/contract';
-import { faultWords } from '@tawny/core/text/exposureFaults';
+import { faultWords, isSetAside } from '@tawny/core/text/exposureFaults';
 import { differing, MEASURED_WORDS, settingsOf, type MeasuredCard } from '../calibrations/cards';
 import { REFLECTANCE_OF_SURFACE } from '../calibrations/kitObject';
 import { cardName, joinExposures, takeName, type JoinedExposures } from '../calibrations/joinExposures';
@@ -40,7 +40,7 @@ export async function scalesOfTakes(
   const { cards, rounds, network } = joined;
   // The last one that was found is the one that leaves takes in doubt: those before it were settled.
   const unsettled = network.faults[network.faults.length - 1];
-  const wrong = new Set(network.sources.filter((s) => s.kind === 'card' && s.outlier).map((s) => s.name));
+  const wrong = new Set(network.sources.filter((s) => s.kind === 'card' && isSetAside(s)).map((s) => s.name));
   const roundOf = (card: MeasuredCard) => rounds.find((r) => r.cards.includes(card));
   const counts = cards.filter((c) => !wrong.has(cardName(c, roundOf(c) ?? null)));
   return (take) => {

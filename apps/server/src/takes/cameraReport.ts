@@ -2,6 +2,7 @@ import PDFDocument from 'pdfkit';
 import { DateTime } from 'luxon';
 import { sunPosition } from '@tawny/core';
 import { clockOwner } from '@tawny/contract';
+import { takeTimeFrom } from '@tawny/contract/takeRules';
 import type {
   CameraBody,
   CameraClock,
@@ -62,7 +63,9 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
       width: 44,
       // To the second only where it was logged so.
       of: (t) =>
-        `${DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat(t.shotAtFrom === 'assumed' ? 'HH:mm' : 'HH:mm:ss')}${t.shotAtFrom === 'assumed' ? ' ?' : ''}`,
+        DateTime.fromJSDate(new Date(t.shotAt), { zone }).toFormat(
+          takeTimeFrom(t).kind === 'assumed' ? "HH:mm '?'" : 'HH:mm:ss',
+        ),
     },
     { title: 'Status', width: 46, of: (t) => STATUS[t.status] },
     { title: 'Clip', width: 64, of: (t) => t.clip },
@@ -120,7 +123,6 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
     doc.text(
       `Clock of ${clockOwner(c, f.rigs)}: ${c.offsetS >= 0 ? '+' : ''}${c.offsetS} ± ${c.uncertaintyS} s against true time (${c.source})`,
     );
-  doc.text('Time ?: assumed, nobody said when that take ran');
   for (const setup of f.setups) {
     doc.moveDown(0.8);
     if (doc.y + 3 * ROW > bottom) doc.addPage();
@@ -133,6 +135,7 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
       .text(`${setup.lightCondition}${setup.plannedCg ? ` · planned: ${setup.plannedCg}` : ''}`);
     doc.moveDown(0.3);
     let headed = false;
+    let assumed = false;
     for await (const takes of f.takes(setup.id)) {
       if (!headed)
         line(
@@ -141,6 +144,7 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
         );
       headed = true;
       for (const t of takes) {
+        assumed ||= takeTimeFrom(t).kind === 'assumed';
         line(
           columns.map((c) => c.of(t)),
           t.status === 'circled',
@@ -154,6 +158,7 @@ export async function cameraReport(f: ReportFacts): Promise<Buffer> {
       }
     }
     if (!headed) doc.fontSize(9).text('No takes.');
+    if (assumed) doc.font('Helvetica').fontSize(8).text('Time ?: assumed, nobody said when that take ran', MARGIN);
   }
   const pages = doc.bufferedPageRange();
   for (let i = 0; i < pages.count; i++) {

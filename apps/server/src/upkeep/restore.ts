@@ -117,8 +117,7 @@ export async function restore(url: string, folder: string, file: string): Promis
     }
     const today = await openDatabase(url);
     // What it knows of its tables did not come along: without it the first minute's questions are planned for empty ones.
-    await today.query('ANALYZE');
-    await today.destroy();
+    await today.query('ANALYZE').finally(() => today.destroy());
     return manifest;
   } finally {
     await fs.rm(into, { recursive: true, force: true });

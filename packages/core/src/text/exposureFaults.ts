@@ -5,6 +5,10 @@ export interface ExposureFault {
   amountStops: number;
 }
 
+/** A source that is held wrong for good counts nothing; one that several explanations hold wrong counts for what it may be worth. */
+export const isSetAside = ({ outlier, weight }: { outlier: boolean; weight: number }): boolean =>
+  outlier && weight === 0;
+
 const stops = (v: number) => `${Math.abs(v).toFixed(1)} ${Math.abs(Math.abs(v) - 1) < 0.05 ? 'stop' : 'stops'}`;
 /** Names as a sentence lists them. */
 export const listed = (names: readonly string[]) =>
@@ -45,7 +49,7 @@ export function faultWords({ cause, sources, amountStops }: ExposureFault): { ti
     default:
       return {
         title: `${where || 'Cards and settings'}: something is off by ${by}, what cannot be told`,
-        detail: 'The intervals hold every explanation. A card in one more take, or a lux reading, would tell.',
+        detail: 'The intervals hold every explanation that is left. A card in one more take, or a lux reading, would tell.',
       };
   }
 }

@@ -80,7 +80,7 @@ interface Judged {
  * Cards, meters, settings and the rig's history joined: every take's gain, the panorama's unit in cd/m2 and each body's responsivity, with
  * covariance. Normal errors as they are stated, one linear model in stops (CONVENTIONS.md section 3); what would explain a contradiction (filter,
  * index, tilt, cloud, decoding, unit) is a shift of the same model, and its marginal likelihood is held against that of no fault. A fault that is
- * named is taken out; where several explain it alike, the answer is the mixture of them all, and so is its width.
+ * named is taken out; where several explain it alike, the answer is that of the most probable and of those that agree with it, as wide as all of them.
  * @throws RangeError naming the field that cannot be
  */
 export function solveNetwork(input: NetworkInput): Network {
