@@ -46,6 +46,12 @@ export function dayBounds(date: string, zone: string): { start: Date; end: Date 
   return { start: start.toJSDate(), end: start.plus({ days: 1 }).toJSDate() };
 }
 
+/** The instant of a date and an hour of the clock where it was; null for what is neither. */
+export function instantAt(date: string, time: string, zone: string): Date | null {
+  const at = DateTime.fromISO(`${date}T${time}`, { zone });
+  return at.isValid ? at.toJSDate() : null;
+}
+
 type Hours = Pick<ShootDay, 'date' | 'callLocal' | 'wrapLocal'>;
 
 /** Call and wrap of a shoot day; a wrap that is not after the call is that of the next morning. */

@@ -8,6 +8,7 @@ import { NEEDS_OF_KIND, SETUP_KINDS, setupInput } from '@tawny/contract/days';
 import { NEEDS } from '@tawny/contract/needs';
 import { ApiError } from '../../data/api';
 import { useDays, useLocations, useProductionCode, useSave, useSetups } from '../../data/queries';
+import { instantAt } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
@@ -128,10 +129,7 @@ function Conditions({
   const set = (index: number, part: Partial<(typeof conditions)[number]>) =>
     onChange({ lightConditions: conditions.map((c, i) => (i === index ? { ...c, ...part } : c)) });
   const local = (at: string | null) => (at ? DateTime.fromISO(at, { zone }).toFormat('HH:mm') : '');
-  const instant = (text: string) => {
-    const t = DateTime.fromISO(`${date}T${text}`, { zone });
-    return /^\d\d:\d\d$/.test(text) && t.isValid ? t.toUTC().toISO() : null;
-  };
+  const instant = (text: string) => (/^\d\d:\d\d$/.test(text) && instantAt(date, text, zone)?.toISOString()) || null;
   return (
     <View style={{ gap: SPACE(3) }}>
       {conditions.map((c, i) => (

@@ -1,7 +1,7 @@
 import { DateTime } from 'luxon';
 import type { TakeInput } from '@tawny/contract';
 import { takeTimeFrom } from '@tawny/contract/takeRules';
-import { clockSeconds } from '../../data/time';
+import { clockSeconds, instantAt } from '../../data/time';
 import { Row } from '../../ui/Panel';
 import { PickerField } from '../../ui/PickerField';
 import { Text } from '../../ui/Text';
@@ -29,8 +29,8 @@ export function TimeCells({
 }) {
   const local = DateTime.fromISO(take.shotAt, { zone });
   const put = (date: string, time: string) => {
-    const at = DateTime.fromISO(`${date}T${time}`, { zone });
-    if (at.isValid) change({ shotAt: at.toUTC().toISO() });
+    const at = instantAt(date, time, zone);
+    if (at) change({ shotAt: at.toISOString() });
   };
   return (
     <>

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import type { LightRound } from '@tawny/contract';
 import { useSave } from '../../data/queries';
-import { clockSeconds } from '../../data/time';
+import { clockSeconds, instantAt } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
@@ -24,7 +24,7 @@ export function RoundTime({ round, zone }: { round: LightRound; zone: string }) 
   const [date, setDate] = useState(local.toISODate()!);
   const [time, setTime] = useState(local.toFormat('HH:mm'));
   const save = useSave<LightRound>('rounds');
-  const entered = DateTime.fromISO(`${date}T${time}`, { zone });
+  const entered = instantAt(date, time, zone);
   return (
     <View style={{ gap: SPACE(1) }}>
       <Text tone="quietInk" testID="round-time">{`${clockSeconds(round.shotAt, zone)} · ${timeWords(round)}`}</Text>
@@ -37,12 +37,12 @@ export function RoundTime({ round, zone }: { round: LightRound; zone: string }) 
         <Row wrap>
           <Action
             title="Set this time"
-            disabled={!entered.isValid}
+            disabled={!entered}
             busy={save.isPending}
             onPress={() =>
               save.mutate({
                 record: round,
-                change: { shotAt: entered.toUTC().toISO()!, shotAtFrom: 'entered' },
+                change: { shotAt: entered!.toISOString(), shotAtFrom: 'entered' },
               })
             }
           />

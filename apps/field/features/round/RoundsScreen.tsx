@@ -1,5 +1,4 @@
 import { router } from 'expo-router';
-import { DateTime } from 'luxon';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { sunPosition } from '@tawny/core/sun/ephemeris';
@@ -16,7 +15,7 @@ import type {
 import { UNSTATED_RIG } from '@tawny/contract/kit';
 import { useAllRounds, usePanoramas, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
 import { useSetup } from '../../data/setup';
-import { clock, clockShort, nowOnDay } from '../../data/time';
+import { clock, clockShort, dateOf, instantAt, nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
 import { Notice } from '../../ui/Notice';
@@ -182,9 +181,8 @@ function StartRound({
             label={`Planned for, ${clock(at, location.zone).split(' ')[1]}`}
             value={clockShort(at, location.zone)}
             onChange={(time) => {
-              const [hour, minute] = time.split(':').map(Number);
-              const then = DateTime.fromJSDate(at, { zone: location.zone }).set({ hour, minute, second: 0 });
-              if (then.isValid) setAt(then.toJSDate());
+              const then = instantAt(dateOf(at.toISOString(), location.zone), time, location.zone);
+              if (then) setAt(then);
             }}
           />
           <Action title="+10 min" onPress={() => move(10)} />

@@ -1,6 +1,6 @@
 import type { LightRound, Panorama } from '@tawny/contract';
 import { dayAt } from '../../data/setup';
-import { isBeingShot, nowOnDay } from '../../data/time';
+import { instantAt, isBeingShot, nowOnDay } from '../../data/time';
 import { suggested } from '../../features/measure/useChosenPanorama';
 import { focalChange } from '../../features/round/RigLearned';
 import { timeWords } from '../../features/round/RoundTime';
@@ -29,6 +29,12 @@ test('the day that is worked at: today, else the last one, else the next', () =>
   // Two units on one date: the same one is opened every time, however they are listed.
   const units = [41, 3, 12].map((number) => ({ date: '2026-10-14', number }));
   for (const listed of [units, [...units].reverse()]) expect(dayAt(listed, '2026-10-20')?.number).toBe(3);
+});
+
+test('a date and an hour are an instant where they were; half of one is none', () => {
+  expect(instantAt('2026-10-14', '16:25', 'Europe/London')).toEqual(new Date('2026-10-14T15:25:00Z'));
+  expect(instantAt('2026-11-14', '16:25', 'Europe/London')).toEqual(new Date('2026-11-14T16:25:00Z'));
+  expect([instantAt('', '16:25', 'UTC'), instantAt('2026-10-14', '', 'UTC')]).toEqual([null, null]);
 });
 
 describe('a shoot day and now', () => {

@@ -2,6 +2,7 @@ import type { CameraBody, LensRecord, Location, Take } from '@tawny/contract';
 import { clock, clockShort, dayBounds, longDate } from '../../data/time';
 import { EI, FPS, ND, SHUTTER_ANGLES, T_STOPS, WHITE_BALANCES } from '../../features/log/scales';
 import { takeColumns } from '../../features/log/takeColumns';
+import { clockOfTake, clockSeconds } from '../../data/time';
 import { lastOf, nextNumber } from '../../features/log/takeDrafts';
 
 const LENSES = [
@@ -29,6 +30,8 @@ const take = (more: Partial<Take> = {}): Take =>
     headingDeg: 8,
     focusM: null,
     shotAt: '2026-10-14T15:40:00Z',
+    shotAtFrom: 'logged',
+    fromFile: {},
     lightCondition: 'sun out',
     notes: '',
     clip: '',
@@ -74,6 +77,19 @@ describe('cells of the take table', () => {
       key(a) < key(b) ? -1 : 1,
     );
     expect(shuffled.map((t) => `${t.slate}/${t.take}`)).toEqual(['2/1', '14A/9', '14A/10']);
+  });
+  test('a time that nobody said carries its mark; one of a file or a hand does not', () => {
+    const at = { shotAt: '2026-10-14T15:54:00Z', fromFile: {} };
+    const shown = (more: Partial<Take>) => column('shotAt').show(take({ ...at, ...more }));
+    expect(shown({ shotAtFrom: 'assumed' })).toMatch(/ \?$/);
+    for (const told of [
+      { shotAtFrom: 'logged' },
+      { shotAtFrom: 'entered' },
+      { fromFile: { shotAt: 'A004.dng' } },
+    ] as const)
+      expect(shown(told)).not.toContain('?');
+    expect(clockOfTake(take({ ...at, shotAtFrom: 'assumed' }), 'Europe/London')).toBe('16:54 BST, assumed');
+    expect(clockOfTake(take({ ...at, shotAtFrom: 'entered' }), 'Europe/London', clockSeconds)).toBe('16:54:00 BST');
   });
   test('what was not measured is a dash, not a zero', () => {
     const optional = columns.filter(

@@ -49,7 +49,8 @@ export function faultWords({ cause, sources, amountStops }: ExposureFault): { ti
     default:
       return {
         title: `${where || 'Cards and settings'}: something is off by ${by}, what cannot be told`,
-        detail: 'The intervals hold every explanation that is left. A card in one more take, or a lux reading, would tell.',
+        detail:
+          'The intervals hold every explanation that is left. A card in one more take, or a lux reading, would tell.',
       };
   }
 }
