@@ -386,8 +386,15 @@ export const exposuresSchema = z.object({
       cause: z.string().nullable(),
     }),
   ),
+  /** What went wrong, the most telling first; of the one that is not settled several things may be the cause. */
   faults: z.array(
-    z.object({ cause: z.string(), sources: z.array(z.string()), amountStops: z.number(), probability: z.number() }),
+    z.object({
+      cause: z.string(),
+      sources: z.array(z.string()),
+      amountStops: z.number(),
+      probability: z.number(),
+      settled: z.boolean(),
+    }),
   ),
   /** One sigma of how the set's light drifts, as it was assumed: clouds, and the sun's height. */
   driftStopsPerHour: z.number(),

@@ -149,7 +149,11 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
               : 'doubtful',
           what: 'Exposure',
           detail: joined
-            ? gainWords(joined, measuredHere, exposures?.faults.at(-1))
+            ? gainWords(
+                joined,
+                measuredHere,
+                exposures?.faults.find((f) => !f.settled),
+              )
             : exposures === undefined
               ? (notJoined?.message ?? 'Being joined from all that was measured')
               : 'Carried from the take whose card was measured, by what differs; the package states it with its interval',

@@ -57,7 +57,9 @@ test('one sentence: how many speak, and the first fault before everything', () =
   expect(exposuresSummary(found({ takes: [take({ cards: [], verdict: 'cannotTell' })] }))).toMatch(/Settings alone/);
   expect(
     exposuresSummary(
-      found({ faults: [{ cause: 'footCandles', sources: ['112 lux'], amountStops: -3.4, probability: 1 }] }),
+      found({
+        faults: [{ cause: 'footCandles', sources: ['112 lux'], amountStops: -3.4, settled: true, probability: 1 }],
+      }),
     ),
   ).toBe('112 lux: foot-candles typed for lux');
 });

@@ -38,8 +38,7 @@ export async function scalesOfTakes(
 ): Promise<(take: Owned<Take>) => TakeScale | null> {
   const joined = await joinExposures(db, services, panorama, takes);
   const { cards, rounds, network } = joined;
-  // The last one that was found is the one that leaves takes in doubt: those before it were settled.
-  const unsettled = network.faults[network.faults.length - 1];
+  const unsettled = network.faults.find((f) => !f.settled);
   const wrong = new Set(network.sources.filter((s) => s.kind === 'card' && isSetAside(s)).map((s) => s.name));
   const roundOf = (card: MeasuredCard) => rounds.find((r) => r.cards.includes(card));
   const counts = cards.filter((c) => !wrong.has(cardName(c, roundOf(c) ?? null)));
@@ -53,6 +52,8 @@ export async function scalesOfTakes(
     if (!nearest || uncertaintyStops === null) return null;
     const own = nearest.take.id === take.id;
     const round = roundOf(nearest);
+    const setAside = network.faults.find((f) => f.sources.includes(cardName(nearest, round ?? null)));
+    const fault = verdict === 'disagrees' ? unsettled : counts.length === 0 ? setAside : undefined;
     return {
       gainStops,
       uncertaintyStops,
@@ -62,7 +63,7 @@ export async function scalesOfTakes(
       bodiesHeld: cards.some((c) => c.settings.body === take.bodyId),
       otherRound: round?.name ?? null,
       joined,
-      doubt: verdict === 'disagrees' || counts.length === 0 ? faultWords({ ...unsettled, sources: unsettled.sources.map(joined.named) }).title : null,
+      doubt: fault ? faultWords({ ...fault, sources: fault.sources.map(joined.named) }).title : null,
       settingsAlone: counts.length === 0,
     };
   };

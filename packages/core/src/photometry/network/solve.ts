@@ -66,8 +66,8 @@ export interface Network {
   /** Against nominal sensitivity, stops. */
   bodies: { body: string; responsivityStops: number; uncertaintyStops: number }[];
   sources: JudgedExposure[];
-  /** Every fault that was found, in the order of how much it explains. */
-  faults: { cause: ExposureCause; sources: string[]; amountStops: number; probability: number }[];
+  /** Every fault that was found, in the order of how much it explains; of the one that is not settled several things may be the cause. */
+  faults: { cause: ExposureCause; sources: string[]; amountStops: number; probability: number; settled: boolean }[];
 }
 
 interface Judged {
@@ -262,6 +262,7 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
       sources: t.sources.map((k) => model.sources[k].name),
       amountStops: faultStops(t.fault, t.found),
       probability: t.probability,
+      settled: t.settled,
     })),
   };
 }
