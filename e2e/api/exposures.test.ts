@@ -1,6 +1,16 @@
 import fs from 'node:fs/promises';
 import { expect, test, type APIRequestContext } from '@playwright/test';
-import type { Calibration, CameraBody, Exposures, Handoff, LightRound, Setup, Station, Take } from '@tawny/contract';
+import type {
+  Calibration,
+  CameraBody,
+  Exposures,
+  Handoff,
+  LightRound,
+  Reading,
+  Setup,
+  Station,
+  Take,
+} from '@tawny/contract';
 import { linearToSrgb, srgbToLinear } from '@tawny/core';
 import { getJson, newTake, patchJson, postJson } from '../support/api';
 import { addPlate, CARD, CARD_CODE, CARD_LIGHT, litSetup, measureCard, TAKE, onlyPlanned, WIDTH } from '../support/lit';
@@ -144,7 +154,7 @@ test('a spot meter on the card tells what a unit of the panorama is worth; a dom
   ]);
   const north = await postJson(request, `/panoramas/${panorama.id}/north`, {});
   const yaw = (north.body as Calibration).orientation!.adopted.value;
-  await read({ kind: 'spot', shown: cdm2, planeAzimuthDeg: (CARD.azimuthDeg + yaw + 360) % 360, planeElevationDeg: CARD.elevationDeg }); // prettier-ignore
+  const pointed = await read({ kind: 'spot', shown: cdm2, planeAzimuthDeg: (CARD.azimuthDeg + yaw + 360) % 360, planeElevationDeg: CARD.elevationDeg }); // prettier-ignore
   const found = await exposures(request, panorama.id);
   // Between what the rig promises (to 0.3 stop) and what the meter, of which nobody knows more, shows.
   const stops = Math.log2(found.absolute!.whiteLuminance / 1.2);
@@ -153,6 +163,13 @@ test('a spot meter on the card tells what a unit of the panorama is worth; a dom
   expect(found.absolute!.uncertaintyStops).toBeLessThan(0.25);
   expect(found.absolute!.provenance).toBe('measured');
   expect(found.sources.map((s) => s.name).join()).toMatch(new RegExp(`${cdm2} cd/m² at`));
+  // Had nobody said when it was read, the light's drift would stand between.
+  const { id, version, takenAtFrom } = pointed.body as Reading;
+  expect([takenAtFrom, found.timesAssumed]).toEqual(['logged', []]);
+  expect((await patchJson(request, `/readings/${id}`, { takenAtFrom: 'assumed', version })).status).toBe(200);
+  const vague = await exposures(request, panorama.id);
+  expect(vague.timesAssumed).toEqual([{ name: `${cdm2} cd/m²`, withinS: 7200 }]);
+  expect(vague.absolute!.uncertaintyStops).toBeGreaterThan(found.absolute!.uncertaintyStops + 0.02);
 });
 
 test('what a rig makes of light is kept: its next round is predicted by it, wider by what does not come back, and is no witness of itself', async ({
@@ -185,16 +202,17 @@ test('the light changes by the sun’s height: minutes between plate and round w
   const { panorama, take, setupId } = await litSetup(request);
   const { shotAt } = await getJson<{ shotAt: string }>(request, `/rounds/${panorama.roundId}`);
   const later = (minutes: number) => new Date(new Date(shotAt).getTime() + 60e3 * minutes).toISOString();
-  const [near, far] = [
+  const [near, far, whenever] = [
     await newTake(request, setupId, { ...TAKE, take: 71, shotAt: later(1) }),
     await newTake(request, setupId, { ...TAKE, take: 72, shotAt: later(30) }),
+    await newTake(request, setupId, { ...TAKE, take: 73, shotAt: later(1), shotAtFrom: 'assumed' }),
   ];
   const gains = [];
-  for (const of of [near, far]) {
+  for (const of of [near, far, whenever]) {
     const plate = await addPlate(request, of);
     gains.push(((await measureCard(request, panorama.id, plate.id)).body as Calibration).scale!);
   }
-  const [soon, late] = gains.map((g) => g.card.driftStops);
+  const [soon, late, assumed] = gains.map((g) => g.card.driftStops);
   // Of the first minute as much is the round's own, read off a watch.
   expect(late / soon).toBeGreaterThan(15);
   expect(late / soon).toBeLessThan(30);
@@ -206,6 +224,9 @@ test('the light changes by the sun’s height: minutes between plate and round w
   expect(late).toBeCloseTo(1.96 * found.driftStopsPerHour * 0.5, 2);
   expect(of(far).uncertaintyStops!).toBeLessThan(late + 0.1);
   expect(of(take).gainStops - of(near).gainStops).toBeCloseTo(0, 1);
+  // Nobody said when the third ran: two hours of drift, whatever minute it states.
+  expect(assumed).toBeCloseTo(2 * found.driftStopsPerHour, 2);
+  expect(found.timesAssumed).toEqual([{ name: named(whenever), withinS: 7200 }]);
 
   // Sun and sky of the set, in its units, are near what such a sun throws.
   const { daylight } = found;

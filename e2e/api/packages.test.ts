@@ -24,6 +24,7 @@ import type {
   LightRound,
   Location,
   PanoramaRig,
+  Take,
 } from '@tawny/contract';
 import { ended, getJson, newTake, patchJson, postJson } from '../support/api';
 import {
@@ -124,6 +125,7 @@ test("another take's package carries the gain by what differs, widens it, and sa
     lightCondition: 'cloud over',
   });
   const [own, carried] = [await pack(request, set), await pack(request, { ...set, take: other })];
+  const packed = [own, carried];
   try {
     const [a, b] = [await gainIn(own.folder), await gainIn(carried.folder)];
     expect(a).toMatchObject({ how: 'by the grey card in this take' });
@@ -142,8 +144,17 @@ test("another take's package carries the gain by what differs, widens it, and sa
     const [head, ...rows] = csv.trim().split(/\r?\n/).map((l) => l.split(',')); // prettier-ignore
     const gains = rows.map((r) => Number(r[head.indexOf('gain_stops')]));
     expect(gains.sort((x, y) => x - y)).toEqual([b.stops, a.stops].sort((x, y) => x - y));
+    // Had nobody said when the card's take ran, the light may have drifted by hours of it.
+    const { version } = await getJson<Take>(request, `/takes/${take.id}`);
+    await patchJson(request, `/takes/${take.id}`, { shotAtFrom: 'assumed', version });
+    const vague = await pack(request, { ...set, take: other });
+    packed.push(vague);
+    expect((await gainIn(vague.folder)).within).toBeGreaterThan(b.within + 0.02);
+    const when = `time of ${take.slate}/${take.take}${take.camera} (assumed, nobody said when it was)`;
+    expect(vague.handoff.missing.join()).toContain(when);
+    expect(carried.handoff.missing.join()).not.toContain('time of');
   } finally {
-    await Promise.all([own, carried].map((p) => fs.rm(p.folder, { recursive: true })));
+    await Promise.all(packed.map((p) => fs.rm(p.folder, { recursive: true })));
   }
 });
 

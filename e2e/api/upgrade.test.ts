@@ -168,19 +168,29 @@ test('takes of old whose camera nobody placed stand nowhere; one that stood at t
   });
 });
 
-test('a take of old that stands three minutes after another to the millisecond was given that time by nobody', async () => {
+test('a take of old that stands three minutes after another to the millisecond was given that time by nobody; a reading that of its take or light', async () => {
   await trialDatabase(async (url) => {
     const insert = await oldSetup(url);
     const at = ['15:02:11.250', '15:05:11.250', '15:08:11.251', '15:11:11.251'];
     for (const [k, time] of at.entries())
       await insert('takes', { ...owned('takes'), id: randomUUID(), take: k + 1, shot_at: `2026-10-14T${time}Z` });
     const before = await openDatabase(url, LAST_WITHOUT_TIMES);
+    const read = (takenAt: string) =>
+      before.query(
+        `INSERT INTO readings (production_id, id, setup_id, kind, shown, light_condition, taken_at, source, notes)
+         VALUES ($1, $2, $3, 'lux', 900, '', $4, 'entered', '')`,
+        [ids.production, randomUUID(), ids.setup, takenAt],
+      );
+    // As the form gave them: the planned light's, and a take's; and one by a watch.
+    for (const time of ['15:00:00.000', '15:05:11.250', '15:05:12.250']) await read(`2026-10-14T${time}Z`);
     // The last one's time came from a file.
     await before.query(`UPDATE takes SET from_file = '{"shotAt": "A004.dng"}' WHERE take = 4`);
     await before.destroy();
     const now = await openDatabase(url);
     const times = await now.query('SELECT take, shot_at_from FROM takes ORDER BY take');
+    const readings = await now.query('SELECT taken_at_from FROM readings ORDER BY taken_at');
     await now.destroy();
+    expect(readings.map((r: { taken_at_from: string }) => r.taken_at_from)).toEqual(['assumed', 'assumed', 'logged']);
     expect(times.map((t: { shot_at_from: string }) => t.shot_at_from)).toEqual([
       'logged',
       'assumed',

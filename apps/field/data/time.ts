@@ -15,13 +15,17 @@ export function clockSeconds(instant: string | Date, zone: string): string {
   return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm:ss ZZZZ');
 }
 
+/** When something was, and that nobody said so where it is assumed. */
+export const clockKnown = (at: string, assumed: boolean, zone: string, shown = clock): string =>
+  `${shown(at, zone)}${assumed ? ', assumed' : ''}`;
+
 /** When a take ran, to the second on request, and that it is assumed where it is. */
 export function clockOfTake(
   take: Pick<Take, 'shotAt' | 'shotAtFrom' | 'fromFile'>,
   zone: string,
   shown = clock,
 ): string {
-  return `${shown(take.shotAt, zone)}${takeTimeFrom(take).kind === 'assumed' ? ', assumed' : ''}`;
+  return clockKnown(take.shotAt, takeTimeFrom(take).kind === 'assumed', zone, shown);
 }
 
 export function clockShort(instant: string | Date, zone: string): string {

@@ -400,6 +400,8 @@ export const exposuresSchema = z.object({
   driftStopsPerHour: z.number(),
   /** How well it is known when the round was shot (95 %), and whether that is only the plan: the light drifted meanwhile. */
   roundTime: z.object({ planned: z.boolean(), withinS: z.number().nullable() }),
+  /** Cards' takes and readings of which nobody said when they were, and how far off (95 %) each is taken to be. */
+  timesAssumed: z.array(z.object({ name: z.string(), withinS: z.number() })),
   /** Illuminance of the level by the panorama's scale, against what sun and sky would throw there; null indoors, by night, or where nothing tells. */
   daylight: z
     .object({

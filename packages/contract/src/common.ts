@@ -5,6 +5,8 @@ export const uuid = z.uuid();
 const inReason = (text: string) => Number(text.slice(0, 4)) >= 1900 && Number(text.slice(0, 4)) <= 2199;
 const YEARS = 'The year must be between 1900 and 2199';
 export const instant = z.iso.datetime({ offset: true }).refine(inReason, YEARS);
+/** How the time of something logged is known: it was logged as it happened, stated by hand, or nobody said it. */
+export const TIMES_FROM = ['logged', 'entered', 'assumed'] as const;
 export const calendarDate = z.iso.date('A date is written YYYY-MM-DD').refine(inReason, YEARS);
 
 /** Fields that every stored record carries. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bounded, instant, positive, title, uuid } from './common';
+import { bounded, instant, positive, TIMES_FROM, title, uuid } from './common';
 import { decodingSchema, statedDecodingSchema } from './decoding';
 import { record, recordInput } from './record';
 
@@ -33,6 +33,7 @@ const readingFields = {
   planeElevationDeg: bounded('Plane elevation', -90, 90, ' degrees').nullable().default(null),
   lightCondition: z.string().trim().max(40).default(''),
   takenAt: instant,
+  takenAtFrom: z.enum(TIMES_FROM).default('logged'),
   source: z.enum(['entered', 'device', 'simulated']).default('entered'),
   notes: z.string().max(500).default(''),
 };

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bounded, instant, positive, title, uuid } from './common';
+import { bounded, instant, positive, TIMES_FROM, title, uuid } from './common';
 import { pictureCameraSchema } from './plateCamera';
 import { record, recordInput } from './record';
 
@@ -32,8 +32,6 @@ const changeSchema = z.object({
 export type TakeChange = z.infer<typeof changeSchema>;
 
 export const SUPPORTS = ['lockedOff', 'handheld', 'dolly', 'crane', 'car'] as const;
-/** How a take's time is known: from the moment that it was logged in while the day was shot, by hand, or as nobody said it. */
-export const TAKE_TIMES = ['logged', 'entered', 'assumed'] as const;
 export const TAKE_STATUS = ['good', 'circled', 'ng', 'wild'] as const;
 
 const takeFields = {
@@ -109,7 +107,7 @@ const takeFields = {
     .default({}),
   shotAt: instant,
   /** Of a time that a file told `fromFile` names the file. */
-  shotAtFrom: z.enum(TAKE_TIMES).default('logged'),
+  shotAtFrom: z.enum(TIMES_FROM).default('logged'),
   notes: z.string().max(2000),
 };
 export const takeSchema = record({

@@ -76,7 +76,32 @@ describe('one card in both pictures', () => {
     // Two takes a minute apart are that far from the round together: between themselves nothing is wider.
     const [a, b] = found(1200, [0, 1]).takes;
     expect(a.lightStops!.uncertainty).toBeCloseTo(b.lightStops!.uncertainty, 2);
-    expect(() => found(-1, [0])).toThrow(/round's time/);
+    expect(() => found(-1, [0])).toThrow(/the round: timeWithinS/);
+  });
+
+  test('a card or a reading whose time nobody said is that far from all others; what one take shows is of one time', () => {
+    const found = (timeWithinS: number, more: Partial<NetworkInput> = {}) =>
+      solveNetwork(network({ takes: [take('t')], cards: [card('t', 0.2, { timeWithinS }), card(null, 0.1)], ...more }));
+    const variance = (n: ReturnType<typeof found>) => n.takes[0].uncertaintyStops! ** 2;
+    const [known, assumed] = [found(0), found(7200)];
+    // Two hours at 0.1 stop an hour.
+    expect(variance(assumed) - variance(known)).toBeCloseTo(0.2 ** 2, 4);
+    expect(assumed.takes[0].gainStops).toBeCloseTo(known.takes[0].gainStops, 3);
+    expect(known.takes[0].lightStops).toBeNull();
+    expect(assumed.takes[0].lightStops!.uncertainty).toBeCloseTo(0.2, 2);
+    // White beside the grey was seen under the same light: it averages the markings, not the hours.
+    const white = (of: string | null, value: number) =>
+      card(of, (value * 0.9) / 0.18, { name: `white ${of}`, reflectance: 0.9, timeWithinS: of === null ? 0 : 7200 });
+    const both = found(0, {
+      cards: [card('t', 0.2, { timeWithinS: 7200 }), card(null, 0.1), white('t', 0.2), white(null, 0.1)],
+    });
+    expect(variance(both)).toBeCloseTo(0.2 ** 2 + variance(known) / 2, 3);
+    // A reading of some hour says that much less of what a unit is worth.
+    const unit = (timeWithinS: number) =>
+      found(0, { meters: [lux(100, { timeWithinS, seenByPanorama: { value: 50, uncertaintyStops: 0.05 } })] }).absolute!
+        .uncertaintyStops;
+    expect(unit(7200) ** 2 - unit(0) ** 2).toBeCloseTo(0.2 ** 2, 3);
+    expect(() => found(-1)).toThrow(/card in t: timeWithinS/);
   });
 
   test('another time widens it by the light’s drift', () => {

@@ -16,11 +16,19 @@ export function exposuresSummary({ takes, sources, faults }: Exposures): string 
   return `${takes.length} ${takes.length === 1 ? 'take' : 'takes'}: ${listed(told)}${agree}`;
 }
 
-/** What is assumed of the light between round and takes; what of it a planned time makes. */
-export function driftWords({ driftStopsPerHour, roundTime }: Exposures): string {
-  const drift = `That the light changes by ${driftStopsPerHour.toFixed(1)} stops an hour (one sigma: clouds and the sun’s height) is assumed.`;
+/** What is assumed of the light between round and takes; what of it times make that nobody said. */
+export function driftWords({ driftStopsPerHour, roundTime, timesAssumed }: Exposures): string {
+  const out = [
+    `That the light changes by ${driftStopsPerHour.toFixed(1)} stops an hour (one sigma: clouds and the sun’s height) is assumed.`,
+  ];
   const { planned, withinS } = roundTime;
-  return planned && withinS !== null
-    ? `${drift} When the round was shot is only planned, ± ${Math.round(withinS / 60)} min: every gain is as much wider. Enter its time in the round.`
-    : drift;
+  if (planned && withinS !== null)
+    out.push(
+      `When the round was shot is only planned, ± ${Math.round(withinS / 60)} min: every gain is as much wider. Enter its time in the round.`,
+    );
+  if (timesAssumed.length > 0)
+    out.push(
+      `Nobody said when ${listed(timesAssumed.map((t) => t.name))} ${timesAssumed.length === 1 ? 'was' : 'were'}: taken as good to ± ${Math.round(Math.max(...timesAssumed.map((t) => t.withinS)) / 3600)} h. Enter the time in the log.`,
+    );
+  return out.join(' ');
 }

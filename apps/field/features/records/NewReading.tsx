@@ -18,13 +18,15 @@ import { useOperation, useReferences, useSave, useStations } from '../../data/qu
 import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Fold } from '../../ui/Fold';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
+import { InstantCells } from '../log/InstantCells';
 import { runsNow } from '../log/takeTime';
 import { readDeviceCompass, readDeviceTilt } from './deviceSensors';
-import { meaningOf, otherUnit, STEP, tiesOf } from './readingFacts';
+import { meaningOf, otherUnit, STEP, tiesOf, timeOfReading, timeOfReadingWords } from './readingFacts';
 
 export interface PanelProps {
   setup: Setup;
@@ -65,6 +67,8 @@ export function NewReading({
   const [typedFault, setTypedFault] = useState<string | undefined>();
   /** Nothing is read before somebody read it, and nobody knows where a plane faced who does not say so. */
   const [read, setRead] = useState(false);
+  /** When it was read, where somebody said so. */
+  const [stated, setStated] = useState<string | null>(null);
   const [plane, setPlane] = useState<{ azimuth: number | null; elevation: number | null }>(UNSAID);
   const [duv, setDuv] = useState<number | null>(null);
   const [instrumentId, setInstrument] = useState<string | null>(null);
@@ -81,11 +85,8 @@ export function NewReading({
     (kind === 'compass' || kind === 'tilt' ? ties.find((t) => t.takeId) : ties.find((t) => t.stationId)) ?? ties[0];
   const tied = ties.find((t) => t.value === tie) ?? usual;
   const station = stations.data?.find((s) => s.id === tied.stationId) ?? stations.data?.[0];
-  /** Now where the day is being shot; else when the take ran that it is about, or the setup's light. */
-  const at = () =>
-    runsNow(takes[0], { setup, day, zone: location.zone })
-      ? new Date().toISOString()
-      : (take?.shotAt ?? setup.lightAt ?? nowOnDay(day, location.zone).toISOString());
+  const runs = runsNow(takes[0], { setup, day, zone: location.zone });
+  const time = timeOfReading(stated, runs, take?.shotAt ?? setup.lightAt ?? nowOnDay(day, location.zone).toISOString());
   const { title, unit } = READING_KINDS[kind];
   const put = (v: number, from: Reading['source'] = 'entered') => {
     setShown(v);
@@ -108,11 +109,11 @@ export function NewReading({
     planeAzimuthDeg: pointed ? plane.azimuth : null,
     planeElevationDeg: pointed ? plane.elevation : null,
     lightCondition: setup.lightCondition,
-    takenAt: at(),
+    ...time,
     source,
   } as const;
   const shape = readingInput.safeParse(record);
-  const meaning = meaningOf({ kind, shown, takenAt: at() }, instrument, location);
+  const meaning = meaningOf({ kind, shown, takenAt: time.takenAt }, instrument, location);
   const commit = () => {
     if (typed.trim() === '') return;
     try {
@@ -146,7 +147,7 @@ export function NewReading({
         instrumentId: instrument?.id ?? null,
         stationId: station?.id ?? null,
         takeId: tied.takeId ?? (kind === 'compass' || kind === 'tilt' ? (take?.id ?? null) : null),
-        at: at(),
+        at: time.takenAt,
         lightCondition: setup.lightCondition,
         planeAzimuthDeg: facing.azimuth,
         planeElevationDeg: facing.elevation,
@@ -252,6 +253,12 @@ export function NewReading({
           {`Say where ${kind === 'lux' ? 'its plane faced (elevation 90° is flat, facing up)' : 'it was pointed'}: without, the reading is kept and tells nothing of exposure.`}
         </Text>
       ) : null}
+      <Fold title="When it was read" summary={timeOfReadingWords(time, location.zone)}>
+        <InstantCells of="the reading" at={time.takenAt} zone={location.zone} onChange={setStated} />
+        <Text size="small" tone="quietInk">
+          {`${timeOfReadingWords(time, location.zone)}. Light drifts: the further from a round or a take, the less a reading says of it.`}
+        </Text>
+      </Fold>
       {shape.success ? null : (
         <Text size="small" tone="madder">
           {shape.error.issues[0].message}
@@ -275,7 +282,13 @@ export function NewReading({
           title="Save reading"
           disabled={!shape.success || !read}
           busy={save.isPending}
-          onPress={() => save.mutate({ record })}
+          onPress={() =>
+            save.mutate(
+              { record: { ...record, ...timeOfReading(stated, runs, time.takenAt) } },
+              // The next one is read at a time of its own.
+              { onSuccess: () => setStated(null) },
+            )
+          }
         />
         {kind === 'compass' || kind === 'tilt' ? (
           <Action title="This device's sensor" onPress={() => void device()} />

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { READING_KINDS } from '@tawny/contract/setRecords';
 import { useInstruments, useReadings, useReferences, useRemove, useStations } from '../../data/queries';
-import { clock } from '../../data/time';
+import { clockKnown } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
@@ -71,7 +71,7 @@ export function ReadingsPanel({ setup, day, location, takes }: PanelProps) {
                 ...m.steps,
                 tie ? `at ${tie.title}` : '',
                 r.lightCondition,
-                clock(r.takenAt, location.zone),
+                clockKnown(r.takenAt, r.takenAtFrom === 'assumed', location.zone),
                 r.source === 'entered' ? '' : `${r.source} sensor`,
                 r.planeElevationDeg === null
                   ? ''

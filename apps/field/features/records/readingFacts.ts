@@ -3,6 +3,7 @@ import { correctReading } from '@tawny/core/photometry/reading';
 import { feetFromMetres, LUX_PER_FOOTCANDLE } from '@tawny/core/photometry/units';
 import type { InstrumentRecord, Location, Reading, ReadingKind, Reference, Station, Take } from '@tawny/contract';
 import { REFERENCE_KINDS } from '@tawny/contract/setRecords';
+import { clock } from '../../data/time';
 
 /** How a cell steps, and where it begins. */
 export const STEP: Record<ReadingKind, { step: number; digits: number; start: number }> = {
@@ -62,3 +63,19 @@ export function tiesOf(stations: readonly Station[], takes: readonly Take[], ref
       .map((r) => ({ ...none, value: `r:${r.id}`, title: `${REFERENCE_KINDS[r.kind]}, ${r.name}`, referenceId: r.id })),
   ];
 }
+
+type ReadingTime = Pick<Reading, 'takenAt' | 'takenAtFrom'>;
+
+/** When a reading was taken: as somebody stated it, now where the day is being shot, else assumed to be when what it is about was. */
+export function timeOfReading(stated: string | null, runs: boolean, otherwise: string): ReadingTime {
+  if (stated !== null) return { takenAt: stated, takenAtFrom: 'entered' };
+  return runs
+    ? { takenAt: new Date().toISOString(), takenAtFrom: 'logged' }
+    : { takenAt: otherwise, takenAtFrom: 'assumed' };
+}
+
+/** The same of one that is not saved yet, in a line. */
+export const timeOfReadingWords = ({ takenAt, takenAtFrom }: ReadingTime, zone: string): string =>
+  takenAtFrom === 'logged'
+    ? 'now, when it is saved'
+    : `${clock(takenAt, zone)}, ${takenAtFrom === 'entered' ? 'entered by hand' : 'assumed, nobody said when it was read'}`;

@@ -28,6 +28,7 @@ const found = (more: Partial<Exposures>): Exposures => ({
   faults: [],
   driftStopsPerHour: 0.1,
   roundTime: { planned: false, withinS: 60 },
+  timesAssumed: [],
   daylight: null,
   unused: [],
   ...more,
@@ -69,4 +70,7 @@ test('what is assumed of the light, and what a time that is only planned makes o
   expect(driftWords(found({ roundTime: { planned: true, withinS: 1200 } }))).toMatch(
     /0\.1 stops an hour .* only planned, ± 20 min: every gain is as much wider/,
   );
+  const timesAssumed = ['12/1A', '900 lux'].map((name) => ({ name, withinS: 7200 }));
+  expect(driftWords(found({}))).not.toMatch(/Nobody/);
+  expect(driftWords(found({ timesAssumed }))).toMatch(/Nobody said when 12\/1A and 900 lux were: .* ± 2 h/);
 });

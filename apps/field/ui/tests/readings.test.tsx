@@ -50,6 +50,7 @@ const reading = (more: Partial<Reading>): Reading =>
     planeElevationDeg: 90,
     lightCondition: 'lamps on',
     takenAt: '2026-10-14T15:10:00Z',
+    takenAtFrom: 'logged',
     source: 'entered',
     notes: '',
     ...more,
@@ -99,7 +100,7 @@ describe('a new reading', () => {
     fireEvent.press(screen.getByText('Save reading'));
     expect(saved()).toMatchObject({ planeAzimuthDeg: 345, planeElevationDeg: 75 });
   });
-  test('on the day itself it was taken now, hours after the last take as well; later it is of the time of what it is about', () => {
+  test('on the day itself it was taken now, hours after the last take as well; later it is of the time of what it is about, and assumed, until somebody says when', () => {
     const takenAt = (now: string, takes: Take[] = []) => {
       jest.useFakeTimers({ now: new Date(now), advanceTimers: true });
       const { unmount } = draw(takes);
@@ -107,12 +108,28 @@ describe('a new reading', () => {
       fireEvent.press(screen.getByText('Save reading'));
       unmount();
       jest.useRealTimers();
-      return new Date(saved().takenAt).toISOString().slice(0, 16);
+      return `${new Date(saved().takenAt).toISOString().slice(0, 16)} ${saved().takenAtFrom}`;
     };
-    expect(takenAt('2026-10-14T11:20:05Z')).toBe('2026-10-14T11:20');
-    expect(takenAt('2026-10-14T17:25:05Z', [take])).toBe('2026-10-14T17:25');
-    expect(takenAt('2026-10-15T11:20:05Z', [take])).toBe('2026-10-14T15:10');
-    expect(takenAt('2026-10-15T11:20:05Z')).toBe('2026-10-14T15:00');
+    expect(takenAt('2026-10-14T11:20:05Z')).toBe('2026-10-14T11:20 logged');
+    expect(takenAt('2026-10-14T17:25:05Z', [take])).toBe('2026-10-14T17:25 logged');
+    expect(takenAt('2026-10-15T11:20:05Z', [take])).toBe('2026-10-14T15:10 assumed');
+    expect(takenAt('2026-10-15T11:20:05Z')).toBe('2026-10-14T15:00 assumed');
+  });
+  test('its time by hand: said where it is assumed, kept for this reading alone', () => {
+    jest.useFakeTimers({ now: new Date('2026-10-15T11:20:05Z'), advanceTimers: true });
+    draw([take]);
+    say('900 lux');
+    expect(screen.getByText('16:10 BST, assumed, nobody said when it was read')).toBeTruthy();
+    fireEvent.press(screen.getByLabelText('When it was read'));
+    const field = screen.UNSAFE_getByProps({ 'aria-label': 'Time of the reading' });
+    act(() => field.props.onChange({ target: { value: '' } }));
+    act(() => field.props.onChange({ target: { value: '14:05' } }));
+    expect(screen.getByText(/^14:05 BST, entered by hand\./)).toBeTruthy();
+    fireEvent.press(screen.getByText('Save reading'));
+    expect(saved()).toMatchObject({ takenAt: '2026-10-14T13:05:00.000Z', takenAtFrom: 'entered' });
+    act(() => mockServer.save.mock.lastCall![1].onSuccess());
+    expect(screen.getByText(/^16:10 BST, assumed, nobody said when it was read\./)).toBeTruthy();
+    jest.useRealTimers();
   });
   test('another kind begins unread; an angle belongs to the take, light to the station; the usual instrument is named', () => {
     Object.assign(mockServer, { instruments: [luxMeter], stations: [station] });

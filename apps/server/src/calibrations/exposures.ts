@@ -1,11 +1,13 @@
 import { In, type EntityManager } from 'typeorm';
 import type { CameraBody, Exposures } from '@tawny/contract';
 import { Bodies, Takes, type Owned, type StoredPanorama } from '../db/entities';
+import { readingWithinS, takeWithinS } from '../records/timeWithin';
 import type { Services } from '../services';
 import { cardsOf, MEASURED_WORDS } from './cards';
 import { daylightOf } from './daylightCheck';
 import { joinExposures, takeName } from './joinExposures';
 import { originOf } from './latest';
+import { shownWords } from './meters';
 
 /** Cards that were measured on a panorama, meters and settings of its setup under its light, joined. */
 export async function exposuresOf(
@@ -26,7 +28,7 @@ export async function exposuresOf(
   );
   const bodies = await tx.getRepository(Bodies).findBy({ productionId });
   const bodyOf = (id: string) => bodies.find((b: CameraBody) => b.id === id)?.name ?? 'a body that is gone';
-  const { network, of, readings, unused, named, driftStopsPerHour, sensitivityKnown } = await joinExposures(
+  const { network, of, cards, readings, unused, named, driftStopsPerHour, sensitivityKnown } = await joinExposures(
     tx,
     services,
     panorama,
@@ -56,6 +58,13 @@ export async function exposuresOf(
     faults: network.faults.map((f) => ({ ...f, sources: f.sources.map(named) })),
     driftStopsPerHour,
     roundTime: { planned: round.shotAtFrom === 'planned', withinS: round.shotAtUncertaintyS },
+    timesAssumed: [
+      ...[...new Map(cards.map((c) => [c.take.id, c.take])).values()].map((t) => ({
+        name: takeName(t),
+        withinS: takeWithinS(t),
+      })),
+      ...readings.map((r) => ({ name: shownWords(r), withinS: readingWithinS(r) })),
+    ].filter((x) => x.withinS > 0),
     daylight: await daylightOf(tx, panorama, network.absolute),
     unused,
   };

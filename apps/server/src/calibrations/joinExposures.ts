@@ -20,6 +20,7 @@ import {
   type RgbImage,
 } from '@tawny/core';
 import type { Owned, StoredPanorama } from '../db/entities';
+import { takeWithinS } from '../records/timeWithin';
 import type { Services } from '../services';
 import { cardsOf, settingsOf, type MeasuredCard } from './cards';
 import { originOf } from './latest';
@@ -123,6 +124,7 @@ function cardsOnce(
     value: held.value * 2 ** one.gainStops,
     uncertaintyStops: one.uncertaintyStops,
     timeMs: new Date(one.take.shotAt).getTime(),
+    timeWithinS: takeWithinS(one.take),
   }));
   return [
     ...inPlates,

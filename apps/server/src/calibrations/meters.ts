@@ -17,6 +17,7 @@ import { decodeFloatPicture } from '@tawny/pipeline';
 import type { Queries } from '../db/dataSource';
 import { Instruments, Readings, type Owned, type StoredPanorama } from '../db/entities';
 import { pixelsOf } from '../panoramas/operations';
+import { readingWithinS } from '../records/timeWithin';
 import type { Services } from '../services';
 import { latestCalibration } from './latest';
 
@@ -68,6 +69,7 @@ function meterOf(
     normal: spot ? null : normal,
     seenByPanorama: there,
     timeMs: new Date(reading.takenAt).getTime(),
+    timeWithinS: readingWithinS(reading),
   };
 }
 

@@ -109,7 +109,7 @@ export async function falloffAt(
 export async function driftTo(tx: EntityManager, panorama: Owned<StoredPanorama>, take: Take): Promise<number> {
   const { round, station } = await originOf(tx, panorama);
   const perHour = await lightDrift(tx, panorama.productionId, station.setupId, new Date(round.shotAt));
-  return driftFrom(perHour, round, new Date(take.shotAt));
+  return driftFrom(perHour, round, take);
 }
 
 /** Facts that a card or chart in both pictures rests on; `of` names it. */

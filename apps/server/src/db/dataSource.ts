@@ -25,6 +25,7 @@ import { CardsAside1700000000021 } from './migrations/0021-cards-aside';
 import { PlatesOfReferences1700000000022 } from './migrations/0022-plates-of-references';
 import { RigClocks1700000000023 } from './migrations/0023-rig-clocks';
 import { TakeTimes1700000000024 } from './migrations/0024-take-times';
+import { ReadingTimes1700000000025 } from './migrations/0025-reading-times';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -55,6 +56,7 @@ const MIGRATIONS = [
   PlatesOfReferences1700000000022,
   RigClocks1700000000023,
   TakeTimes1700000000024,
+  ReadingTimes1700000000025,
 ];
 
 /**

@@ -18,6 +18,7 @@ import { takeName } from '../calibrations/joinExposures';
 import { shownWords } from '../calibrations/meters';
 import type { TakeScale } from './scaleOfTake';
 import { basisOfOne, useFact, type UsedFact } from '../records/facts';
+import { readingWithinS, takeWithinS } from '../records/timeWithin';
 
 interface PackageParts {
   panorama: Owned<StoredPanorama>;
@@ -56,13 +57,10 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'pictureCamera'],
       how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take)),
     ), // prettier-ignore
-    await useFact(
-      db,
-      Takes,
-      p.take,
-      ['shotAt', 'shotAtFrom'],
-      how('time of the take', takeTimeFrom(p.take).kind, takeTimeFrom(p.take).words),
-    ),
+    await useFact(db, Takes, p.take, ['shotAt', 'shotAtFrom'], {
+      ...how('time of the take', takeTimeFrom(p.take).kind, takeTimeFrom(p.take).words),
+      ...within(takeWithinS(p.take)),
+    }),
     ...(await Promise.all(
       (p.scale?.joined.cards ?? [])
         .filter((c) => c.calibration.id !== p.calibration?.id)
@@ -82,11 +80,12 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
           db,
           Readings,
           r,
-          ['shown', 'planeAzimuthDeg', 'planeElevationDeg', 'instrumentId', 'lightCondition'],
+          ['shown', 'planeAzimuthDeg', 'planeElevationDeg', 'instrumentId', 'lightCondition', 'takenAt'],
           how(`reading ${k + 1}, ${shownWords(r)}`, 'logged', 'light meter'),
         ),
       ),
     )),
+    ...(p.scale ? await assumedTimes(db, p.scale.joined, p.take) : []),
     ...(p.scale?.carried
       ? [
           await useFact(
@@ -118,6 +117,30 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       how('place of the set', 'logged', p.location.name),
     ),
   ];
+}
+
+/** 95 % half width of a time, when it is not exact. */
+const within = (seconds: number) => (seconds > 0 ? { uncertainty: seconds, unit: 's' } : {});
+
+/** Times that nobody said of what the gain follows from: of readings, and of the cards of other takes. */
+async function assumedTimes(db: Queries, { cards, readings }: TakeScale['joined'], own: Take): Promise<UsedFact[]> {
+  const source = 'assumed, nobody said when it was';
+  const how = (what: string) =>
+    ({ name: `time of ${what}`, provenance: { kind: 'assumed', source, at: null } }) as const;
+  const takes = new Map(cards.filter((c) => c.take.id !== own.id).map((c) => [c.take.id, c.take]));
+  return Promise.all([
+    ...readings.flatMap((r, k) => {
+      const withinS = readingWithinS(r);
+      if (withinS === 0) return [];
+      return useFact(db, Readings, r, ['takenAtFrom'], { ...how(`reading ${k + 1}`), ...within(withinS) });
+    }),
+    ...[...takes.values()].flatMap((t) => {
+      const withinS = takeWithinS(t);
+      return withinS === 0
+        ? []
+        : useFact(db, Takes, t, ['shotAt', 'shotAtFrom'], { ...how(takeName(t)), ...within(withinS) });
+    }),
+  ]);
 }
 
 /** Which take, and what of its camera its own picture told. */

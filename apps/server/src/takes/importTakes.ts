@@ -12,7 +12,7 @@ import {
   type Setup,
   type TakeInput,
 } from '@tawny/contract';
-import { TAKE_TIMES } from '@tawny/contract/takes';
+import { TIMES_FROM } from '@tawny/contract/common';
 import { readTable, FileProblem, type ReadTable } from '@tawny/formats';
 
 type Cell = { value: unknown } | { fault: string };
@@ -109,10 +109,10 @@ const status: Column['read'] = (t) => {
 };
 
 const timeFrom = (t: string): Cell => {
-  const known = TAKE_TIMES.find((k) => k === plain(t));
+  const known = TIMES_FROM.find((k) => k === plain(t));
   if (known) return { value: known };
   // The table names the file; the cell's own mark stays with the log that it was exported from.
-  return plain(t).startsWith('file') ? { value: 'logged' } : { fault: `"${t}" is none of ${TAKE_TIMES.join(', ')}` };
+  return plain(t).startsWith('file') ? { value: 'logged' } : { fault: `"${t}" is none of ${TIMES_FROM.join(', ')}` };
 };
 
 /** What goes without saying because there is one alone. */

@@ -57,6 +57,7 @@ export const Readings = table<Reading>('readings', {
   planeElevationDeg: 'float8?',
   lightCondition: 'text',
   takenAt: 'timestamptz',
+  takenAtFrom: 'text',
   source: 'text',
   notes: 'text',
 });

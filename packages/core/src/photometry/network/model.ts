@@ -36,8 +36,8 @@ export interface NetworkModel {
     /** Those of them that are errors of what is stated. */
     settings: number[];
   }[];
-  /** Unknown of the light at a time against the panorama's; null at the panorama's own. */
-  lightAt: (timeMs: number) => number | null;
+  /** Of the light of a take against the panorama's; none where nothing saw it. */
+  lightAt: RoundLight['lightAt'];
   bodies: { body: string; column: number }[];
   white: number;
 }

@@ -10,6 +10,7 @@ import {
   type NetworkCard,
   type NetworkInput,
   type NetworkMeter,
+  type NetworkTake,
 } from './sources';
 
 /** One sigma of what nobody knows: wide against everything that is seen. */
@@ -26,8 +27,8 @@ export interface RoundLight {
   unit: Slopes;
   /** Light that falls on a plane, as the luminance of a perfect white there, cd/m2. */
   onPlane: (normal: NetworkCard['normal']) => Slopes;
-  /** Of the light at a time against the panorama's; null where nothing saw it. */
-  lightAt: (timeMs: number) => number | null;
+  /** Of the light of a take against the panorama's; none where nothing saw it. */
+  lightAt: (take: Pick<NetworkTake, 'id' | 'timeMs'>) => Slopes;
   /** Of the light when something was seen against the panorama's. */
   whenSeen: (x: NetworkCard | NetworkMeter) => Slopes;
 }
@@ -90,6 +91,12 @@ export function networkRounds(
   return rounds;
 }
 
+/** One sigma of the light's change, stops, by how well a time is known (95 %, seconds). */
+function asideOf(perHour: number, withinS: number, of: string): number {
+  if (!(withinS >= 0)) throw new RangeError(`${of}: timeWithinS must be 0 s or more, not ${withinS}`);
+  return (perHour * sigmaOf95(withinS)) / 3600;
+}
+
 function lightOfRound(
   { cards, meters }: NetworkInput,
   unknowns: Unknowns,
@@ -98,9 +105,8 @@ function lightOfRound(
 ): RoundLight {
   const here = [...cards, ...meters].filter((x) => (x.round ?? null) === id);
   const of = id === null ? '' : ` of round ${id}`;
-  if (!(withinS >= 0)) throw new RangeError(`how well the round's time is known must be 0 s or more, not ${withinS}`);
   // A round at another time than it says is that far from all others alike.
-  const aside = (perHour * sigmaOf95(withinS)) / 3600;
+  const aside = asideOf(perHour, withinS, 'the round');
   // Only times at which the light was seen, but by the panorama itself.
   const seen = here.filter((x) => !inItself(x) && (aside > 0 || x.timeMs !== zero));
   const times = [...new Set(seen.map((x) => x.timeMs))].sort((a, b) => a - b);
@@ -114,7 +120,15 @@ function lightOfRound(
           ),
         )
       : [];
-  const lightAt = (timeMs: number) => columns[times.indexOf(timeMs)] ?? null;
+  const lightAt = (timeMs: number): Slopes => columns.flatMap((c, k): Slopes => (times[k] === timeMs ? [[c, 1]] : []));
+  // What was seen in one take was seen at one time, whichever.
+  const seenIn = (x: NetworkCard | NetworkMeter) => ('take' in x ? `take ${x.take}` : x.name);
+  const whens = new Map<string, number>();
+  for (const x of here) {
+    const apart = asideOf(perHour, x.timeWithinS ?? 0, x.name);
+    if (apart > 0 && !inItself(x)) whens.set(seenIn(x), unknowns.of(`when ${seenIn(x)} was${of}`, apart));
+  }
+  const apartBy = (what: string): Slopes => (whens.has(what) ? [[whens.get(what)!, 1]] : []);
   const light = unknowns.of(`light on the set${of}`, OPEN_STOPS);
   const planes: { direction: ReturnType<typeof directionFromAngles>; column: number }[] = [];
   const planeOf = (normal: NetworkCard['normal']): number | null => {
@@ -139,10 +153,7 @@ function lightOfRound(
   return {
     unit,
     onPlane,
-    lightAt,
-    whenSeen: (x) => {
-      const column = inItself(x) ? null : lightAt(x.timeMs);
-      return column === null ? [] : [[column, 1]];
-    },
+    lightAt: ({ id: take, timeMs }) => [...lightAt(timeMs), ...apartBy(`take ${take}`)],
+    whenSeen: (x) => (inItself(x) ? [] : [...lightAt(x.timeMs), ...apartBy(seenIn(x))]),
   };
 }

@@ -236,8 +236,8 @@ function answer(model: NetworkModel, state: Seen, mixture: readonly Judged[], ta
     const own = model.observations.flatMap((o, i) => (model.sources[o.source].card?.take === t.take.id ? [i] : []));
     const others = without(model, own);
     const free = others ? Math.sqrt(asked(others, gainSlopes(t)).variance) : Infinity;
-    const column = model.lightAt(t.take.timeMs);
-    const light = column === null ? null : mixed(new Map([[column, 1]]));
+    const lit = model.lightAt(t.take);
+    const light = lit.length === 0 ? null : mixed(new Map(lit));
     const doubted = unresolved !== null && touches(model, unresolved.fault, t.take.id);
     return {
       id: t.take.id,

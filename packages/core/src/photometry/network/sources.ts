@@ -32,6 +32,8 @@ export interface NetworkCard {
   /** Where the card faces, degrees; null: not known, then the cards that say nothing face alike. */
   normal: { azimuthDeg: number; elevationDeg: number } | null;
   timeMs: number;
+  /** How well that is known, seconds (95 %); left out: exactly. */
+  timeWithinS?: number;
 }
 
 /** A reading of an instrument: illuminance on a plane (lux), or luminance of a region (cd/m2). */
@@ -47,6 +49,8 @@ export interface NetworkMeter {
   /** Under whose light: id of another round; left out, that of the panorama itself. */
   round?: string;
   timeMs: number;
+  /** How well that is known, seconds (95 %); left out: exactly. */
+  timeWithinS?: number;
 }
 
 /** Another panorama on which cards were measured: its light is its own, what its cards say of the bodies holds here too. */
