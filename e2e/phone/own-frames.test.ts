@@ -247,7 +247,10 @@ test('targets are at least 44 px and nothing runs out of the side', async ({ pag
   }
 });
 
-test('an address that leads nowhere helps', async ({ page }) => {
+test('an address that leads nowhere helps, and one that ends with the production opens its day', async ({ page }) => {
+  await page.goto('/HERN');
+  await expect(page).toHaveURL(/\/HERN\/day$/);
+  await expect(page.getByText(/^Gap list/).first()).toBeVisible();
   await page.goto('/HERN/nowhere');
   await expect(page.getByText('There is nothing at this address')).toBeVisible();
 });
