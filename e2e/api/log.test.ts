@@ -141,6 +141,31 @@ test('readings are checked in their own units', async ({ request }) => {
   expect((await patchJson(request, `/readings/${id}`, { shown: -5, version: 1 })).status).toBe(422);
 });
 
+test("a cell that is changed is no longer a file's and a time that is stated no longer assumed, whoever sends it", async ({
+  request,
+}) => {
+  const { setup } = await bench(request);
+  const filled = { fromFile: { ei: 'A004.dng', tStop: 'A004.dng' }, shotAtFrom: 'assumed' as const };
+  const take = await newTake(request, setup.id, filled);
+  const change = async (fields: object, version: number) =>
+    (await patchJson(request, `/takes/${take.id}`, { ...fields, version })).body as Take;
+  expect(await change({ ei: 400 }, 1)).toMatchObject({
+    ei: 400,
+    fromFile: { tStop: 'A004.dng' },
+    shotAtFrom: 'assumed',
+  });
+  expect(await change({ shotAt: '2026-10-14T15:40:00Z' }, 2)).toMatchObject({ shotAtFrom: 'entered' });
+  // One that says itself how it knows is believed.
+  const told = { shotAt: '2026-10-14T15:41:00Z', shotAtFrom: 'logged', fromFile: { shotAt: 'A005.mov' } };
+  expect(await change(told, 3)).toMatchObject({ shotAtFrom: 'logged', fromFile: told.fromFile });
+  const assumed = { id: randomUUID(), setupId: setup.id, kind: 'lux', shown: 900, takenAt: '2026-10-14T15:00:00Z', takenAtFrom: 'assumed' }; // prettier-ignore
+  await postJson(request, '/readings', assumed);
+  const changed = async (fields: object, version: number) =>
+    (await patchJson(request, `/readings/${assumed.id}`, { ...fields, version })).body as Reading;
+  expect(await changed({ notes: 'by the door' }, 1)).toMatchObject({ takenAtFrom: 'assumed' });
+  expect(await changed({ takenAt: '2026-10-14T15:02:00Z' }, 2)).toMatchObject({ takenAtFrom: 'entered' });
+});
+
 test('the simulated instruments read the simulated set with their faults', async ({ request }) => {
   const { setup, station } = await bench(request);
   const take = await newTake(request, setup.id);

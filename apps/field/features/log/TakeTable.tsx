@@ -15,7 +15,7 @@ import { router } from 'expo-router';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Take } from '@tawny/contract';
-import { changedByHand, takeFaults, takeTimeFrom } from '@tawny/contract/takeRules';
+import { takeFaults, takeTimeFrom } from '@tawny/contract/takeRules';
 import { useProductionCode, useSave } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -122,7 +122,7 @@ export function TakeTable({ takes, more, onMore, setupId, location, bodies, lens
       return;
     }
     setWrong(null);
-    save.mutate({ record: take, change: changedByHand(take, part) });
+    save.mutate({ record: take, change: part });
   };
   const commit = (text: string) => {
     const take = takeAt(at.row);

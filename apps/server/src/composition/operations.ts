@@ -105,6 +105,7 @@ export function allHandlers(services: Services): AllHandlers {
       noun: 'reading',
       input: readingInput,
       order: { by: ['takenAt'], direction: 'DESC' },
+      implied: (_, fields) => (fields.takenAt === undefined ? fields : { takenAtFrom: 'entered', ...fields }),
     }),
     lamps: writtenHandlers<'lamps', LampRecord>({
       entity: Lamps,

@@ -31,6 +31,8 @@ export interface WrittenKind<T extends { id: string }> extends RecordKind<T> {
   input: { parse: (value: unknown) => unknown };
   /** Fills what a new record may leave to us. */
   complete?: (record: T) => T;
+  /** What a change of some fields says of others, whoever sends it. */
+  implied?: (seen: T, fields: Partial<T>) => Partial<T>;
   /** Completes and checks a record before it is stored; throws ApiProblem. */
   check?: (record: T, productionId: string, db: Queries) => Promise<T>;
 }
@@ -111,8 +113,9 @@ export function writtenHandlers<R extends WrittenResource, T extends { id: strin
     },
     change: async (context: Loose) => {
       const { tx, production, params, body } = context;
-      const { version, ...fields } = body as { version: number } & Partial<T>;
+      const { version, ...sent } = body as { version: number } & Partial<T>;
       const seen = await findOwned(tx, kind.entity, production.id, params.id, kind.noun);
+      const fields = kind.implied ? kind.implied(seen, sent as unknown as Partial<T>) : sent;
       // Rules that bind several fields hold after a change, too.
       const merged = kind.input.parse(JSON.parse(JSON.stringify({ ...seen, ...fields }))) as T;
       const checked = kind.check ? await kind.check(merged, production.id, tx) : merged;

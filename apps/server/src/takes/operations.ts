@@ -1,4 +1,5 @@
 import { takeInput, type ImportResult, type Setup, type Take, type TakeInput } from '@tawny/contract';
+import { changedByHand } from '@tawny/contract/takeRules';
 import { Bodies, Lenses, Setups, Takes, type Owned } from '../db/entities';
 import type { Handlers } from '../http/handler';
 import { ApiProblem } from '../problems';
@@ -28,6 +29,7 @@ export const takeOperations = ({ db, decoder, uploads }: Services): Handlers<'ta
     noun: 'take',
     input: takeInput,
     order: { by: ['shotAt'], direction: 'DESC' },
+    implied: changedByHand,
     check: checkTake,
   }),
   import: async ({ tx, production, body }) => {
