@@ -256,7 +256,7 @@ export function NewReading({
       <Fold title="When it was read" summary={timeOfReadingWords(time, location.zone)}>
         <InstantCells of="the reading" at={time.takenAt} zone={location.zone} onChange={setStated} />
         <Text size="small" tone="quietInk">
-          {`${timeOfReadingWords(time, location.zone)}. Light drifts: the further from a round or a take, the less a reading says of it.`}
+          {`${timeOfReadingWords(time, location.zone)}.${pointed ? ' Light drifts: the further from a round or a take, the less a reading says of it.' : ''}`}
         </Text>
       </Fold>
       {shape.success ? null : (
