@@ -5,6 +5,8 @@ import { quantile, rms, type Row, type Section } from './table';
 /** One sigma of what is stated as a 95 % half width; written out here, so that a slip of the one is seen in the other. */
 const sigma = (half: number) => half / 1.96;
 const HOUR = 3600e3;
+/** How far a take's time may be off that nobody said, seconds, 95 %. */
+const WHENEVER_S = 7200;
 const T_STOPS = [2, 2.8, 4, 5.6, 8, 11];
 /** Takes, by their place, in which a card stands. */
 const CARDED = [0, 1, 3, 5, 6];
@@ -293,6 +295,20 @@ export function networkSection(sets: number): Section[] {
     const otherRounds = [{ id: 'there', sameRig: false, timeMs: day.input.panorama.timeMs! }];
     return { day, network: solveNetwork({ ...day.input, cards, otherRounds }) };
   });
+  // Nobody said when any take ran: its time is somebody's guess.
+  const untimed = Array.from({ length: sets }, (_, k) => {
+    const day = dayOf(k + 1, 'untimed', { ...SPEC, lux: false });
+    const off = new Map(day.input.takes.map((t) => [t.id, 1000 * sigma(WHENEVER_S) * day.random.normal()]));
+    const guessed = <T extends { timeMs: number }>(x: T, take: string): T => ({
+      ...x,
+      timeMs: x.timeMs + off.get(take)!,
+    });
+    const cards = day.input.cards.map((c) =>
+      c.take === null ? c : { ...guessed(c, c.take), timeWithinS: WHENEVER_S },
+    );
+    const takes = day.input.takes.map((t) => guessed(t, t.id));
+    return { day, network: solveNetwork({ ...day.input, takes, cards }) };
+  });
   const steady = solved('steady', { drift: 0, lux: true, rig: false });
   const unit = Array.from({ length: sets }, (_, k) => {
     // One lux reading beside the panorama's card, nothing else.
@@ -324,6 +340,7 @@ export function networkSection(sets: number): Section[] {
   });
   const rows: Row[] = [
     coverageRow('a take with a card, within five hours of the panorama', errors(plain, withCard)),
+    coverageRow('the same, when the takes ran known to two hours', errors(untimed, withCard)),
     coverageRow('carried over stop, ND, EI and shutter, same body', errors(plain, (d, id) => !withCard(d, id) && bodyOf(d, id) === 'A')),
     coverageRow('carried to another body that no card was held before', errors(alone, (d, id) => bodyOf(d, id) === 'B')),
     coverageRow('to another body, both before one card in another round of any rig', errors(held, (d, id) => bodyOf(d, id) === 'B')),
