@@ -41,7 +41,8 @@ export interface Day {
   cdm2PerUnit: number;
   /** What the errors of a take's stated settings and its body make together, one sigma: for takes without a card. */
   takesWithCard: Set<string>;
-  /** Of every card: the light on it and the scale of its picture, to be worked out anew when something goes wrong. */
+  /** Of the light on the set against the panorama's, stops, within five hours of it. */
+  lightAt: (timeMs: number) => number;
   random: Random;
 }
 
@@ -53,14 +54,23 @@ export function dayOf(seed: number, label: string, spec: DaySpec): Day {
   const start = Date.UTC(2026, 9, 14, 10);
   const cdm2PerUnit = 2 ** (12 * random.next() - 2);
   // The light of the set goes its way: its pace turns over within two hours, drawn by steps of three minutes.
-  const steps: number[] = [0];
-  let pace = spec.drift * random.normal();
-  for (let k = 1; k <= 100; k++) {
-    steps.push(steps[k - 1] + pace / 20);
-    const keeps = Math.exp(-0.05 / 2);
-    pace = keeps * pace + Math.sqrt(1 - keeps * keeps) * spec.drift * random.normal();
-  }
-  const lightAt = (t: number) => steps[Math.round((t - start) / (HOUR / 20))];
+  const first = spec.drift * random.normal();
+  const going = (from: number, by: Random) => {
+    const steps = [0];
+    let pace = from;
+    for (let k = 1; k <= 100; k++) {
+      steps.push(steps[k - 1] + pace / 20);
+      const keeps = Math.exp(-0.05 / 2);
+      pace = keeps * pace + Math.sqrt(1 - keeps * keeps) * spec.drift * by.normal();
+    }
+    return steps;
+  };
+  const after = going(first, random);
+  const before = going(-first, createRandom(seed, 'exposure network, before', label));
+  const lightAt = (t: number) => {
+    const k = Math.round((t - start) / (HOUR / 20));
+    return k >= 0 ? after[k] : before[-k];
+  };
   const lux0 = 2 ** (8 + 8 * random.next());
   const white = 0.4 * random.normal();
   const takes: NetworkTake[] = Array.from({ length: 8 }, (_, k) => {
@@ -131,6 +141,7 @@ export function dayOf(seed: number, label: string, spec: DaySpec): Day {
     gains: new Map(takes.map((t) => [t.id, scale(t) + Math.log2(cdm2PerUnit)])),
     cdm2PerUnit,
     takesWithCard: new Set(cards.flatMap((c) => (c.take ? [c.take] : []))),
+    lightAt,
     random,
   };
 }
@@ -295,19 +306,20 @@ export function networkSection(sets: number): Section[] {
     const otherRounds = [{ id: 'there', sameRig: false, timeMs: day.input.panorama.timeMs! }];
     return { day, network: solveNetwork({ ...day.input, cards, otherRounds }) };
   });
-  // Nobody said when any take ran: its time is somebody's guess.
+  // Nobody said when any take ran: its time is a guess, and it ran at another.
   const untimed = Array.from({ length: sets }, (_, k) => {
     const day = dayOf(k + 1, 'untimed', { ...SPEC, lux: false });
-    const off = new Map(day.input.takes.map((t) => [t.id, 1000 * sigma(WHENEVER_S) * day.random.normal()]));
-    const guessed = <T extends { timeMs: number }>(x: T, take: string): T => ({
-      ...x,
-      timeMs: x.timeMs + off.get(take)!,
-    });
-    const cards = day.input.cards.map((c) =>
-      c.take === null ? c : { ...guessed(c, c.take), timeWithinS: WHENEVER_S },
+    const { takes } = day.input;
+    const brighter = new Map(
+      takes.map(({ id, timeMs }) => {
+        const ran = timeMs + 1000 * sigma(WHENEVER_S) * day.random.normal();
+        return [id, day.lightAt(ran) - day.lightAt(timeMs)];
+      }),
     );
-    const takes = day.input.takes.map((t) => guessed(t, t.id));
-    return { day, network: solveNetwork({ ...day.input, takes, cards }) };
+    const cards = day.input.cards.map((c) =>
+      c.take === null ? c : { ...c, value: c.value * 2 ** brighter.get(c.take)!, timeWithinS: WHENEVER_S },
+    );
+    return { day, network: solveNetwork({ ...day.input, cards }) };
   });
   const steady = solved('steady', { drift: 0, lux: true, rig: false });
   const unit = Array.from({ length: sets }, (_, k) => {
