@@ -285,8 +285,13 @@ export function NewReading({
           onPress={() =>
             save.mutate(
               { record: { ...record, ...timeOfReading(stated, runs, time.takenAt) } },
-              // The next one is read at a time of its own.
-              { onSuccess: () => setStated(null) },
+              // The next one is read anew, at a time of its own: a second tap keeps nothing twice.
+              {
+                onSuccess: () => {
+                  setStated(null);
+                  setRead(false);
+                },
+              },
             )
           }
         />

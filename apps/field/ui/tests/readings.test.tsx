@@ -128,6 +128,7 @@ describe('a new reading', () => {
     fireEvent.press(screen.getByText('Save reading'));
     expect(saved()).toMatchObject({ takenAt: '2026-10-14T13:05:00.000Z', takenAtFrom: 'entered' });
     act(() => mockServer.save.mock.lastCall![1].onSuccess());
+    expect([canSave(), screen.queryByText('Nothing read yet') !== null]).toEqual([false, true]);
     expect(screen.getByText(/^16:10 BST, assumed, nobody said when it was read\./)).toBeTruthy();
     jest.useRealTimers();
   });
