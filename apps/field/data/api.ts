@@ -1,5 +1,5 @@
 import type { Answered, ApiRequest, Asked, OperationName } from '@tawny/contract';
-import { addressOf, answerOf, ApiError, createClient, requestOf } from '@tawny/contract/client';
+import { addressOf, answerOf, ApiError, createClient, KEY_HEADER, requestOf } from '@tawny/contract/client';
 import { ARRIVED_PART } from '@tawny/contract/arrived';
 import { IN_PIECES_FROM, sendInPieces, type Arrived } from './sendInPieces';
 
@@ -8,16 +8,24 @@ export { ApiError };
 const failure = (title: string, code: string, detail: string) =>
   new ApiError({ type: 'about:blank', title, status: 0, code, detail });
 
+/** Waits before a write is sent again whose answer did not come, ms: it may have arrived, and under its key it is done once. */
+const AGAIN_MS = [400, 1600];
+
 async function send({ method, url, headers, body }: ApiRequest): Promise<{ status: number; text: string }> {
-  try {
-    const response = await fetch(url, { method, headers, body });
-    return { status: response.status, text: await response.text() };
-  } catch {
-    throw failure(
-      'No connection',
-      'no-connection',
-      'The server cannot be reached. Check that it runs, then try again.',
-    );
+  const waits = KEY_HEADER in headers ? AGAIN_MS : [];
+  for (let k = 0; ; k++) {
+    try {
+      const response = await fetch(url, { method, headers, body });
+      return { status: response.status, text: await response.text() };
+    } catch {
+      if (k === waits.length)
+        throw failure(
+          'No connection',
+          'no-connection',
+          'The server cannot be reached. Check that it runs, then try again.',
+        );
+      await new Promise((resolve) => setTimeout(resolve, waits[k]));
+    }
   }
 }
 

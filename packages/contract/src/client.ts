@@ -63,6 +63,9 @@ export function addressOf<N extends OperationName>(name: N, asked: Asked<N>): st
   return `${API_BASE}${path}${search ? `?${search}` : ''}`;
 }
 
+/** Under the same key a write is done once, however often it arrives. */
+export const KEY_HEADER = 'Idempotency-Key';
+
 /** The request of an operation, whatever sends it. */
 export function requestOf<N extends OperationName>(name: N, asked: Asked<N>, newKey: () => string): ApiRequest {
   const operation: Operation = operationOf(name);
@@ -74,7 +77,7 @@ export function requestOf<N extends OperationName>(name: N, asked: Asked<N>, new
     headers: {
       ...(operation.method === 'GET' ? {} : { [CLIENT_HEADER]: 'tawny' }),
       ...(json ? { 'Content-Type': 'application/json' } : {}),
-      ...(operation.keyed ? { 'Idempotency-Key': key ?? newKey() } : {}),
+      ...(operation.keyed ? { [KEY_HEADER]: key ?? newKey() } : {}),
     },
     body: json ? JSON.stringify(body ?? {}) : undefined,
   };

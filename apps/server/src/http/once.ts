@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Request } from 'express';
 import type { EntityManager } from 'typeorm';
+import { KEY_HEADER } from '@tawny/contract/client';
 import type { Db } from '../db/dataSource';
 import { ApiProblem } from '../problems';
 
@@ -23,12 +24,12 @@ export async function once(
   status: number,
   write: (tx: EntityManager) => Promise<unknown>,
 ): Promise<KeptAnswer> {
-  const key = req.get('Idempotency-Key');
+  const key = req.get(KEY_HEADER);
   if (!key || key.length > 200)
     throw new ApiProblem(
       400,
       'no-idempotency-key',
-      'A write needs an Idempotency-Key header of at most 200 characters',
+      `A write needs an ${KEY_HEADER} header of at most 200 characters`,
     );
   const hash = createHash('sha256')
     .update(`${req.method} ${req.originalUrl}\n${JSON.stringify(req.body ?? null)}`)
@@ -44,7 +45,7 @@ export async function once(
         [productionId, key],
       );
       if (kept.request_hash !== hash)
-        throw new ApiProblem(422, 'idempotency-key-reused', 'This Idempotency-Key was used for another request');
+        throw new ApiProblem(422, 'idempotency-key-reused', `This ${KEY_HEADER} was used for another request`);
       return { status: kept.status, body: kept.body, replayed: true };
     }
     const body = await write(tx);
