@@ -26,11 +26,7 @@ export async function once(
 ): Promise<KeptAnswer> {
   const key = req.get(KEY_HEADER);
   if (!key || key.length > 200)
-    throw new ApiProblem(
-      400,
-      'no-idempotency-key',
-      `A write needs an ${KEY_HEADER} header of at most 200 characters`,
-    );
+    throw new ApiProblem(400, 'no-idempotency-key', `A write needs an ${KEY_HEADER} header of at most 200 characters`);
   const hash = createHash('sha256')
     .update(`${req.method} ${req.originalUrl}\n${JSON.stringify(req.body ?? null)}`)
     .digest('hex');
