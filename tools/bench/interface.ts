@@ -35,27 +35,28 @@ async function slowPage(context: BrowserContext): Promise<Page> {
   return page;
 }
 
-/** Seconds from asking for the day until it can be used, by this program's clock, and until what was seen last is painted, by the browser's. */
+/**
+ * Seconds from asking for the day until its gap list is painted and can be used, and until what was seen last is. By the page's own clock: what
+ * drives the page is slowed down with it, asks it a thousand words a time, and hears of a picture long after it stands there.
+ */
 async function untilDay(page: Page, base: string): Promise<{ readS: number | null; usedS: number }> {
-  // What drives the page is slowed down with it, and hears of the first picture long after it stands there.
   await page.addInitScript({
     content: `new MutationObserver((_, self) => {
-      if (!document.getElementById('last-seen')) return;
-      window.seenAt = performance.now();
+      window.seenAt ??= document.getElementById('last-seen') ? performance.now() : undefined;
+      if (!document.querySelector('[role=list][aria-label="Gap list"] [role=listitem]')) return;
       self.disconnect();
+      requestAnimationFrame(() => setTimeout(() => (window.usedAt = performance.now())));
     }).observe(document, { childList: true, subtree: true });`,
   });
-  const started = performance.now();
   await page.goto(`${base}/HERN/day`, { waitUntil: 'commit' });
-  await page
-    .getByText(/^Gap list/)
-    .first()
-    .waitFor({ timeout: 60000 });
-  const usedS = (performance.now() - started) / 1000;
-  const [seenAt, paintedAt] = (await page.evaluate(
-    "[window.seenAt ?? null, performance.getEntriesByName('first-contentful-paint')[0].startTime]",
-  )) as [number | null, number];
-  return { readS: seenAt === null ? null : Math.max(seenAt, paintedAt) / 1000, usedS };
+  const asked =
+    "[window.seenAt ?? null, performance.getEntriesByName('first-contentful-paint')[0]?.startTime, window.usedAt]";
+  for (const until = Date.now() + 60000; Date.now() < until; await page.waitForTimeout(250)) {
+    const [seenAt, paintedAt, usedAt] = (await page.evaluate(asked)) as [number | null, number, number | undefined];
+    if (usedAt !== undefined)
+      return { readS: seenAt === null ? null : Math.max(seenAt, paintedAt) / 1000, usedS: usedAt / 1000 };
+  }
+  throw new Error('the gap list did not stand within a minute');
 }
 
 /** The speed of the interface in headless Chromium, as a hand meets it. */
@@ -67,7 +68,10 @@ export async function interfaceRows(stage: Stage): Promise<BenchRow[]> {
     const used: number[] = [];
     for (let k = 0; k < RUNS; k++) {
       const context = await browser.newContext({ viewport: PHONE });
-      cold.push((await untilDay(await slowPage(context), stage.base)).usedS);
+      // Each alone: two slowed pages of one address share a thread.
+      const first = await slowPage(context);
+      cold.push((await untilDay(first, stage.base)).usedS);
+      await first.close();
       const before = await slowPage(context);
       await untilDay(before, stage.base);
       // As long as somebody looks at it; then it is opened anew.

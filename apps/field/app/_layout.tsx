@@ -10,6 +10,7 @@ import { SafeAreaProvider } from 'react-native-safe-area-context';
 import { ApiError, holdCalls } from '../data/api';
 import { keepLastKnown } from '../data/lastKnown';
 import { dropLastSeen } from '../data/lastSeen';
+import { askForDay } from '../data/queries';
 import { ThemeProvider } from '../ui/theme';
 
 export default function RootLayout() {
@@ -23,7 +24,12 @@ export default function RootLayout() {
         },
       },
     });
-    if (keepLastKnown(made, localStorage) && /\/day$/.test(window.location.pathname)) holdCalls();
+    const [, code, place] = window.location.pathname.split('/');
+    const known = keepLastKnown(made, localStorage);
+    if (place === 'day') {
+      if (known) holdCalls();
+      else askForDay(made, code);
+    }
     return made;
   });
   // Whatever became of the screen that was shown last: a hand that reaches for it gets the true one.

@@ -5,6 +5,7 @@ import type { Job, Api, OperationName, Answered, Asked, NewProduction, Operation
 import { operationOf } from '@tawny/contract/api';
 import { JOB_KINDS } from '@tawny/contract/jobs';
 import { ApiError, call } from './api';
+import { keepRecord, type Versioned, type WrittenKind } from './keepRecord';
 import { keepsLastKnown } from './lastKnown';
 
 export function useProductionCode(): string {
@@ -41,26 +42,36 @@ async function allPages<N extends ListName>(name: N, asked: Asked<N>): Promise<I
 /** Answers that the next start is shown from stay as long as the page. */
 const kept = (name: OperationName) => (keepsLastKnown(name) ? { gcTime: Infinity } : {});
 
-/** A list of the production in the address; keys are the operation's name, then what it was asked. */
+/** A list as it is known; keys are production, the operation's name, then what it was asked. */
+const listQuery = <N extends ListName>(code: string, name: N, asked: InProduction<N>) => ({
+  queryKey: [code, name, asked],
+  queryFn: () => allPages(name, askedFor(code, asked)),
+  ...kept(name),
+});
+
+const answerQuery = <N extends OperationName>(code: string, name: N, asked: InProduction<N>) => ({
+  queryKey: [code, name, asked],
+  queryFn: () => call(name, askedFor(code, asked)),
+  ...kept(name),
+});
+
+/** Asks for what the day is drawn from while its program still loads: the day is then drawn once, not with each answer anew. */
+export function askForDay(client: QueryClient, code: string): void {
+  void client.prefetchQuery(answerQuery(code, 'productions.get', {}));
+  for (const name of ['setups.list', 'days.list', 'locations.list', 'gaps.list'] as const)
+    void client.prefetchQuery(listQuery(code, name, {}));
+}
+
+/** A list of the production in the address. */
 function useList<N extends ListName>(name: N, asked: InProduction<N> = {}, enabled = true) {
   const code = useProductionCode();
-  return useQuery({
-    queryKey: [code, name, asked],
-    queryFn: () => allPages(name, askedFor(code, asked)),
-    enabled,
-    ...kept(name),
-  });
+  return useQuery({ ...listQuery(code, name, asked), enabled });
 }
 
 /** One answer of an operation that reads. */
 export function useAnswer<N extends OperationName>(name: N, asked: InProduction<N> = {}, enabled = true) {
   const code = useProductionCode();
-  return useQuery({
-    queryKey: [code, name, asked],
-    queryFn: () => call(name, askedFor(code, asked)),
-    enabled,
-    ...kept(name),
-  });
+  return useQuery({ ...answerQuery(code, name, asked), enabled });
 }
 
 /** Answers that were made of what has changed are read anew. */
@@ -187,13 +198,19 @@ export function useJob(subjectId: string | undefined, kind?: Job['kind']) {
   });
 }
 
+/** What is made under an id of its own is made once, however often it is sent. */
+const keyOf = (body: unknown) => {
+  const { id } = (body ?? {}) as { id?: unknown };
+  return typeof id === 'string' ? { key: id } : {};
+};
+
 /** A write of the table with a body; what was made of what it changes is read anew after it. */
 export function useOperation<N extends OperationName>(name: N, params: Record<string, string> = {}) {
   const code = useProductionCode();
   const client = useQueryClient();
   return useMutation({
     mutationFn: (body: Asked<N>['body']): Promise<Answered<N>> =>
-      call(name, { params: { production: code, ...params }, body } as unknown as Asked<N>),
+      call(name, { params: { production: code, ...params }, body, ...keyOf(body) } as unknown as Asked<N>),
     onSuccess: () => renew(client, code, (operationOf(name) as Operation).changes),
   });
 }
@@ -215,32 +232,16 @@ export function useRenew() {
   return (name: OperationName) => renew(client, code, (operationOf(name) as Operation).changes);
 }
 
-/** Resources whose records people write. */
-export type WrittenKind = {
-  [R in keyof Api]: Api[R] extends { create: unknown; change: unknown } ? R : never;
-}[keyof Api];
 /** Those that can be removed. */
 export type RemovableKind = { [R in keyof Api]: Api[R] extends { remove: unknown } ? R : never }[keyof Api];
-
-interface Versioned {
-  id: string;
-  version?: number;
-}
 
 /** Saves a record of a kind: a new one is created under the client's own id, one that has a version is changed. */
 export function useSave<T extends Versioned>(kind: WrittenKind) {
   const code = useProductionCode();
   const client = useQueryClient();
   return useMutation({
-    mutationFn: ({ record, change }: { record: T; change?: Partial<T> }): Promise<T> => {
-      const params = { production: code, id: record.id };
-      // A new record's own id is its key: however often it is sent, it is made once.
-      const asked = record.version
-        ? { params, body: { ...(change ?? record), id: undefined, version: record.version } }
-        : { params, body: record, key: record.id };
-      const name = `${kind}.${record.version ? 'change' : 'create'}` as 'takes.create';
-      return call(name, asked as never) as Promise<unknown> as Promise<T>;
-    },
+    mutationFn: ({ record, change }: { record: T; change?: Partial<T> }): Promise<T> =>
+      keepRecord(kind, code, record, change),
     onSuccess: () => renew(client, code, [kind]),
   });
 }

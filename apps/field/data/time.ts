@@ -5,14 +5,28 @@ import { takeTimeFrom } from '@tawny/contract/takeRules';
 /** Knows the abbreviations of European zones (BST, CET), which the American locale writes as offsets. */
 const LOCALE = 'en-GB';
 
+const names = new Map<string, string>();
+/** Abbreviation of a zone as it is then. To ask for one takes as long as to draw a line of a list: it is asked for once for each offset. */
+function zoneName(at: DateTime): string {
+  const key = `${at.zoneName} ${at.offset}`;
+  const name = names.get(key) ?? at.setLocale(LOCALE).toFormat('ZZZZ');
+  names.set(key, name);
+  return name;
+}
+
+const withZone = (instant: string | Date, zone: string, format: string): string => {
+  const at = DateTime.fromJSDate(new Date(instant), { zone });
+  return `${at.toFormat(format)} ${zoneName(at)}`;
+};
+
 /** Local clock time of an instant with the zone's abbreviation: "15:42 GMT". */
 export function clock(instant: string | Date, zone: string): string {
-  return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm ZZZZ');
+  return withZone(instant, zone, 'HH:mm');
 }
 
 /** The same with seconds, where they matter. */
 export function clockSeconds(instant: string | Date, zone: string): string {
-  return DateTime.fromJSDate(new Date(instant), { zone }).setLocale(LOCALE).toFormat('HH:mm:ss ZZZZ');
+  return withZone(instant, zone, 'HH:mm:ss');
 }
 
 /** When something was, and that nobody said so where it is assumed. */
@@ -60,7 +74,7 @@ type Hours = Pick<ShootDay, 'date' | 'callLocal' | 'wrapLocal'>;
 
 /** Call and wrap of a shoot day; a wrap that is not after the call is that of the next morning. */
 function hoursOf({ date, callLocal, wrapLocal }: Hours, zone: string): { call: DateTime; wrap: DateTime } {
-  const at = (time: string) => DateTime.fromISO(`${date}T${time}`, { zone });
+  const at = (time: string) => DateTime.fromJSDate(instantAt(date, time, zone)!, { zone });
   const [call, wrap] = [at(callLocal), at(wrapLocal)];
   return { call, wrap: wrap > call ? wrap : wrap.plus({ days: 1 }) };
 }

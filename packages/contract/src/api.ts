@@ -64,13 +64,13 @@ import {
   writtenRecords,
   type Operation,
 } from './operation';
+import { gapsSchema } from './gaps';
 import {
   buildInput,
   clipSchema,
   differenceSchema,
   fileCellsSchema,
   frameSchema,
-  gapsSchema,
   groupingSchema,
   handoffInput,
   handoffSchema,

@@ -12,6 +12,7 @@ export * from './takeRules';
 export * from './setRecords';
 export * from './rounds';
 export * from './calibrations';
+export * from './gaps';
 export * from './results';
 export * from './jobs';
 export * from './operation';

@@ -15,6 +15,7 @@ import {
   stageOf,
   useExposures,
 } from '../../data/queries';
+import { useNewId } from '../../data/newId';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -118,6 +119,7 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
   const joined = exposures?.takes.find((t) => t.takeId === takeId);
   const borrowed = round && take && lightOf(take) !== round.lightCondition;
   const job = useJob(setup.id, 'handoff');
+  const [id, renewId] = useNewId(`${panorama?.id} ${takeId} ${reaim}`);
   const build = useOperation('handoffs.create');
   const busy = job.data?.state === 'queued' || job.data?.state === 'running';
   const parts: { state: StateName; what: string; detail: string }[] = [
@@ -232,7 +234,7 @@ function Builder({ setup, panorama, round, calibration, takes, location }: Build
           busy={build.isPending || busy}
           disabled={!panorama || !takeId}
           onPress={() =>
-            build.mutate({ id: crypto.randomUUID(), setupId: setup.id, panoramaId: panorama!.id, takeId, reaim })
+            build.mutate({ id, setupId: setup.id, panoramaId: panorama!.id, takeId, reaim }, { onSuccess: renewId })
           }
         />
       </Row>

@@ -19,6 +19,7 @@ import {
   useStations,
   useTakes,
 } from '../../data/queries';
+import { useNewId } from '../../data/newId';
 import { useSetup } from '../../data/setup';
 import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -307,6 +308,7 @@ function AddMeasure({ setupId, marks, onMark }: { setupId: string; marks: readon
   const [to, setTo] = useState('');
   const [text, setText] = useState('');
   const [fault, setFault] = useState<string | undefined>();
+  const [id, renewId] = useNewId();
   const save = useSave<Partial<PlanMeasure> & { id: string; version?: number }>('measures');
   const a = marks.find((m) => m.id === from) ?? marks[0];
   const b = marks.find((m) => m.id === to) ?? marks.find((m) => m.id !== a?.id);
@@ -318,7 +320,7 @@ function AddMeasure({ setupId, marks, onMark }: { setupId: string; marks: readon
       save.mutate(
         {
           record: {
-            id: crypto.randomUUID(),
+            id,
             setupId,
             fromMarkId: a!.id,
             toMarkId: b!.id,
@@ -327,7 +329,12 @@ function AddMeasure({ setupId, marks, onMark }: { setupId: string; marks: readon
             sigma: SIGMA[kind],
           },
         },
-        { onSuccess: () => setText('') },
+        {
+          onSuccess: () => {
+            renewId();
+            setText('');
+          },
+        },
       );
     } catch (e) {
       setFault((e as Error).message);

@@ -14,6 +14,7 @@ import type {
 } from '@tawny/contract';
 import { facingKnown, READING_KINDS, readingInput } from '@tawny/contract/setRecords';
 import { ApiError } from '../../data/api';
+import { useNewId } from '../../data/newId';
 import { useOperation, useReferences, useSave, useStations } from '../../data/queries';
 import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -74,6 +75,7 @@ export function NewReading({
   const [instrumentId, setInstrument] = useState<string | null>(null);
   const [source, setSource] = useState<Reading['source']>('entered');
   const [sensorFault, setSensorFault] = useState<string | null>(null);
+  const [id, renewId] = useNewId();
   const save = useSave<Partial<Reading> & { id: string; version?: number }>('readings');
   const simulate = useOperation('instruments.simulate');
   const fitting = instruments.filter((i) => INSTRUMENT_FOR[kind].includes(i.kind));
@@ -96,7 +98,7 @@ export function NewReading({
   /** A plane faces somewhere, and a spot meter is pointed somewhere. */
   const pointed = kind === 'lux' || kind === 'spot';
   const record = {
-    id: crypto.randomUUID(),
+    id,
     setupId: setup.id,
     stationId: tied.stationId,
     takeId: tied.takeId,
@@ -288,6 +290,7 @@ export function NewReading({
               // The next one is read anew, at a time of its own: a second tap keeps nothing twice.
               {
                 onSuccess: () => {
+                  renewId();
                   setStated(null);
                   setRead(false);
                 },

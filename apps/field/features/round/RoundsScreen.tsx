@@ -13,7 +13,8 @@ import type {
   ShootDay,
 } from '@tawny/contract';
 import { UNSTATED_RIG } from '@tawny/contract/kit';
-import { useAllRounds, usePanoramas, useRigs, useProductionCode, useStations, useOperation } from '../../data/queries';
+import { useAllRounds, usePanoramas, useRigs, useProductionCode, useStations, useSave } from '../../data/queries';
+import { useNewId } from '../../data/newId';
 import { useSetup } from '../../data/setup';
 import { clock, clockShort, dateOf, instantAt, nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -155,21 +156,29 @@ function StartRound({
   const conditions = [...new Set([setup.lightCondition, ...setup.lightConditions.map((c) => c.name)])];
   const [rigId, setRigId] = useState(lastRigId ?? usualRig(rigs)?.id ?? null);
   const rig = rigs.find((r) => r.id === rigId);
-  const start = useOperation('rounds.create');
+  const [id, renewId] = useNewId();
+  const start = useSave<Partial<LightRound> & { id: string; version?: number }>('rounds');
   const sun = sunPosition(location, at);
   const move = (minutes: number) => setAt((t) => new Date(t.getTime() + minutes * 60000));
   const submit = () =>
     start.mutate(
       {
-        id: crypto.randomUUID(),
-        stationId: station.id,
-        name: `Round ${number}`,
-        lightCondition: condition,
-        shotAt: at.toISOString(),
-        rigId: rig?.id ?? null,
-        rig: rig?.statement ?? UNSTATED_RIG,
+        record: {
+          id,
+          stationId: station.id,
+          name: `Round ${number}`,
+          lightCondition: condition,
+          shotAt: at.toISOString(),
+          rigId: rig?.id ?? null,
+          rig: rig?.statement ?? UNSTATED_RIG,
+        },
       },
-      { onSuccess: (r) => router.push(`/${code}/round/${r.id}?setup=${setup.id}`) },
+      {
+        onSuccess: (r) => {
+          renewId();
+          router.push(`/${code}/round/${r.id}?setup=${setup.id}`);
+        },
+      },
     );
   return (
     <View style={{ gap: SPACE(3) }}>
@@ -233,7 +242,8 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
   const [open, setOpen] = useState(count === 0);
   const [place, setPlace] = useState({ eastM: 0, northM: 0, heightM: 1.6 });
   const [heightStated, setHeightStated] = useState(false);
-  const make = useOperation('stations.create');
+  const [id, renewId] = useNewId();
+  const make = useSave<Partial<Station> & { id: string; version?: number }>('stations');
   if (!open) {
     return (
       <Row>
@@ -279,8 +289,13 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
           busy={make.isPending}
           onPress={() =>
             make.mutate(
-              { id: crypto.randomUUID(), setupId: setup.id, name: `Station ${count + 1}`, ...place },
-              { onSuccess: () => setOpen(false) },
+              { record: { id, setupId: setup.id, name: `Station ${count + 1}`, ...place } },
+              {
+                onSuccess: () => {
+                  renewId();
+                  setOpen(false);
+                },
+              },
             )
           }
         />
