@@ -157,8 +157,22 @@ test('a reading says what it means before it is saved', async ({ page, request }
   await expect(page.getByText('showed 322.9')).toHaveCount(1);
   await expect(page.getByRole('button', { name: 'Save reading' })).toBeDisabled();
   expect(sent).toBe(2);
-  const { items } = await getJson<{ items: Reading[] }>(request, `/readings?setupId=${loft.id}`);
-  expect(items.filter((r) => Math.abs(r.shown - 322.9) < 0.1)).toHaveLength(1);
+  const spoken = async () => {
+    const { items } = await getJson<{ items: Reading[] }>(request, `/readings?setupId=${loft.id}`);
+    return items.filter((r) => Math.abs(r.shown - 322.9) < 0.1);
+  };
+  const [{ id, takenAtFrom }] = await spoken();
+  expect(takenAtFrom).toBe('assumed');
+  // When it was read can be said afterwards.
+  const kept = page.getByText('showed 322.9');
+  await expect(kept).toContainText(', assumed');
+  const spokenAt = kept.locator('xpath=ancestor::*[.//*[@aria-label="Say when"]][1]');
+  await spokenAt.getByRole('button', { name: 'Say when' }).tap();
+  await page.getByLabel('Time of this reading').fill('15:50');
+  await page.getByRole('button', { name: 'It was read then' }).tap();
+  await expect(kept).not.toContainText(', assumed');
+  await expect(kept).toContainText('15:50 BST');
+  expect(await spoken()).toEqual([expect.objectContaining({ id, takenAtFrom: 'entered' })]);
   await page.getByRole('radio', { name: 'Compass bearing' }).tap();
   await expect(page.getByTestId('reading-meaning')).toHaveText('Nothing read yet');
   await page.getByRole('button', { name: 'Compass bearing up' }).tap();

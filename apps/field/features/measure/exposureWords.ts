@@ -28,7 +28,7 @@ export function driftWords({ driftStopsPerHour, roundTime, timesAssumed }: Expos
     );
   if (timesAssumed.length > 0)
     out.push(
-      `Nobody said when ${listed(timesAssumed.map((t) => t.name))} ${timesAssumed.length === 1 ? 'was' : 'were'}: taken as good to ± ${Math.round(Math.max(...timesAssumed.map((t) => t.withinS)) / 3600)} h. Enter it: of a take in the log, of a reading by logging it anew.`,
+      `Nobody said when ${listed(timesAssumed.map((t) => t.name))} ${timesAssumed.length === 1 ? 'was' : 'were'}: taken as good to ± ${Math.round(Math.max(...timesAssumed.map((t) => t.withinS)) / 3600)} h. Enter it: of a take in the log, of a reading in its list (“Say when”).`,
     );
   return out.join(' ');
 }

@@ -202,6 +202,20 @@ describe('readings that are there', () => {
     draw();
     expect(String(screen.getByText(/showed/).props.children)).toMatch(/plane facing elevation 90°$/);
   });
+  test('when it was read can be said afterwards, and is then no assumption', () => {
+    Object.assign(mockServer, { readings: [reading({ takenAtFrom: 'assumed' })] });
+    draw();
+    expect(String(screen.getByText(/showed/).props.children)).toMatch(/16:10 BST, assumed/);
+    fireEvent.press(screen.getByText('Say when'));
+    const field = screen.UNSAFE_getByProps({ 'aria-label': 'Time of this reading' });
+    act(() => field.props.onChange({ target: { value: '15:50' } }));
+    fireEvent.press(screen.getByText('It was read then'));
+    const [{ record, change }, { onSuccess }] = mockServer.save.mock.lastCall!;
+    expect(record).toMatchObject({ id: uuid(9), version: 2 });
+    expect(change).toEqual({ takenAt: '2026-10-14T14:50:00.000Z', takenAtFrom: 'entered' });
+    act(() => onSuccess());
+    expect(screen.queryByText('It was read then')).toBeNull();
+  });
   test('one that is removed can be taken back', () => {
     Object.assign(mockServer, { readings: [reading({})] });
     draw();

@@ -92,8 +92,10 @@ const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.se
 const takeName = (t: GapTake) => `${t.slate}/${t.take}${t.camera}`;
 const roundsIn = (f: SetupFacts, condition: string) =>
   f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
-const newest = (rounds: readonly RoundFacts[]) =>
-  [...rounds].sort((a, b) => Date.parse(b.round.shotAt) - Date.parse(a.round.shotAt))[0];
+const newest = (rounds: readonly RoundFacts[]): RoundFacts | undefined => {
+  const times = rounds.map((r) => Date.parse(r.round.shotAt));
+  return rounds[times.indexOf(Math.max(...times))];
+};
 
 /** References that are shot once a light condition. */
 const PER_CONDITION: [Need & ReferenceKind, string][] = [
@@ -399,9 +401,8 @@ export function gapsOf(f: SetupFacts): Gap[] {
           : f.wrap;
     const urgency: Gap['urgency'] =
       ends === null ? 'later' : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS ? 'now' : 'today';
-    return rule
-      .find(f)
-      .map((g): Gap => ({ ...g, rule: rule.name, setupId: f.setup.id, urgency, lostAt: ends?.toISOString() ?? null }));
+    const lostAt = ends?.toISOString() ?? null;
+    return rule.find(f).map((g): Gap => ({ ...g, rule: rule.name, setupId: f.setup.id, urgency, lostAt }));
   });
   const when = (g: Gap) => (g.lostAt ? Date.parse(g.lostAt) : Infinity);
   return found

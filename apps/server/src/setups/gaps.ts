@@ -28,13 +28,16 @@ function groupBy<T extends { setupId: string }>(rows: readonly T[]): Map<string,
   return out;
 }
 
-/** "Now" on the shoot day; seen from another day, the time at which the setup's light is wanted. */
-function reference(setup: Setup, day: ShootDay, location: Location, now: Date): Date {
-  const local = DateTime.fromJSDate(now, { zone: location.zone });
-  if (local.toISODate() === day.date) return now;
-  return setup.lightAt
-    ? new Date(setup.lightAt)
-    : DateTime.fromISO(`${day.date}T${day.callLocal}`, { zone: location.zone }).toJSDate();
+/** A shoot day as its setups look at it: worked out once for all of them. */
+function hoursOf(day: ShootDay, location: Location, now: Date) {
+  const local = (time: string) => DateTime.fromISO(`${day.date}T${time}`, { zone: location.zone }).toJSDate();
+  return {
+    location,
+    /** Null on another day than today. */
+    now: DateTime.fromJSDate(now, { zone: location.zone }).toISODate() === day.date ? now : null,
+    call: local(day.callLocal),
+    wrap: local(day.wrapLocal),
+  };
 }
 
 /** Gathers the facts of every setup of a production in a fixed number of queries and asks the rules. */
@@ -66,10 +69,23 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
     handoffs: groupBy(handoffs),
   };
   const gridLenses = new Set(references.filter((r) => r.kind === 'lensGrid' && r.lensId).map((r) => r.lensId!));
+  const hours = new Map(
+    [...new Set(setups.map((s) => s.dayId))].map((id) => {
+      const day = days.find((d) => d.id === id)!;
+      return [
+        id,
+        hoursOf(
+          day,
+          locations.find((l) => l.id === day.locationId)!,
+          now,
+        ),
+      ];
+    }),
+  );
   return setups.map((setup: Owned<Setup>) => {
-    const day = days.find((d) => d.id === setup.dayId)!;
-    const location = locations.find((l) => l.id === day.locationId)!;
-    const at = reference(setup, day, location, now);
+    const { location, call, wrap, ...day } = hours.get(setup.dayId)!;
+    // Seen from another day, the time at which the setup's light is wanted.
+    const at = day.now ?? (setup.lightAt ? new Date(setup.lightAt) : call);
     const rounds = bySetup.rounds.get(setup.id) ?? [];
     const facts: SetupFacts = {
       setup,
@@ -85,7 +101,7 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
       eyeLines: bySetup.eyeLines.get(setup.id) ?? [],
       handoffs: bySetup.handoffs.get(setup.id) ?? [],
       lightEnds: lightEnds(setup, location, at),
-      wrap: DateTime.fromISO(`${day.date}T${day.wrapLocal}`, { zone: location.zone }).toJSDate(),
+      wrap,
     };
     return { setupId: setup.id, gaps: gapsOf(facts), roundId: rounds.at(-1)?.round.id ?? null };
   });

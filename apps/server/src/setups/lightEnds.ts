@@ -7,17 +7,27 @@ type Place = Pick<Location, 'latitudeDeg' | 'longitudeDeg' | 'altitudeM' | 'skyl
 const DAY_MS = 86400000;
 /** Days of places kept; a shoot looks at a few. */
 const KEPT = 64;
-const known = new Map<string, SunSpan[]>();
+interface KnownDay {
+  place: string;
+  /** From its local midnight to the next, milliseconds. */
+  from: number;
+  to: number;
+  spans: SunSpan[];
+}
+const known: KnownDay[] = [];
 
-/** When the sun is on the set from a local midnight for two days, computed once for a place and a day. */
-function onSet({ latitudeDeg, longitudeDeg, altitudeM, skyline }: Place, midnight: Date): SunSpan[] {
-  const key = JSON.stringify([latitudeDeg, longitudeDeg, altitudeM, skyline, midnight.getTime()]);
-  const found = known.get(key);
-  if (found) return found;
-  const end = new Date(midnight.getTime() + 2 * DAY_MS);
-  const spans = sunOnSet({ latitudeDeg, longitudeDeg, altitudeM }, midnight, end, skyline);
-  if (known.size >= KEPT) known.delete(known.keys().next().value!);
-  known.set(key, spans);
+/** When the sun is on the set from the midnight before an instant for two days, computed once for a place and a day. */
+function onSet({ latitudeDeg, longitudeDeg, altitudeM, skyline, zone }: Place, now: Date): SunSpan[] {
+  const place = JSON.stringify([latitudeDeg, longitudeDeg, altitudeM, zone, skyline]);
+  const at = now.getTime();
+  const found = known.find((d) => d.from <= at && at < d.to && d.place === place);
+  if (found) return found.spans;
+  const midnight = DateTime.fromJSDate(now, { zone }).startOf('day');
+  const from = midnight.toMillis();
+  const end = new Date(from + 2 * DAY_MS);
+  const spans = sunOnSet({ latitudeDeg, longitudeDeg, altitudeM }, new Date(from), end, skyline);
+  if (known.length >= KEPT) known.shift();
+  known.push({ place, from, to: midnight.plus({ days: 1 }).toMillis(), spans });
   return spans;
 }
 
@@ -30,7 +40,6 @@ export function lightEnds(
   const current = setup.lightConditions.find((c) => c.name === setup.lightCondition);
   if (current?.to) return new Date(current.to);
   if (setup.kind === 'interior' || sunPosition(location, now).elevationDeg < 0) return null;
-  const midnight = DateTime.fromJSDate(now, { zone: location.zone }).startOf('day').toJSDate();
-  const span = onSet(location, midnight).find((s) => s.to > now);
+  const span = onSet(location, now).find((s) => s.to > now);
   return span && span.to.getTime() < now.getTime() + DAY_MS ? span.to : null;
 }
