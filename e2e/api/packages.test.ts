@@ -147,11 +147,15 @@ test("another take's package carries the gain by what differs, widens it, and sa
     // Had nobody said when the card's take ran, the light may have drifted by hours of it.
     const { version } = await getJson<Take>(request, `/takes/${take.id}`);
     await patchJson(request, `/takes/${take.id}`, { shotAtFrom: 'assumed', version });
+    // The package of the other take rests on that time, too.
+    const ofTake = `time of ${take.slate}/${take.take}${take.camera}`;
+    const list = (await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${set.setupId}`)).items;
+    expect(list.find((h) => h.id === carried.handoff.id)!.basis.changed).toContain(ofTake);
+    expect(carried.handoff.basis.changed).toEqual([]);
     const vague = await pack(request, { ...set, take: other });
     packed.push(vague);
     expect((await gainIn(vague.folder)).within).toBeGreaterThan(b.within + 0.02);
-    const when = `time of ${take.slate}/${take.take}${take.camera} (assumed, nobody said when it was)`;
-    expect(vague.handoff.missing.join()).toContain(when);
+    expect(vague.handoff.missing.join()).toContain(`${ofTake} (assumed, nobody said when it ran)`);
     expect(carried.handoff.missing.join()).not.toContain('time of');
   } finally {
     await Promise.all(packed.map((p) => fs.rm(p.folder, { recursive: true })));

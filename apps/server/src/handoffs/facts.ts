@@ -85,7 +85,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
         ),
       ),
     )),
-    ...(p.scale ? await assumedTimes(db, p.scale.joined, p.take) : []),
+    ...(p.scale ? await timesBehind(db, p.scale.joined, p.take) : []),
     ...(p.scale?.carried
       ? [
           await useFact(
@@ -122,23 +122,29 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
 /** 95 % half width of a time, when it is not exact. */
 const within = (seconds: number) => (seconds > 0 ? { uncertainty: seconds, unit: 's' } : {});
 
-/** Times that nobody said of what the gain follows from: of readings, and of the cards of other takes. */
-async function assumedTimes(db: Queries, { cards, readings }: TakeScale['joined'], own: Take): Promise<UsedFact[]> {
-  const source = 'assumed, nobody said when it was';
-  const how = (what: string) =>
-    ({ name: `time of ${what}`, provenance: { kind: 'assumed', source, at: null } }) as const;
+/** When the cards of other takes were seen, and of readings the times that nobody said: the gain follows from how far apart they were. */
+async function timesBehind(db: Queries, { cards, readings }: TakeScale['joined'], own: Take): Promise<UsedFact[]> {
   const takes = new Map(cards.filter((c) => c.take.id !== own.id).map((c) => [c.take.id, c.take]));
   return Promise.all([
     ...readings.flatMap((r, k) => {
       const withinS = readingWithinS(r);
       if (withinS === 0) return [];
-      return useFact(db, Readings, r, ['takenAtFrom'], { ...how(`reading ${k + 1}`), ...within(withinS) });
+      const provenance = { kind: 'assumed', source: 'assumed, nobody said when it was', at: null } as const;
+      return useFact(db, Readings, r, ['takenAtFrom'], {
+        name: `time of reading ${k + 1}`,
+        provenance,
+        ...within(withinS),
+      });
     }),
-    ...[...takes.values()].flatMap((t) => {
-      const withinS = takeWithinS(t);
-      return withinS === 0
-        ? []
-        : useFact(db, Takes, t, ['shotAt', 'shotAtFrom'], { ...how(takeName(t)), ...within(withinS) });
+    ...[...takes.values()].map((t, k, all) => {
+      const { kind, words } = takeTimeFrom(t);
+      // Takes of two setups may share a name.
+      const before = all.slice(0, k).filter((o) => takeName(o) === takeName(t)).length;
+      return useFact(db, Takes, t, ['shotAt', 'shotAtFrom'], {
+        name: `time of ${takeName(t)}${before > 0 ? ` (${before + 1})` : ''}`,
+        provenance: { kind, source: words, at: null },
+        ...within(takeWithinS(t)),
+      });
     }),
   ]);
 }
