@@ -40,13 +40,13 @@ export function KeptReading({ reading: r, instrument, at, location, onRemove }: 
           />
         </View>
         <Row gap={2}>
-          <Action title={timing ? 'Leave its time' : 'Say when'} onPress={() => setTiming(!timing)} />
+          <Action title={timing ? 'Keep its time' : 'Say when'} onPress={() => setTiming(!timing)} />
           <Action title="Remove" onPress={onRemove} />
         </Row>
       </Row>
       <Text size="small" tone="quietInk">
         {[
-          `${instrument?.name ?? 'no instrument named'} showed ${r.shown} ${unit}${otherUnit(r.kind, r.shown)}`,
+          `${instrument?.name ?? 'no instrument named'} showed ${Number(r.shown.toPrecision(5))} ${unit}${otherUnit(r.kind, r.shown)}`,
           ...m.steps,
           at ? `at ${at}` : '',
           r.lightCondition,

@@ -197,6 +197,11 @@ describe('readings that are there', () => {
     expect(lux).toMatch(/^Sallow 2 showed 1000 lux \(92\.9 fc\) · .* · at Station 1 · lamps on · 16:10 BST · plane facing 0° \/ 90°$/); // prettier-ignore
     expect(distance).toMatch(/^no instrument named showed 3\.2 m \(10' 6"\)/);
   });
+  test('one that was spoken in another unit is not shown to the last digit of a float', () => {
+    Object.assign(mockServer, { readings: [reading({ shown: 1205.5579666714889 })] });
+    draw();
+    expect(String(screen.getByText(/showed/).props.children)).toMatch(/ showed 1205\.6 lux \(112\.0 fc\) /);
+  });
   test('an azimuth that nobody stated is not called north', () => {
     Object.assign(mockServer, { readings: [reading({ planeAzimuthDeg: null, planeElevationDeg: 90 })] });
     draw();

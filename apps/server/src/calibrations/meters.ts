@@ -38,7 +38,7 @@ export interface SeenPanorama {
 }
 
 export const shownWords = ({ kind, shown }: Pick<Reading, 'kind' | 'shown'>) =>
-  `${shown} ${kind === 'spot' ? 'cd/m²' : 'lux'}`;
+  `${Number(shown.toPrecision(5))} ${kind === 'spot' ? 'cd/m²' : 'lux'}`;
 
 /** A reading of light for the network, or why it cannot be one. */
 function meterOf(
