@@ -21,6 +21,7 @@ import type {
   Exposures,
   Handoff,
   Job,
+  LensRecord,
   LightRound,
   Location,
   PanoramaRig,
@@ -260,6 +261,27 @@ test('the package of a flopped take is mirrored as its plate is: picture, sun an
   } finally {
     await fs.rm(packed.folder, { recursive: true });
   }
+});
+
+test('an f-number behind a transmission that nobody stated is said to be assumed, and goes stale when it is', async ({
+  request,
+}) => {
+  const set = await litSetup(request);
+  const made = await postJson(request, '/lenses', { id: randomUUID(), name: `Skerry prime ${randomUUID().slice(0, 4)}`, focalMinMm: 40, focalMaxMm: 40, tMin: 2, tMax: 22, closeFocusM: 0.4 }); // prettier-ignore
+  expect(made.status, JSON.stringify(made.body)).toBe(201);
+  const lens = made.body as LensRecord;
+  expect(lens.transmission).toBeNull();
+  const take = await newTake(request, set.setupId, { ...TAKE, take: 63, lensId: lens.id, focalLengthMm: 40 });
+  const { handoff, folder } = await pack(request, { ...set, take });
+  await fs.rm(folder, { recursive: true });
+  const said = `f-number of the camera (nobody stated the transmission of ${lens.name}: 0.8 is usual)`;
+  expect(handoff.missing.filter((m) => m.includes('f-number'))).toEqual([expect.stringContaining(said)]);
+  await patchJson(request, `/lenses/${lens.id}`, { transmission: 0.76, version: lens.version });
+  const { items } = await getJson<{ items: Handoff[] }>(request, `/handoffs?setupId=${set.setupId}`);
+  expect(items.find((h) => h.id === handoff.id)!.basis.changed).toContain('f-number of the camera');
+  const again = await pack(request, { ...set, take });
+  await fs.rm(again.folder, { recursive: true });
+  expect(again.handoff.missing.join()).not.toContain('f-number');
 });
 
 /** What the page of a package says of its gain. */

@@ -10,6 +10,8 @@ const FIRST = 'FirstSlice1700000000001';
 const LAST_WITH_PLACES = 'PlateCameras1700000000016';
 /** The last in which a take's time was told by nobody and looked as if it was. */
 const LAST_WITHOUT_TIMES = 'RigClocks1700000000023';
+/** The last in which a lens had a transmission from its first moment. */
+const LAST_WITH_USUAL_TRANSMISSION = 'ReadingTimes1700000000025';
 const names = 'production location day setup body lens take station round frame panorama calibration plate handoff job'
   .split(' ')
   .map((name) => [name, randomUUID()] as const);
@@ -107,7 +109,7 @@ test('a database of the first release with a record of every kind is upgraded, a
         ['days.list', { id: ids.day, date: '2026-10-14', unit: 'Main', callLocal: '08:00' }],
         ['setups.list', { id: ids.setup, slate: '12', lightCondition: 'sun out', plannedCg: 'heron' }],
         ['bodies.list', { id: ids.body, baseEi: 800 }],
-        ['lenses.list', { id: ids.lens, focalMinMm: 32, tMax: 22 }],
+        ['lenses.list', { id: ids.lens, focalMinMm: 32, tMax: 22, transmission: null }],
         ['takes.list', { id: ids.take, tStop: 8, shutterAngleDeg: 172.8, ndStops: 0.6, headingDeg: 145, focusM: 4.2, notes: 'as said' }],
         ['stations.list', { id: ids.station, eastM: 1, northM: 2, heightM: 1.6 }],
         ['rounds.list', { id: ids.round, shotAt: '2026-10-14T15:00:00.000Z', rig: { projection: 'equidistant', fovDeg: 185, views: 6 } }],
@@ -197,5 +199,41 @@ test('a take of old that stands three minutes after another to the millisecond w
       'logged',
       'logged',
     ]);
+  });
+});
+
+test('a lens of old that stands at the usual transmission was given it by nobody; what rests on it is not stale', async () => {
+  await trialDatabase(async (url) => {
+    await oldSetup(url);
+    const before = await openDatabase(url, LAST_WITH_USUAL_TRANSMISSION);
+    const stated = randomUUID();
+    await before.query(
+      `INSERT INTO lenses (production_id, id, name, focal_min_mm, focal_max_mm, t_min, t_max, close_focus_m, transmission)
+       SELECT production_id, $1, 'Skerry 50', 50, 50, t_min, t_max, close_focus_m, 0.74 FROM lenses`,
+      [stated],
+    );
+    for (const lens of [ids.lens, stated])
+      await before.query(
+        `INSERT INTO used_facts (production_id, result_kind, result_id, name, fact_kind, fact_id, fact_version, fields, provenance, source)
+         SELECT production_id, 'handoffs', $2, 'lens', 'lenses', id, 1, fact_values('lenses', id, ARRAY['squeeze', 'transmission']), 'logged', name
+         FROM lenses WHERE id = $1`,
+        [lens, randomUUID()],
+      );
+    await before.destroy();
+    const now = await openDatabase(url);
+    const lenses = await now.query('SELECT id, transmission FROM lenses ORDER BY name');
+    const used = () => now.query(`SELECT fields, changed FROM used_facts ORDER BY source`);
+    expect(lenses).toEqual([
+      { id: ids.lens, transmission: null },
+      { id: stated, transmission: 0.74 },
+    ]);
+    expect(await used()).toEqual([
+      { fields: { squeeze: 1, transmission: null }, changed: null },
+      { fields: { squeeze: 1, transmission: 0.74 }, changed: null },
+    ]);
+    // From then on it is: who states it changes what the package went by.
+    await now.query('UPDATE lenses SET transmission = 0.8, version = version + 1 WHERE id = $1', [ids.lens]);
+    expect((await used()).map((f: { changed: unknown }) => f.changed !== null)).toEqual([true, false]);
+    await now.destroy();
   });
 });

@@ -23,6 +23,7 @@ const BODIES = [
 const LENSES = [
   { id: 'prime', name: 'Skerry prime 32', transmission: 0.82 },
   { id: 'zoom', name: 'Skerry zoom 24-70', transmission: 0.74 },
+  { id: 'unstated', name: 'Skerry prime 75', transmission: null },
 ] as LensRecord[];
 const tags = (more: Partial<WrittenTags> = {}): WrittenTags => ({
   model: 'Corrie 35',
@@ -58,6 +59,10 @@ test('body, format, lens and exposure are told; the f-number becomes a T-stop by
     shotAt: '2026-10-14T15:40:10.500Z',
   });
   expect(cells.tStop as number).toBeCloseTo(4 / Math.sqrt(0.82), 2);
+  const unstated = await jpeg({ lensModel: 'Skerry prime 75' });
+  expect(unstated.cells).toMatchObject({ lensId: 'unstated' });
+  expect(unstated.cells.tStop).toBeUndefined();
+  expect(unstated.notes.join()).toContain('f/4 stated; the T-stop needs the transmission of Skerry prime 75');
   // A 50th at 24 frames a second.
   expect(cells.shutterAngleDeg).toBeCloseTo(172.8, 1);
   expect([unknownBody, unknownLens]).toEqual([null, null]);

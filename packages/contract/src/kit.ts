@@ -72,12 +72,13 @@ const lensFields = {
   tMax: positive('Smallest T-stop', 64),
   closeFocusM: positive('Close focus', 100, ' m'),
   squeeze,
-  /** Light that gets through: T = f / sqrt(transmission). */
+  /** Light that gets through: T = f / sqrt(transmission). Null while nobody stated it: then no T-stop is made of an f-number. */
   transmission: z
     .number({ error: 'Transmission must be a number' })
     .min(0.05, 'Transmission is between 0.05 and 1')
     .max(1, 'Transmission is between 0.05 and 1')
-    .default(0.8),
+    .nullable()
+    .default(null),
   projection: z.enum(PROJECTIONS).default('rectilinear'),
   fovDeg: bounded('Field of view', 1, 360, ' degrees').nullable().default(null),
   /** Brown-Conrady on normalised coordinates, ideal to distorted, in the order k1 k2 p1 p2 k3, with the focal length at which it was solved; null until it is. */

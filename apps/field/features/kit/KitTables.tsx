@@ -172,7 +172,8 @@ const UNPLACED = { focusM: null, eastM: null, northM: null, heightM: null, tiltD
 /** What the lens makes of every recording format of the kit. */
 export function LensReach({ lens }: { lens: LensRecord }) {
   const { data: bodies = [] } = useBodies();
-  if (lens.kind === 'fisheye' || !(lens.focalMinMm > 0) || !(lens.tMin > 0) || !(lens.transmission > 0)) return null;
+  if (lens.kind === 'fisheye' || !(lens.focalMinMm > 0) || !(lens.tMin > 0)) return null;
+  if (lens.transmission !== null && !(lens.transmission > 0)) return null;
   const ends = lens.focalMinMm === lens.focalMaxMm ? [lens.focalMinMm] : [lens.focalMinMm, lens.focalMaxMm];
   const rows = bodies.flatMap((b) =>
     b.formats.map((f) => {
@@ -235,7 +236,7 @@ export function RigParts({ rig, onChange }: { rig: PanoramaRig; onChange: (part:
                   ...s,
                   projection: lens.projection,
                   fovDeg: lens.fovDeg ?? s.fovDeg,
-                  transmission: lens.transmission,
+                  transmission: lens.transmission ?? undefined,
                 },
               });
             }}

@@ -1,9 +1,10 @@
+import { View } from 'react-native';
 import { cropFactor } from '@tawny/core/camera/depthOfField';
 import { depthOfFieldOf, plateCamera, viewAnglesDeg } from '@tawny/core/camera/plateCamera';
-import { ev100, shutterSeconds } from '@tawny/core/photometry/exposure';
+import { DEFAULT_TRANSMISSION, ev100, shutterSeconds } from '@tawny/core/photometry/exposure';
 import type { CameraBody, LensRecord, TakeInput } from '@tawny/contract';
 import { Row, Reading } from '../../ui/Panel';
-import { Figure } from '../../ui/Text';
+import { Figure, Text } from '../../ui/Text';
 
 const metres = (m: number) => (m === Infinity ? '∞' : m > 99 ? m.toFixed(0) : m.toFixed(2));
 
@@ -26,26 +27,37 @@ export function LensFacts({ take, body, lens }: { take: TakeInput; body: CameraB
         })
       : null;
   return (
-    <Row wrap gap={4} style={{ rowGap: 8 }}>
-      <Reading label="Field of view">
-        <Figure size="large" value={`${view.across.toFixed(1)} × ${view.up.toFixed(1)}`} unit="°" />
-      </Reading>
-      <Reading label="Sharp from, to">
-        <Figure size="large" value={focusM === null ? '–' : `${metres(depth.nearM)}, ${metres(depth.farM)}`} unit="m" />
-      </Reading>
-      <Reading label="Hyperfocal">
-        <Figure size="large" value={metres(depth.hyperfocalM)} unit="m" />
-      </Reading>
-      <Reading label="Crop factor">
-        <Figure
-          size="large"
-          value={cropFactor(format.gateWidthMm * camera.squeeze, format.gateHeightMm).toFixed(2)}
-          unit="×"
-        />
-      </Reading>
-      <Reading label="Exposure">
-        <Figure size="large" value={exposure === null ? '–' : exposure.toFixed(1)} unit="EV100" />
-      </Reading>
-    </Row>
+    <View style={{ gap: 4 }}>
+      <Row wrap gap={4} style={{ rowGap: 8 }}>
+        <Reading label="Field of view">
+          <Figure size="large" value={`${view.across.toFixed(1)} × ${view.up.toFixed(1)}`} unit="°" />
+        </Reading>
+        <Reading label="Sharp from, to">
+          <Figure
+            size="large"
+            value={focusM === null ? '–' : `${metres(depth.nearM)}, ${metres(depth.farM)}`}
+            unit="m"
+          />
+        </Reading>
+        <Reading label="Hyperfocal">
+          <Figure size="large" value={metres(depth.hyperfocalM)} unit="m" />
+        </Reading>
+        <Reading label="Crop factor">
+          <Figure
+            size="large"
+            value={cropFactor(format.gateWidthMm * camera.squeeze, format.gateHeightMm).toFixed(2)}
+            unit="×"
+          />
+        </Reading>
+        <Reading label="Exposure">
+          <Figure size="large" value={exposure === null ? '–' : exposure.toFixed(1)} unit="EV100" />
+        </Reading>
+      </Row>
+      {lens.transmission === null ? (
+        <Text size="small" tone="quietInk">
+          {`Sharpness by a usual transmission of ${DEFAULT_TRANSMISSION}: the kit does not state that of ${lens.name}.`}
+        </Text>
+      ) : null}
+    </View>
   );
 }

@@ -26,6 +26,7 @@ import { PlatesOfReferences1700000000022 } from './migrations/0022-plates-of-ref
 import { RigClocks1700000000023 } from './migrations/0023-rig-clocks';
 import { TakeTimes1700000000024 } from './migrations/0024-take-times';
 import { ReadingTimes1700000000025 } from './migrations/0025-reading-times';
+import { Transmissions1700000000026 } from './migrations/0026-transmissions';
 
 export type Db = DataSource;
 /** The database, or a transaction on it. */
@@ -57,6 +58,7 @@ const MIGRATIONS = [
   RigClocks1700000000023,
   TakeTimes1700000000024,
   ReadingTimes1700000000025,
+  Transmissions1700000000026,
 ];
 
 /**

@@ -1,4 +1,4 @@
-import type { ProvenanceKind } from '@tawny/core';
+import { DEFAULT_TRANSMISSION, DEFAULT_TRANSMISSION_STOPS, type ProvenanceKind } from '@tawny/core';
 import type { Basis, CameraBody, LensRecord, Location, Take } from '@tawny/contract';
 import { takeTimeFrom } from '@tawny/contract/takeRules';
 import type { Queries } from '../db/dataSource';
@@ -107,6 +107,19 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
             ['squeeze', 'transmission', 'entrancePupil', 'distortion'],
             how('lens', 'logged', p.lens.name),
           ),
+        ]
+      : []),
+    ...(p.lens?.transmission === null
+      ? [
+          await useFact(db, Lenses, p.lens, ['transmission'], {
+            ...how(
+              'f-number of the camera',
+              'assumed',
+              `nobody stated the transmission of ${p.lens.name}: ${DEFAULT_TRANSMISSION} is usual`,
+            ),
+            uncertainty: DEFAULT_TRANSMISSION_STOPS,
+            unit: 'stop',
+          }),
         ]
       : []),
     await useFact(

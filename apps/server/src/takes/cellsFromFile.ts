@@ -37,10 +37,13 @@ export function cellsFromFile(
     notes.push(`digital zoom ${f.digitalZoom.toFixed(2)} ×: the sensor window is that much smaller`);
   if (f.iso !== null) cells.ei = Math.round(f.iso);
   if (f.fNumber !== null) {
-    if (lens) {
+    if (lens && lens.transmission !== null) {
       cells.tStop = Number((f.fNumber / Math.sqrt(lens.transmission)).toFixed(2));
       notes.push(`f/${f.fNumberTag} and a transmission of ${lens.transmission} make T${cells.tStop}`);
-    } else notes.push(`f/${f.fNumberTag} stated; the T-stop needs a lens of the kit`);
+    } else
+      notes.push(
+        `f/${f.fNumberTag} stated; the T-stop needs ${lens ? `the transmission of ${lens.name}` : 'a lens of the kit'}`,
+      );
   }
   if (f.framesPerSecond !== null) cells.fps = Number(f.framesPerSecond.toFixed(3));
   if (f.focusM !== null) cells.focusM = Number(f.focusM.toFixed(3));

@@ -46,8 +46,8 @@ export interface GateAndPixels {
 /** What the kit knows of a lens. */
 export interface KnownLens {
   squeeze: number;
-  /** T = f / sqrt(transmission). */
-  transmission: number;
+  /** T = f / sqrt(transmission); null when nobody stated it, and the usual one is assumed. */
+  transmission: number | null;
   /** Distance from the sensor plane forward to the entrance pupil, by focal length; may be empty. */
   entrancePupil: readonly { focalMm: number; distanceMm: number }[];
   distortion: { focalMm: number; idealToDistorted: Distortion } | null;
@@ -152,7 +152,7 @@ export function plateCamera(take: LoggedCamera, format: GateAndPixels, lens: Kno
     centreYPx: format.heightPx / 2,
     distortion: solved && Math.abs(solved.focalMm / focalLengthMm - 1) <= SAME_FOCAL ? solved.idealToDistorted : null,
     tStop: take.tStop,
-    fNumber: fNumberFromTStop(take.tStop, lens.transmission),
+    fNumber: fNumberFromTStop(take.tStop, lens.transmission ?? DEFAULT_TRANSMISSION),
     circleOfConfusionMm: format.circleOfConfusionMm,
     focusM,
     focusFromPupilM: focusM === null || pupilM === null ? null : Math.max(0, focusM - pupilM),

@@ -11,8 +11,9 @@ export interface ExposureState {
   ndStops: number;
 }
 
-/** Default transmission where only an f-number is known (+- 0.2 stop). */
+/** What is assumed of a lens's transmission while nobody states it, and how well that is known: 95 %, stops. */
 export const DEFAULT_TRANSMISSION = 0.8;
+export const DEFAULT_TRANSMISSION_STOPS = 0.2;
 
 /** Density that halves the light: log10 2. */
 export const DENSITY_PER_STOP = Math.log10(2);

@@ -25,7 +25,7 @@ export const Lenses = table<LensRecord>('lenses', {
   tMax: 'float8',
   closeFocusM: 'float8',
   squeeze: 'float8',
-  transmission: 'float8',
+  transmission: 'float8?',
   projection: 'text',
   fovDeg: 'float8?',
   entrancePupil: 'jsonb',
