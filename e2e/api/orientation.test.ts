@@ -258,7 +258,7 @@ test('a camera that nobody placed is in the package, at the origin, and its page
   const stage = await fs.readFile(await fileIn(packed.folder, /_stage_.*\.usda$/), 'utf8');
   await fs.rm(packed.folder, { recursive: true });
   expect(page).toMatch(
-    /heading 120 deg true, tilt -3 deg, height 1\.5 m \(where on the plan was not logged: the stage has it at the origin\)/,
+    /heading 120 deg true, tilt -3 deg, roll not measured \(level in the stage\), height 1\.5 m \(where on the plan was not logged: the stage has it at the origin\)/,
   );
   expect(stage).toMatch(/Camera_A/);
   // Its translation: the origin of the plan, at the height of the lens.
