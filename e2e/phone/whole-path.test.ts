@@ -62,11 +62,13 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await strip.scrollIntoViewIfNeeded();
   await page.getByRole('button', { name: '+⅓' }).click();
   await expect(page.getByTestId('strip-exposure')).toContainText('+0.3');
-  // The step below it may have scrolled it away.
-  await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));
-  const box = (await strip.boundingBox())!;
-  await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
-  await expect(page.getByTestId('probe')).toContainText(/elevation .*luminance/);
+  // The step below it may have scrolled it away, and a tap before the picture has arrived probes nothing.
+  await expect(async () => {
+    await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+    const box = (await strip.boundingBox())!;
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2);
+    await expect(page.getByTestId('probe')).toContainText(/elevation .*luminance/, { timeout: 1500 });
+  }).toPass();
   await expect(strip.getByTestId('sun-ring')).toBeAttached();
 
   // Measure: north by the sun, gain by the card.
