@@ -1,4 +1,4 @@
-import { DEFAULT_TRANSMISSION, DEFAULT_TRANSMISSION_STOPS, type ProvenanceKind } from '@tawny/core';
+import { DEFAULT_TRANSMISSION, SETTING_STOPS, type ProvenanceKind } from '@tawny/core';
 import type { Basis, CameraBody, LensRecord, Location, Take } from '@tawny/contract';
 import { takeTimeFrom } from '@tawny/contract/takeRules';
 import type { Queries } from '../db/dataSource';
@@ -117,7 +117,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
               'assumed',
               `nobody stated the transmission of ${p.lens.name}: ${DEFAULT_TRANSMISSION} is usual`,
             ),
-            uncertainty: DEFAULT_TRANSMISSION_STOPS,
+            uncertainty: SETTING_STOPS.transmission,
             unit: 'stop',
           }),
         ]

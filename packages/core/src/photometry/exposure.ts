@@ -11,9 +11,8 @@ export interface ExposureState {
   ndStops: number;
 }
 
-/** What is assumed of a lens's transmission while nobody states it, and how well that is known: 95 %, stops. */
+/** What is assumed of a lens's transmission while nobody states it; how well that is known is `SETTING_STOPS.transmission`. */
 export const DEFAULT_TRANSMISSION = 0.8;
-export const DEFAULT_TRANSMISSION_STOPS = 0.2;
 
 /** Density that halves the light: log10 2. */
 export const DENSITY_PER_STOP = Math.log10(2);
