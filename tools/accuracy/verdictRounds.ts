@@ -20,7 +20,7 @@ import {
 import { realPanoramas } from './realPanoramas';
 
 /** What may be wrong with a round; each is done to one view, tone mapping and a bracket that is too short to all. */
-export const FAULTS = ['clipped', 'dark', 'flicker', 'not held', 'shaken', 'foreign', 'out of place', 'tone-mapped'] as const; // prettier-ignore
+export const FAULTS = ['clipped', 'dark', 'flicker', 'not held', 'shaken', 'foreign', 'not turned', 'out of place', 'tone-mapped'] as const; // prettier-ignore
 export type Fault = (typeof FAULTS)[number];
 
 /** A fault of the size of the bound, of half of it, or none. */
@@ -195,7 +195,9 @@ export async function shootRound(
   const chroma = random.next() < 0.5 ? '4:2:0' : '4:4:4';
   const quality = 90 + Math.floor(8 * random.next());
   const everywhere = fault === 'tone-mapped' || fault === 'clipped' || fault === 'dark';
-  const faulty = fault === null || everywhere ? null : Math.floor(VIEWS * random.next());
+  // The first view has none before it that it could show again.
+  const first = fault === 'not turned' ? 1 : 0;
+  const faulty = fault === null || everywhere ? null : first + Math.floor((VIEWS - first) * random.next());
   const size = half ? 0.5 : 1;
   const sign = random.next() < 0.5 ? -1 : 1;
   const bad = middleFrame(views[faulty ?? 0], shutters, random);
@@ -205,10 +207,13 @@ export async function shootRound(
   const angle = 2 * Math.PI * random.next();
   const shift = size * (2 + (half ? 0 : 4 * random.next()));
   const turn = sign * size * (5 + (half ? 0 : 7 * random.next()));
+  // A head that was forgotten was touched at least; of half the size, it went on by a step of its clicks.
+  const bump = sign * (half ? 5 : random.next());
   const files: ShotRound['files'] = [];
   for (let v = 0; v < VIEWS; v++) {
     let view = views[v];
     if (fault === 'out of place' && v === faulty) view = turned(place, look, view, turn);
+    if (fault === 'not turned' && v === faulty) view = crossed(turned(place, look, views[v - 1], bump), random);
     const exposures = shutters.map((shutterS, f): OwnExposure => {
       const factor = rungFactors[f] * (1 + 0.01 * random.normal());
       const encode = fault === 'tone-mapped' ? toneMapper(view, exposureOf(shutterS) * factor, half) : null;
@@ -249,6 +254,19 @@ const turned = (place: Place, look: number, { attitude }: OwnView, deg: number):
     cameraOf(look),
     multiply(quaternionFromAttitude({ headingDeg: deg, tiltDeg: 0, rollDeg: 0 }), attitude),
   );
+
+/** The view with somebody standing in it who was not there before. */
+function crossed(view: OwnView, random: Random): OwnView {
+  const [x, y] = [SIDE * (0.3 + 0.4 * random.next()), SIDE * (0.4 + 0.2 * random.next())];
+  const [wide, tall] = [SIDE * (0.03 + 0.05 * random.next()), SIDE * (0.1 + 0.1 * random.next())];
+  const light = 2 ** (2 * random.normal());
+  const sensor = view.sensor.map((v, i) => {
+    const p = Math.floor(i / 3);
+    const within = Math.hypot(((p % SIDE) - x) / wide, (Math.floor(p / SIDE) - y) / tall) < 1;
+    return within ? v * light : v;
+  });
+  return { ...view, sensor };
+}
 
 /** Levels of neighbourhoods, so many a side, that a tone mapper looks at. */
 const CELLS = 24;

@@ -62,6 +62,7 @@ export * from './merge/glare';
 export * from './merge/alignFrames';
 export * from './text/signed';
 export * from './bracket/look';
+export * from './bracket/detail';
 export * from './bracket/heldRatio';
 export * from './bracket/steady';
 export * from './bracket/group';

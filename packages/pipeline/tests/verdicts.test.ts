@@ -77,6 +77,15 @@ test('a complete overcast round of three frames at three stops holds: no view an
   });
 });
 
+test('views of a dark round under a low sun, with nothing but sky and water to see in their longest frames, are told apart', async () => {
+  const spec: SetSpec = { scene: 'quay', seed: 79, place: DEMO_PLACE, utc: '2026-11-30T13:20:00Z', turbidity: 3 };
+  await shoot({ spec, stepEv: 3 }, async (_, files) => {
+    // Nobody said what rig it was.
+    const views = await checkViews({ files, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
+    expect(views.map((v) => v.findings)).toEqual(views.map(() => []));
+  });
+});
+
 test('who walks through a view is found in it; shadows that no frame holds are told as noise of the sphere, not of the frame', async () => {
   await shoot({ faults: { walker: true } }, async (shot, files) => {
     const views = await checkViews({ files, rig: shot.rig });

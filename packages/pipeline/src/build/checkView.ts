@@ -7,8 +7,10 @@ import {
   RELATIVE_REC709,
   pixelSolidAngle,
   usualSaturation,
+  viewDetail,
   type Curve,
   type RgbImage,
+  type ViewDetail,
 } from '@tawny/core';
 import type { DecodedFrame } from '@tawny/formats';
 import { decodeBracket } from './decodeBracket';
@@ -27,6 +29,7 @@ export interface CheckViewOutput extends MergeViewOutput {
   /** Solid angle over which even the shortest frame is cut off. */
   clippedSr: number;
   idle: IdleFrames;
+  detail: ViewDetail;
 }
 
 /** Frames of a view that add nothing to it. */
@@ -70,6 +73,10 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
   );
   const held = heldBy(omega, clipped, uncertainty);
   const shakePx = facts.shakePx * step;
+  const detail = viewDetail(
+    image,
+    (p) => omega[p] > 0 && clipped[p] === 0 && decodeUncertainty(uncertainty[p]) < LIMITS.noise.lost,
+  );
   // Floats have no code that is their last: what the merge says of them stands.
   if (whole.some((f) => f.bits === 32))
     return {
@@ -78,6 +85,7 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
       clippedSr: held.cut,
       darkShare: held.dark / held.seen,
       idle: { shortest: 0, longest: 0 },
+      detail,
     };
   const cut = whole.map((f) => cutOffSr(f, curve, { omega, width: w, height: h, step }));
   const firstWhole = cut.findIndex((sr) => sr <= NOTABLE_CLIPPED_SR);
@@ -91,6 +99,7 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
       shortest: firstWhole < 0 ? 0 : cut.length - 1 - firstWhole,
       longest: Math.max(0, notWhite),
     },
+    detail,
   };
 }
 

@@ -1,4 +1,12 @@
-import { compareLooks, withinCells, LIMITS, NOTABLE_CLIPPED_SR, SUN_SOLID_ANGLE, type Bracket } from '@tawny/core';
+import {
+  compareLooks,
+  repeatedViews,
+  withinCells,
+  LIMITS,
+  NOTABLE_CLIPPED_SR,
+  SUN_SOLID_ANGLE,
+  type Bracket,
+} from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput, IdleFrames } from './checkView';
@@ -31,6 +39,8 @@ interface Seen {
   others: readonly Bracket<SourceFrame>[];
   /** How many stops each frame is brighter than it should be, see `frameDepartures`. */
   departures: readonly (number | null)[];
+  /** Which view before it shows the same, by index. */
+  repeats: number | null;
 }
 
 const yes = (again: boolean, words: string): Finding[] => [{ again, words }];
@@ -119,17 +129,8 @@ const RULES: readonly ((seen: Seen) => Finding[])[] = [
           )
         : [];
     }),
-  ({ bracket, others }) => {
-    const at = others.findIndex((o) => o !== bracket && same(o, bracket));
-    return at >= 0 ? yes(true, `shows what view ${at + 1} shows: was the rig turned?`) : [];
-  },
+  ({ repeats }) => (repeats === null ? [] : yes(true, `shows what view ${repeats + 1} shows: was the rig turned?`)),
 ];
-
-function same(a: Bracket<SourceFrame>, b: Bracket<SourceFrame>): boolean {
-  const [p, q] = [a.frames[0].look, b.frames[0].look];
-  const seen = p && q ? compareLooks(p, q) : null;
-  return seen !== null && seen.cells > 60 && seen.spread < LIMITS.samePicture.good;
-}
 
 /** A setting that is not what most frames of the round have. */
 function changed(
@@ -156,9 +157,9 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
   const { brackets } = grouping;
   const { factors, departures } = await steadied(brackets, control);
   let finished = 0;
-  return mapLimited(brackets, THREADS, control, async (bracket, i): Promise<CheckedView> => {
+  const facts = await mapLimited(brackets, THREADS, control, async (bracket, i) => {
     const { width, height } = bracket.frames[0];
-    const facts = await runInThread(
+    const seen = await runInThread(
       'checkView',
       {
         frames: bracket.frames.map(({ path, name, exposure }, f) => ({
@@ -178,8 +179,12 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
       stage: `Checked view ${finished} of ${brackets.length}`,
       fraction: finished / brackets.length,
     });
-    return judge({ bracket, others: brackets, facts, departures: departures[i] });
+    return seen;
   });
+  const repeats = repeatedViews(facts.map((f) => f.detail));
+  return brackets.map((bracket, i) =>
+    judge({ bracket, others: brackets, facts: facts[i], departures: departures[i], repeats: repeats[i] }),
+  );
 }
 
 function judge(seen: Seen): CheckedView {
