@@ -4,6 +4,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
+import { DateTime } from 'luxon';
 import type {
   CameraClock,
   Clip,
@@ -13,10 +14,13 @@ import type {
   ImportResult,
   Job,
   LensRecord,
+  Location,
   Plate,
   Reading,
   Reference,
+  Setup,
   SetupGaps,
+  ShootDay,
   Take,
 } from '@tawny/contract';
 import { encodeJpeg } from '@tawny/formats';
@@ -394,4 +398,25 @@ test('however many takes a setup has, the gap list names the newest of a light a
   expect(at('take')).toEqual(expect.arrayContaining([minute(12), minute(50)]));
   expect(at('take')).not.toContain(minute(55));
   expect(new Set(at('take')).size).toBe(at('take').length);
+});
+
+test('a shoot that runs past midnight has until the wrap of the next morning, though its date is over', async ({
+  request,
+}) => {
+  const { setup } = await bench(request);
+  const { locationId } = await getJson<ShootDay>(request, `/days/${setup.dayId}`);
+  const { zone } = await getJson<Location>(request, `/locations/${locationId}`);
+  // Called 20 hours ago: its date is yesterday's for most hours of the clock, its wrap two hours from now.
+  const now = DateTime.now().setZone(zone).startOf('minute');
+  const [call, wrap] = [now.minus({ hours: 20 }), now.plus({ hours: 2 })];
+  const day = {
+    ...{ id: randomUUID(), locationId, number: 341 + Math.floor(59 * Math.random()), unit: 'Night' },
+    ...{ date: call.toISODate(), callLocal: call.toFormat('HH:mm'), wrapLocal: wrap.toFormat('HH:mm') },
+  };
+  expect((await postJson(request, '/days', day)).status).toBe(201);
+  const { version } = await getJson<Setup>(request, `/setups/${setup.id}`);
+  expect((await patchJson(request, `/setups/${setup.id}`, { version, dayId: day.id })).status).toBe(200);
+  const lists = (await getJson<{ items: SetupGaps[] }>(request, '/gaps')).items;
+  const take = lists.find((g) => g.setupId === setup.id)!.gaps.find((g) => g.rule === 'take')!;
+  expect(take).toMatchObject({ urgency: 'today', lostAt: wrap.toUTC().toISO() });
 });

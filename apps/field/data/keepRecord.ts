@@ -11,9 +11,13 @@ export interface Versioned {
   version?: number;
 }
 
+/** What a record is of when it has just been made: whoever changed it since is not overwritten. */
+const FIRST_VERSION = 1;
+
 /**
  * Keeps a record: it is made under the client's own id, and changed from the version that was seen when it has one.
- * What was sent before without an answer may have arrived: what is said now under the same id is then a change of it.
+ * What was sent before without an answer may have arrived: what is said now under the same id is then a change of that.
+ * @throws ApiError also when somebody else has changed it meanwhile
  */
 export async function keepRecord<T extends Versioned>(
   kind: WrittenKind,
@@ -31,7 +35,6 @@ export async function keepRecord<T extends Versioned>(
     return (await send(`${kind}.create`, { params, body: record, key: record.id })) as T;
   } catch (error) {
     if (!(error instanceof ApiError && error.problem.code === 'idempotency-key-reused')) throw error;
-    const arrived = (await send(`${kind}.get`, { params })) as T;
-    return changed(record, arrived.version!);
+    return changed(record, FIRST_VERSION);
   }
 }

@@ -1,6 +1,7 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { DateTime } from 'luxon';
-import type { ShootDay } from '@tawny/contract';
+import type { Location, ShootDay } from '@tawny/contract';
+import { isBeingShot, type DayHours } from '@tawny/contract/dayHours';
 import { useDays, useLocations, useSetups } from './queries';
 
 /** The day that is worked at: today's, else the last one before it, else the next; of several on one date the lowest number. */
@@ -8,6 +9,19 @@ export function dayAt<D extends Pick<ShootDay, 'date' | 'number'>>(days: readonl
   const byDate = [...days].sort((a, b) => a.date.localeCompare(b.date) || a.number - b.number);
   const last = byDate.filter((d) => d.date <= today).at(-1);
   return byDate.find((d) => d.date === last?.date) ?? byDate[0];
+}
+
+/** The day that is being shot at an instant, also past the midnight of its date; when none is, see `dayAt`. */
+export function dayNow<D extends DayHours & Pick<ShootDay, 'number' | 'locationId'>>(
+  days: readonly D[],
+  locations: readonly Pick<Location, 'id' | 'zone'>[],
+  now: DateTime,
+): D | undefined {
+  const shot = days.filter((d) => {
+    const place = locations.find((l) => l.id === d.locationId);
+    return place && isBeingShot(d, place.zone, now.toJSDate());
+  });
+  return dayAt(shot.length > 0 ? shot : days, now.toFormat('yyyy-MM-dd'));
 }
 
 /** The setup in the address (`?setup=`), else the first of the day that is worked at, with the day's others, its day and location. */
@@ -18,7 +32,7 @@ export function useSetup() {
   const locations = useLocations();
   const all = setups.data ?? [];
   const withSetups = (days.data ?? []).filter((d) => all.some((s) => s.dayId === d.id));
-  const now = dayAt(withSetups, DateTime.now().toISODate());
+  const now = locations.data && dayNow(withSetups, locations.data, DateTime.now());
   const setup = all.find((s) => s.id === wanted) ?? all.find((s) => s.dayId === now?.id);
   const day = days.data?.find((d) => d.id === setup?.dayId);
   const location = locations.data?.find((l) => l.id === day?.locationId);

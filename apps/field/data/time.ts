@@ -1,5 +1,6 @@
 import { DateTime } from 'luxon';
-import type { ShootDay, Take } from '@tawny/contract';
+import type { Take } from '@tawny/contract';
+import { hoursOf, isBeingShot, type DayHours } from '@tawny/contract/dayHours';
 import { takeTimeFrom } from '@tawny/contract/takeRules';
 
 /** Knows the abbreviations of European zones (BST, CET), which the American locale writes as offsets. */
@@ -64,39 +65,11 @@ export function dayBounds(date: string, zone: string): { start: Date; end: Date 
   return { start: start.toJSDate(), end: start.plus({ days: 1 }).toJSDate() };
 }
 
-/** The instant of a date and an hour of the clock where it was; null for what is neither. */
-export function instantAt(date: string, time: string, zone: string): Date | null {
-  const at = DateTime.fromISO(`${date}T${time}`, { zone });
-  return at.isValid ? at.toJSDate() : null;
-}
-
-type Hours = Pick<ShootDay, 'date' | 'callLocal' | 'wrapLocal'>;
-
-/** Call and wrap of a shoot day; a wrap that is not after the call is that of the next morning. */
-function hoursOf({ date, callLocal, wrapLocal }: Hours, zone: string): { call: DateTime; wrap: DateTime } {
-  const at = (time: string) => DateTime.fromJSDate(instantAt(date, time, zone)!, { zone });
-  const [call, wrap] = [at(callLocal), at(wrapLocal)];
-  return { call, wrap: wrap > call ? wrap : wrap.plus({ days: 1 }) };
-}
-
-/** When a shoot day begins. */
-export const callOf = (day: Hours, zone: string): Date => hoursOf(day, zone).call.toJSDate();
-
-/** Days begin earlier and end later than was planned, by this much at most. */
-const OVER_HOURS = 1;
-
-/** Whether a shoot day is being shot: what is logged then is logged as it happens. */
-export function isBeingShot(day: Hours, zone: string, now = new Date()): boolean {
-  const { call, wrap } = hoursOf(day, zone);
-  const at = DateTime.fromJSDate(now, { zone });
-  return at >= call.minus({ hours: OVER_HOURS }) && at <= wrap.plus({ hours: OVER_HOURS });
-}
-
 /** Now while the day is being shot; before and after it the hour of now on its date, held between call and wrap, for what is planned of its light. */
-export function nowOnDay(day: Hours, zone: string, now = new Date()): Date {
+export function nowOnDay(day: DayHours, zone: string, now = new Date()): Date {
   if (isBeingShot(day, zone, now)) return now;
   const { call, wrap } = hoursOf(day, zone);
   const { hour, minute, second } = DateTime.fromJSDate(now, { zone });
-  const at = DateTime.fromISO(day.date, { zone }).set({ hour, minute, second });
-  return DateTime.min(DateTime.max(at, call), wrap).toJSDate();
+  const at = DateTime.fromISO(day.date, { zone }).set({ hour, minute, second }).toJSDate();
+  return at < call ? call : at > wrap ? wrap : at;
 }

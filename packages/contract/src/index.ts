@@ -5,6 +5,7 @@ export * from './decoding';
 export * from './kit';
 export * from './kitExchange';
 export * from './days';
+export * from './dayHours';
 export * from './needs';
 export * from './plateCamera';
 export * from './takes';

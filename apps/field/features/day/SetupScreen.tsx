@@ -8,7 +8,7 @@ import { NEEDS_OF_KIND, SETUP_KINDS, setupInput } from '@tawny/contract/days';
 import { NEEDS } from '@tawny/contract/needs';
 import { ApiError } from '../../data/api';
 import { useDays, useLocations, useProductionCode, useSave, useSetups } from '../../data/queries';
-import { instantAt } from '../../data/time';
+import { instantAt } from '@tawny/contract/dayHours';
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';

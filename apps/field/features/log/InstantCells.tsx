@@ -1,5 +1,5 @@
 import { DateTime } from 'luxon';
-import { instantAt } from '../../data/time';
+import { instantAt } from '@tawny/contract/dayHours';
 import { Row } from '../../ui/Panel';
 import { PickerField } from '../../ui/PickerField';
 

@@ -1,5 +1,5 @@
 import type { Setup, ShootDay, Take, TakeInput } from '@tawny/contract';
-import { callOf, isBeingShot } from '../../data/time';
+import { hoursOf, isBeingShot } from '@tawny/contract/dayHours';
 
 /** The day that a take belongs to. */
 export interface DayOfTake {
@@ -20,7 +20,7 @@ export function guessedTime(last: Pick<Take, 'shotAt'> | undefined, { setup, day
     ? new Date(Date.parse(last.shotAt) + AFTER_LAST_MS)
     : setup.lightAt
       ? new Date(setup.lightAt)
-      : callOf(day, zone);
+      : hoursOf(day, zone).call;
   return { shotAt: at.toISOString(), shotAtFrom: 'assumed' };
 }
 

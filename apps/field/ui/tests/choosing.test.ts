@@ -1,6 +1,7 @@
 import type { LightRound, Panorama } from '@tawny/contract';
-import { dayAt } from '../../data/setup';
-import { instantAt, isBeingShot, nowOnDay } from '../../data/time';
+import { DateTime } from 'luxon';
+import { dayAt, dayNow } from '../../data/setup';
+import { nowOnDay } from '../../data/time';
 import { suggested } from '../../features/measure/useChosenPanorama';
 import { focalChange } from '../../features/round/RigLearned';
 import { timeWords } from '../../features/round/RoundTime';
@@ -31,10 +32,15 @@ test('the day that is worked at: today, else the last one, else the next', () =>
   for (const listed of [units, [...units].reverse()]) expect(dayAt(listed, '2026-10-20')?.number).toBe(3);
 });
 
-test('a date and an hour are an instant where they were; half of one is none', () => {
-  expect(instantAt('2026-10-14', '16:25', 'Europe/London')).toEqual(new Date('2026-10-14T15:25:00Z'));
-  expect(instantAt('2026-11-14', '16:25', 'Europe/London')).toEqual(new Date('2026-11-14T16:25:00Z'));
-  expect([instantAt('', '16:25', 'UTC'), instantAt('2026-10-14', '', 'UTC')]).toEqual([null, null]);
+test('past midnight the night that is being shot is worked at, though the next day has a date of its own', () => {
+  const of = (date: string, number: number, callLocal: string, wrapLocal: string) => ({ date, number, callLocal, wrapLocal, locationId: 'quay' }); // prettier-ignore
+  const days = [of('2026-11-29', 7, '17:00', '03:00'), of('2026-11-30', 8, '15:00', '23:00')];
+  const at = (time: string) =>
+    dayNow(days, [{ id: 'quay', zone: 'Europe/London' }], DateTime.fromISO(time, { zone: 'Europe/London' }))?.number;
+  expect(['2026-11-29T18:00', '2026-11-30T01:00', '2026-11-30T09:00', '2026-11-30T16:00'].map(at)).toEqual([
+    7, 7, 8, 8,
+  ]);
+  expect(dayNow(days, [], DateTime.fromISO('2026-11-30T01:00'))?.number).toBe(8);
 });
 
 describe('a shoot day and now', () => {
@@ -55,19 +61,6 @@ describe('a shoot day and now', () => {
     expect(planned(day('2026-10-14'), 'Europe/London', new Date('2026-11-29T23:00:00Z'))).toBe(
       '2026-10-14T17:00:00.000Z',
     );
-  });
-  test('it is being shot from an hour before call to an hour after wrap, over midnight too', () => {
-    const shot = (of: ReturnType<typeof day>, at: string) => isBeingShot(of, 'Europe/London', new Date(at));
-    const nights = day('2026-11-29', '18:00', '04:00');
-    expect(['T06:59Z', 'T07:00Z', 'T19:00Z', 'T19:01Z'].map((t) => shot(day('2026-11-29'), `2026-11-29${t}`))).toEqual([
-      false,
-      true,
-      true,
-      false,
-    ]);
-    expect(
-      ['2026-11-29T16:00Z', '2026-11-29T20:00Z', '2026-11-30T04:30Z', '2026-11-30T06:00Z'].map((t) => shot(nights, t)),
-    ).toEqual([false, true, true, false]);
   });
 });
 

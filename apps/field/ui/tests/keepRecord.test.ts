@@ -17,9 +17,9 @@ interface Sent {
   body: Record<string, unknown> | undefined;
 }
 /** A server that knows a station of before, kept under its id, when there is one. */
-const server = (heightM: number | null) => {
+const server = (heightM: number | null, version = 1) => {
   const sent: Sent[] = [];
-  const known = { ...stored, heightM, version: 3 };
+  const known = { ...stored, heightM, version };
   global.fetch = jest.fn((url: string, init: RequestInit) => {
     const body = init.body ? (JSON.parse(String(init.body)) as Record<string, unknown>) : undefined;
     sent.push({
@@ -30,16 +30,12 @@ const server = (heightM: number | null) => {
     });
     const answer = (status: number, value: object) =>
       Promise.resolve({ status, text: () => Promise.resolve(JSON.stringify(value)) });
-    if (init.method === 'GET') return answer(200, known);
+    const problem = (status: number, code: string) =>
+      answer(status, { type: 'about:blank', title: '', status, code, detail: code });
+    if (init.method === 'PATCH' && body?.version !== version) return problem(409, 'conflict');
     if (init.method === 'PATCH') return answer(200, { ...known, ...body, version: Number(body?.version) + 1 });
     if (heightM === null) return answer(201, { ...stored, ...body, version: 1 });
-    return answer(422, {
-      type: 'about:blank',
-      title: '',
-      status: 422,
-      code: 'idempotency-key-reused',
-      detail: 'Reused',
-    });
+    return problem(422, 'idempotency-key-reused');
   }) as never;
   return sent;
 };
@@ -54,14 +50,20 @@ test('a new record is made under its own id as its key', async () => {
 test('what arrived before without an answer is changed to what is said now', async () => {
   const sent = server(1.6);
   const kept = await keepRecord('stations', 'HERN', { ...station, heightM: 1.72 });
-  expect(kept).toMatchObject({ id: station.id, heightM: 1.72, version: 4 });
-  expect(sent.map((s) => s.method)).toEqual(['POST', 'GET', 'PATCH']);
-  expect(sent[2].body).toMatchObject({ heightM: 1.72, version: 3 });
-  expect(sent[2].key).not.toBe(station.id);
+  expect(kept).toMatchObject({ id: station.id, heightM: 1.72, version: 2 });
+  expect(sent.map((s) => s.method)).toEqual(['POST', 'PATCH']);
+  expect(sent[1].body).toMatchObject({ heightM: 1.72, version: 1 });
+  expect(sent[1].key).not.toBe(station.id);
+});
+
+test('what arrived before, and somebody else has changed since, is not overwritten', async () => {
+  const sent = server(1.55, 2);
+  await expect(keepRecord('stations', 'HERN', station)).rejects.toMatchObject({ problem: { code: 'conflict' } });
+  expect(sent.map((s) => s.method)).toEqual(['POST', 'PATCH']);
 });
 
 test('a record that has a version is changed from it, by what is stated alone', async () => {
-  const sent = server(1.6);
+  const sent = server(1.6, 3);
   await keepRecord('stations', 'HERN', { ...station, version: 3 }, { heightM: 1.4 });
   expect(sent).toEqual([expect.objectContaining({ method: 'PATCH', body: { heightM: 1.4, version: 3 } })]);
 });

@@ -1,6 +1,6 @@
 import { DateTime } from 'luxon';
 import type { EntitySchema } from 'typeorm';
-import type { Location, Setup, SetupGaps, ShootDay } from '@tawny/contract';
+import { hoursOf, isBeingShot, type Location, type Setup, type SetupGaps, type ShootDay } from '@tawny/contract';
 import type { Queries } from '../db/dataSource';
 import {
   Days,
@@ -29,14 +29,13 @@ function groupBy<T extends { setupId: string }>(rows: readonly T[]): Map<string,
 }
 
 /** A shoot day as its setups look at it: worked out once for all of them. */
-function hoursOf(day: ShootDay, location: Location, now: Date) {
-  const local = (time: string) => DateTime.fromISO(`${day.date}T${time}`, { zone: location.zone }).toJSDate();
+function dayAsSeen(day: ShootDay, location: Location, now: Date) {
+  const itsDate = DateTime.fromJSDate(now, { zone: location.zone }).toISODate() === day.date;
   return {
     location,
-    /** Null on another day than today. */
-    now: DateTime.fromJSDate(now, { zone: location.zone }).toISODate() === day.date ? now : null,
-    call: local(day.callLocal),
-    wrap: local(day.wrapLocal),
+    /** Null on another day, unless its night is still being shot. */
+    now: itsDate || isBeingShot(day, location.zone, now) ? now : null,
+    ...hoursOf(day, location.zone),
   };
 }
 
@@ -74,7 +73,7 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
       const day = days.find((d) => d.id === id)!;
       return [
         id,
-        hoursOf(
+        dayAsSeen(
           day,
           locations.find((l) => l.id === day.locationId)!,
           now,
