@@ -25,6 +25,7 @@ import {
   type SimulateRoundInput,
   type SimulatedRound,
 } from '../src';
+import { pictureBehind } from './support/pictureBehind';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-build-'));
 afterAll(async () => {
@@ -266,15 +267,10 @@ describe('views are looked at while one can shoot again', () => {
   });
   test('the same view shot twice', async () => {
     const { round, files } = await photograph();
-    // View 3 shows what view 2 shows: the picture of one behind the metadata of the other (the Exif segment is of one size in all frames).
-    const copies = files.map((f, i) => {
-      if (Math.floor(i / 6) !== 2) return f;
-      const file = path.join(folder, `again_${f.name}`);
-      const [time, picture] = [fs.readFileSync(f.path), fs.readFileSync(files[i - 6].path)];
-      const end = 4 + time.readUInt16BE(4);
-      fs.writeFileSync(file, Buffer.concat([time.subarray(0, end), picture.subarray(end)]));
-      return { path: file, name: f.name };
-    });
+    // View 3 shows what view 2 shows.
+    const copies = await Promise.all(
+      files.map((f, i) => (Math.floor(i / 6) === 2 ? pictureBehind(f, files[i - 6]) : f)),
+    );
     const checked = await checkViews({ files: copies, rig: round.rig });
     expect(checked[2].verdict).toBe('again');
     expect(checked[2].findings.join()).toMatch(/shows what view 2 shows: was the rig turned\?/);

@@ -26,6 +26,7 @@ import {
   type SetSpec,
   type SimulateRoundInput,
 } from '../src';
+import { pictureBehind } from './support/pictureBehind';
 
 afterAll(closeThreads);
 
@@ -83,6 +84,17 @@ test('views of a dark round under a low sun, with nothing but sky and water to s
     // Nobody said what rig it was.
     const views = await checkViews({ files, rig: { projection: 'equidistant', fovDeg: 185, views: 6 } });
     expect(views.map((v) => v.findings)).toEqual(views.map(() => []));
+  });
+});
+
+test('a frame that shows another view is named with the view that it shows, and nothing else is said of what follows from it', async () => {
+  await shoot({ frames: 3 }, async (shot, files) => {
+    const mixed = [...files];
+    mixed[7] = await pictureBehind(files[7], files[13]);
+    const views = await checkViews({ files: mixed, rig: shot.rig });
+    const said = views.map((v) => v.findings);
+    expect(said).toEqual([[], [], [`${files[7].name} shows what view 5 shows: does it belong there?`], [], [], []]);
+    expect(views[2].verdict).toBe('again');
   });
 });
 

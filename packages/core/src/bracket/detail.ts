@@ -79,16 +79,23 @@ export function sharedDetail(a: ViewDetail, b: ViewDetail): number | null {
   return n < LEAST_CELLS || Math.min(aa, bb) < n * LEAST_DETAIL ** 2 ? null : ab / Math.sqrt(aa * bb);
 }
 
-/**
- * For each view of a round the first view before it that it shows again, by index; null for the others. What stands in every view (legs of the tripod, the
- * horizon, falloff in fog) is what most pairs share, and tells nothing of two.
- */
+/** What most pairs of a round's views share: what stands in every view (legs of the tripod, the horizon, falloff in fog) tells nothing of two. */
+export function commonDetail(details: readonly ViewDetail[]): number {
+  const all = details.flatMap((a, i) => details.slice(0, i).map((b) => sharedDetail(a, b))).filter((s) => s !== null);
+  return all.length < 3 ? 0 : Math.max(0, Math.min(MOST_COMMON, median(all)));
+}
+
+/** Whether two views show the same, where so much of their detail is common to all views. */
+export function showTheSame(a: ViewDetail, b: ViewDetail, common: number): boolean {
+  const share = sharedDetail(a, b);
+  return share !== null && (share - common) / (1 - common) > LIMITS.samePicture.good;
+}
+
+/** For each view of a round the first view before it that it shows again, by index; null for the others. */
 export function repeatedViews(details: readonly ViewDetail[]): (number | null)[] {
-  const shares = details.map((a, i) => details.slice(0, i).map((b) => sharedDetail(a, b)));
-  const all = shares.flat().filter((s) => s !== null);
-  const common = all.length < 3 ? 0 : Math.max(0, Math.min(MOST_COMMON, median(all)));
-  return shares.map((before) => {
-    const at = before.findIndex((s) => s !== null && (s - common) / (1 - common) > LIMITS.samePicture.good);
+  const common = commonDetail(details);
+  return details.map((a, i) => {
+    const at = details.slice(0, i).findIndex((b) => showTheSame(a, b, common));
     return at < 0 ? null : at;
   });
 }

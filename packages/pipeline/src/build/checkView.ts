@@ -30,6 +30,8 @@ export interface CheckViewOutput extends MergeViewOutput {
   clippedSr: number;
   idle: IdleFrames;
   detail: ViewDetail;
+  /** The same of each frame alone, where the frames of the view differ so much that one of them may be another view's; null elsewhere. */
+  frameDetails: ViewDetail[] | null;
 }
 
 /** Frames of a view that add nothing to it. */
@@ -77,6 +79,8 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
     image,
     (p) => omega[p] > 0 && clipped[p] === 0 && decodeUncertainty(uncertainty[p]) < LIMITS.noise.lost,
   );
+  const frameDetails =
+    facts.movedFraction > LIMITS.movedInView.lost ? decoded.map((f) => detailOf(f, curve, (p) => omega[p] > 0)) : null;
   // Floats have no code that is their last: what the merge says of them stands.
   if (whole.some((f) => f.bits === 32))
     return {
@@ -86,6 +90,7 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
       darkShare: held.dark / held.seen,
       idle: { shortest: 0, longest: 0 },
       detail,
+      frameDetails,
     };
   const cut = whole.map((f) => cutOffSr(f, curve, { omega, width: w, height: h, step }));
   const firstWhole = cut.findIndex((sr) => sr <= NOTABLE_CLIPPED_SR);
@@ -100,7 +105,23 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
       longest: Math.max(0, notWhite),
     },
     detail,
+    frameDetails,
   };
+}
+
+/** Levels below which a frame by itself tells no detail: codes are coarse there. */
+const LEAST_LEVEL = 0.004;
+
+/** Detail of one frame, of what it holds. */
+function detailOf({ codes, width, height, bits }: DecodedFrame, curve: Curve, seen: (pixel: number) => boolean) {
+  const image: RgbImage = { ...RELATIVE_REC709, width, height, data: new Float32Array(codes.length) };
+  const table = bits === 32 ? null : decodingTable(curve, bits === 8 ? 255 : 65535);
+  const last = table ? table[clipCodeOf(table, usualSaturation([table], bits !== 8))] : Infinity;
+  image.data.forEach((_, i) => (image.data[i] = table ? table[codes[i]] : codes[i]));
+  return viewDetail(image, (p) => {
+    const [r, g, b] = image.data.subarray(3 * p, 3 * p + 3);
+    return seen(p) && g > LEAST_LEVEL && Math.max(r, g, b) < last;
+  });
 }
 
 /** What a view sees, cuts off and holds as noise only, in steradians. What lies beside the image circle is no part of the sphere: neither dark nor cut off. */

@@ -1,18 +1,11 @@
-import {
-  compareLooks,
-  repeatedViews,
-  withinCells,
-  LIMITS,
-  NOTABLE_CLIPPED_SR,
-  SUN_SOLID_ANGLE,
-  type Bracket,
-} from '@tawny/core';
+import { commonDetail, repeatedViews, showTheSame, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput, IdleFrames } from './checkView';
 import type { SourceFrame } from './frames';
 import { gatherFrames, type RoundFrames } from './gatherFrames';
 import { steadied } from './steadied';
+import { findingsOf, type Seen, type Stranger } from './viewFindings';
 
 /** What a view turned out to be while one could still shoot it again. */
 export interface CheckedView {
@@ -26,126 +19,6 @@ export interface CheckedView {
   movedShare: number;
   shakePx: number;
   idle: IdleFrames;
-}
-
-interface Finding {
-  again: boolean;
-  words: string;
-}
-
-interface Seen {
-  bracket: Bracket<SourceFrame>;
-  facts: CheckViewOutput;
-  others: readonly Bracket<SourceFrame>[];
-  /** How many stops each frame is brighter than it should be, see `frameDepartures`. */
-  departures: readonly (number | null)[];
-  /** Which view before it shows the same, by index. */
-  repeats: number | null;
-}
-
-const yes = (again: boolean, words: string): Finding[] => [{ again, words }];
-const percent = (share: number) => `${(100 * share).toFixed(share < 0.1 ? 1 : 0)} %`;
-
-/** Each rule looks at a view and says what it finds. */
-const RULES: readonly ((seen: Seen) => Finding[])[] = [
-  ({ bracket }) => bracket.notes.map((words) => ({ again: true, words })),
-  ({ facts }) =>
-    facts.starvedFraction > 0.998
-      ? yes(true, 'is black: lens cap, or far too short')
-      : facts.clippedFraction > 0.998
-        ? yes(true, 'is white all over: even the shortest frame is clipped')
-        : [],
-  ({ facts }) =>
-    facts.clippedSr > NOTABLE_CLIPPED_SR && facts.clippedFraction <= 0.998
-      ? yes(
-          false,
-          `is cut off over ${facts.clippedSr.toExponential(1)} sr (${(facts.clippedSr / SUN_SOLID_ANGLE).toFixed(1)} × the sun's disc) even in its shortest frame: add shorter frames, or ND`,
-        )
-      : [],
-  ({ facts }) =>
-    facts.darkShare > LIMITS.dark.good && facts.starvedFraction <= 0.998
-      ? yes(false, `is noise only over ${percent(facts.darkShare)} even in its longest frame: add longer frames`)
-      : [],
-  ({ facts }) =>
-    facts.movedFraction > LIMITS.movedInView.lost!
-      ? yes(true, `moved over ${percent(facts.movedFraction)} between its frames`)
-      : facts.movedFraction > LIMITS.movedInView.good
-        ? yes(false, `moved over ${percent(facts.movedFraction)}: taken from single frames when built`)
-        : [],
-  ({ facts, bracket }) => {
-    const share = facts.shakePx / Math.max(bracket.frames[0].width, bracket.frames[0].height);
-    return facts.shakePx < LIMITS.shake.good
-      ? []
-      : yes(
-          share > 0.01,
-          `was bumped: its frames are shifted by up to ${facts.shakePx.toFixed(1)} px${share > 0.01 ? '' : ', brought together when built'}`,
-        );
-  },
-  ({ bracket, others }) =>
-    changed(
-      'aperture',
-      bracket,
-      others,
-      (f) => f.metadata.fNumber,
-      (v) => `f/${v}`,
-    ),
-  ({ bracket, others }) => changed('ISO', bracket, others, (f) => f.metadata.iso, String),
-  ({ bracket, others }) =>
-    changed(
-      'focal length',
-      bracket,
-      others,
-      (f) => f.metadata.focalLengthMm,
-      (v) => `${v} mm`,
-    ),
-  ({ bracket, others }) =>
-    changed(
-      'white balance',
-      bracket,
-      others,
-      (f) => f.metadata.asShotNeutral?.[0] ?? null,
-      (v) => v.toFixed(3),
-    ).map((f) => ({ ...f, again: false })),
-  ({ bracket, departures }) =>
-    bracket.frames.flatMap((f, i) => {
-      const off = departures[i];
-      return off !== null && Math.abs(off) > LIMITS.unsteady.good
-        ? yes(
-            false,
-            `${f.name} is ${Math.abs(off).toFixed(2)} stop ${off > 0 ? 'brighter' : 'darker'} against its neighbours than in the other views: flicker, a cloud, or an exposure that was not held`,
-          )
-        : [];
-    }),
-  ({ bracket, departures }) =>
-    bracket.frames.slice(1).flatMap((f, i) => {
-      if (departures[i + 1] !== null) return [];
-      const before = bracket.frames[i];
-      const seen = f.look && before.look && f.exposure > 0 ? compareLooks(f.look, before.look) : null;
-      const off = seen ? seen.stops - Math.log2(f.exposure / before.exposure) : 0;
-      return seen?.sameView && Math.abs(off) > LIMITS.unsteadyAlone.good + withinCells(seen.spread, seen.cells)
-        ? yes(
-            false,
-            `${f.name} is ${Math.abs(off).toFixed(1)} stop ${off > 0 ? 'brighter' : 'darker'} against ${before.name} than its exposure says: flicker, a cloud, or an exposure that was not held`,
-          )
-        : [];
-    }),
-  ({ repeats }) => (repeats === null ? [] : yes(true, `shows what view ${repeats + 1} shows: was the rig turned?`)),
-];
-
-/** A setting that is not what most frames of the round have. */
-function changed(
-  what: string,
-  bracket: Bracket<SourceFrame>,
-  all: readonly Bracket<SourceFrame>[],
-  of: (f: SourceFrame) => number | null,
-  text: (v: number) => string,
-): Finding[] {
-  const values = all.flatMap((b) => b.frames.map(of)).filter((v) => v !== null);
-  const usual = [...new Set(values)].sort(
-    (a, b) => values.filter((v) => v === b).length - values.filter((v) => v === a).length,
-  )[0];
-  const odd = bracket.frames.find((f) => of(f) !== null && of(f) !== usual);
-  return odd ? yes(true, `${odd.name} has another ${what} (${text(of(odd)!)}) than the round (${text(usual)})`) : [];
 }
 
 /**
@@ -181,14 +54,32 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
     });
     return seen;
   });
-  const repeats = repeatedViews(facts.map((f) => f.detail));
+  const strangers = strangersOf(brackets, facts);
+  // A view that holds frames of another shows a part of each.
+  const repeats = repeatedViews(facts.map((f, i) => (strangers[i].length > 0 ? f.detail.map(() => NaN) : f.detail)));
   return brackets.map((bracket, i) =>
-    judge({ bracket, others: brackets, facts: facts[i], departures: departures[i], repeats: repeats[i] }),
+    judge({
+      ...{ bracket, others: brackets, facts: facts[i] },
+      ...{ departures: departures[i], repeats: repeats[i], strangers: strangers[i] },
+    }),
   );
 }
 
+/** Frames of each view that show another view and nothing of their own, where its frames differ. */
+function strangersOf(brackets: readonly Bracket<SourceFrame>[], facts: readonly CheckViewOutput[]): Stranger[][] {
+  const common = commonDetail(facts.map((f) => f.detail));
+  return facts.map(({ frameDetails }, i) => {
+    const frames = frameDetails ?? [];
+    return frames.flatMap((detail, f) => {
+      if (frames.some((own, k) => k !== f && showTheSame(detail, own, common))) return [];
+      const view = facts.findIndex((other, v) => v !== i && showTheSame(detail, other.detail, common));
+      return view >= 0 ? [{ name: brackets[i].frames[f].name, view }] : [];
+    });
+  });
+}
+
 function judge(seen: Seen): CheckedView {
-  const findings = RULES.flatMap((rule) => rule(seen));
+  const findings = findingsOf(seen);
   const { facts } = seen;
   return {
     paths: seen.bracket.frames.map((f) => f.path),
