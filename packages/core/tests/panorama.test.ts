@@ -10,6 +10,8 @@ import {
   directionFromAngles,
   floorAndEdge,
   levelFromVerticals,
+  LEVEL_ROWS,
+  LEVEL_WIDTH,
   LIMITS,
   panoramaStatistics,
   quaternionFromAttitude,
@@ -79,6 +81,17 @@ describe('level by what stands upright', () => {
     // The same posts in two directions only: either of them decides one axis alone.
     const two = posts(0, 0, 768, (az) => (az < 180 ? 20 : 115) + 8 * (az / 360));
     expect(levelFromVerticals(two, 0.02)?.uncertaintyDeg ?? Infinity).toBeGreaterThan(2 * fine);
+  });
+  test('rows that are not looked at however it is turned may stay empty', () => {
+    const whole = posts(7, 110, LEVEL_WIDTH);
+    const bare = { ...whole, data: new Float32Array(whole.data.length) };
+    const [from, to] = LEVEL_ROWS.map((y) => 3 * LEVEL_WIDTH * y);
+    bare.data.set(whole.data.subarray(from, to), from);
+    expect(from).toBeGreaterThan(0);
+    expect(to).toBeLessThan(whole.data.length);
+    const found = levelFromVerticals(bare)!;
+    expect(found).toEqual(levelFromVerticals(whole));
+    expect(Math.abs(found.tiltDeg - 7)).toBeLessThan(found.uncertaintyDeg);
   });
   test('a sky without anything upright tells nothing', () => {
     const sky = createImage(512, 256, RELATIVE_REC709);

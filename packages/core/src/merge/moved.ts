@@ -47,42 +47,62 @@ export function takeOutMoved(
   const columns = Math.ceil(width / MOVED_BLOCK);
   const rows = Math.ceil(height / MOVED_BLOCK);
   const bad = new Uint8Array(columns * rows);
-  // Mean green of a block in every frame, with its variance.
-  const mean = new Float64Array(count);
-  const variance = new Float64Array(count);
-  const shared = new Float64Array(count);
-  const n = new Float64Array(count);
-  const contradict = (k: number, j: number) => {
-    const [p, q] = [mean[k] / n[k], mean[j] / n[j]];
-    const sigma = Math.sqrt(
-      (variance[k] + shared[k] * shared[k]) / (n[k] * n[k]) + (variance[j] + shared[j] * shared[j]) / (n[j] * n[j]),
-    );
-    return Math.abs(p - q) > MOVED_SIGMAS * sigma && Math.abs(p - q) > leastShare * Math.max(p, q);
-  };
+  const held = heldCodes[1];
+  // Of every frame, what a code of its green adds to a block: light, its variance, and the error that all pixels of a place share.
+  const green = codes.map((_, k) => ({
+    light: Float64Array.from(tables[1], (value) => value / x[k]),
+    variance: Float64Array.from(tables[1], (value, code) => (value * inverseWell + readVariance + rounding[1][code]) / (x[k] * x[k])), // prettier-ignore
+    shared: Float64Array.from(tables[1], (_v, code) => coding(code) / x[k]),
+  }));
+  // Frames that hold all of a block: which, their mean green there, its variance, and how many others contradict it.
+  const able = new Uint8Array(count);
+  const level = new Float64Array(count);
+  const spread = new Float64Array(count);
+  const against = new Uint8Array(count);
   for (let by = 0; by < rows; by++) {
     for (let bx = 0; bx < columns; bx++) {
-      for (const sums of [mean, variance, shared, n]) sums.fill(0);
-      for (let y = by * MOVED_BLOCK; y < Math.min(height, (by + 1) * MOVED_BLOCK); y++) {
-        for (let xx = bx * MOVED_BLOCK; xx < Math.min(width, (bx + 1) * MOVED_BLOCK); xx++) {
-          const i = 3 * (y * width + xx) + 1;
-          for (let k = 0; k < count; k++) {
-            if (!holds(k, i)) continue;
-            const code = codes[k][i];
-            const value = tables[1][code];
-            mean[k] += value / x[k];
-            variance[k] += (value * inverseWell + readVariance + rounding[1][code]) / (x[k] * x[k]);
-            shared[k] += coding(code) / x[k];
-            n[k]++;
+      const [x0, x1] = [bx * MOVED_BLOCK, Math.min(width, (bx + 1) * MOVED_BLOCK)];
+      const [y0, y1] = [by * MOVED_BLOCK, Math.min(height, (by + 1) * MOVED_BLOCK)];
+      // One that lost its bright or its dark parts has another mean of the same thing: it does not speak.
+      const all = (x1 - x0) * (y1 - y0);
+      let speak = 0;
+      for (const k of order) {
+        const frame = codes[k];
+        const adds = green[k];
+        let [sum, variance, shared, n] = [0, 0, 0, 0];
+        for (let y = y0; y < y1; y++) {
+          for (let i = 3 * (y * width + x0) + 1; i < 3 * (y * width + x1); i += 3) {
+            const code = frame[i];
+            if (held[code] === 0) continue;
+            sum += adds.light[code];
+            variance += adds.variance[code];
+            shared += adds.shared[code];
+            n++;
           }
+          if (n < (y - y0 + 1) * (x1 - x0)) break;
+        }
+        if (n < all) continue;
+        able[speak] = k;
+        level[speak] = sum / n;
+        spread[speak] = (variance + shared * shared) / (n * n);
+        against[speak] = 0;
+        speak++;
+      }
+      let contradicted = false;
+      for (let a = 1; a < speak; a++) {
+        for (let b = 0; b < a; b++) {
+          const apart = Math.abs(level[a] - level[b]);
+          if (!(apart > MOVED_SIGMAS * Math.sqrt(spread[a] + spread[b]) && apart > leastShare * Math.max(level[a], level[b]))) continue; // prettier-ignore
+          against[a]++;
+          against[b]++;
+          contradicted = true;
         }
       }
-      // Frames speak of a block only when they hold all of it: one that lost its bright or its dark parts has another mean of the same thing.
-      const all = Math.min(MOVED_BLOCK, width - bx * MOVED_BLOCK) * Math.min(MOVED_BLOCK, height - by * MOVED_BLOCK);
-      const able = order.filter((k) => n[k] === all);
-      const against = able.map((k) => able.filter((j) => j !== k && contradict(k, j)).length);
-      if (against.every((c) => c === 0)) continue;
+      if (!contradicted) continue;
       // The frame that most others agree with; the reference wins a tie.
-      bad[by * columns + bx] = 1 + able[against.indexOf(Math.min(...against))];
+      let best = 0;
+      for (let a = 1; a < speak; a++) if (against[a] < against[best]) best = a;
+      bad[by * columns + bx] = 1 + able[best];
     }
   }
   const moved = new Uint8Array(width * height);

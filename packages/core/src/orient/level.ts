@@ -28,7 +28,10 @@ const LOWEST_EL_DEG = -3;
 const LEAST_PLACES = 400;
 /** Rows of the measured width that smoothing, gradients and windows reach beyond those that are asked. */
 const SPARE_ROWS = 8;
-const WINDOW = 5;
+/** Places to each side over which an edge has to be straight. */
+const REACH = 2;
+/** Rows beyond those edges that their gradients and the smoothing come from. */
+const BEYOND = REACH + 2;
 /** Lintels, ropes and shadows pull by about this much whatever leans (measured on the simulated sets) ... */
 const SYSTEMATIC_DEG = 0.14;
 /** ... and steps of pixels hide a share of the lean that is left. */
@@ -40,6 +43,10 @@ const ROUNDS = 5;
 const MEASURED_WIDTH = 1024;
 /** What is wider than this is averaged down to it first: turned at twice the width that is measured, stairs of pixels are gone. */
 export const LEVEL_WIDTH = 2 * MEASURED_WIDTH;
+/** Turned by more than this (degrees) no picture is measured again: what leans so much is not told by what stands upright. */
+const MOST_TURNED_DEG = 2 * WIDEST_LEAN_DEG;
+/** Rows of a picture of `LEVEL_WIDTH` that are looked at however it is turned, the first and the one after the last: the others may stay empty. */
+export const LEVEL_ROWS = rowsAsked(LEVEL_WIDTH, MOST_TURNED_DEG);
 /** Places within this much azimuth belong to the same post or wall: what leans there leans together. */
 const THING_DEG = 10;
 /** One sigma of a level that hangs on a single thing. */
@@ -63,6 +70,7 @@ export function levelFromVerticals(panorama: RgbImage, detailDeg = 180 / panoram
   const turned: Grey = { width: given.width, data: new Float32Array(given.data.length) };
   const [y0, y1] = rowsAsked(given.width);
   for (let round = 1; round < ROUNDS && last.tiltDeg > SETTLED_DEG; round++) {
+    if (arcDeg(rotate(correction, [0, 1, 0]), [0, 1, 0]) > MOST_TURNED_DEG) break;
     rotateRows(given.data, 1, given.width, correction, turned.data, y0, y1);
     const next = leanOf(averagedTo(MEASURED_WIDTH, turned), detailDeg);
     if (!next) break;
@@ -88,17 +96,17 @@ function greyAt(width: number, panorama: RgbImage): Grey {
 }
 
 const averagedTo = (width: number, grey: Grey): Grey =>
-  grey.width > width ? { width, data: averagedLatlong(grey.data, 1, grey.width, width) } : grey;
+  grey.width > width ? { width, data: averagedLatlong(grey.data, 1, grey.width, width, rowsAsked(width)) } : grey;
 
-/** First row, and the one after the last, that the edges of a picture of some width come from, averaged and smoothed: with some to spare. */
-const rowsAsked = (width: number): [number, number] => {
+/** First row, and the one after the last, that the edges of a picture of some width come from, averaged and smoothed, turned by so much: with some to spare. */
+function rowsAsked(width: number, turnedDeg = 0): [number, number] {
   const height = width / 2;
   const spare = Math.ceil((SPARE_ROWS * width) / MEASURED_WIDTH);
   return [
-    Math.max(0, Math.floor(height * (0.5 - HIGHEST_EL_DEG / 180)) - spare),
-    Math.min(height, Math.ceil(height * (0.5 - LOWEST_EL_DEG / 180)) + spare),
+    Math.max(0, Math.floor(height * (0.5 - (HIGHEST_EL_DEG + turnedDeg) / 180)) - spare),
+    Math.min(height, Math.ceil(height * (0.5 - (LOWEST_EL_DEG - turnedDeg) / 180)) + spare),
   ];
-};
+}
 
 /** One measurement: right for small leans, too little for large ones. */
 function leanOf(grey: Grey, detailDeg: number): LevelEstimate | null {
@@ -202,22 +210,34 @@ function jackknife(things: readonly Thing[]): number {
   );
 }
 
+/** Sums of a plane's columns over the rows around one, see `REACH`. */
+function sumRows(plane: Float32Array, width: number, row: number, out: Float64Array): void {
+  out.fill(0);
+  for (let y = row - REACH; y <= row + REACH; y++) {
+    const o = y * width;
+    for (let x = 0; x < width; x++) out[x] += plane[o + x];
+  }
+}
+
 /** Normals of the great circles along strong, straight edges that may be upright, with their weights. */
 function edgeNormals({ width, data }: Grey): { normals: number[]; weights: number[] } {
   const height = width / 2;
-  const log = new Float32Array(width * height);
-  for (let i = 0; i < log.length; i++) log[i] = Math.log(Math.max(1e-9, data[i]));
-  // Sharp edges that lean a little are stairs of pixels whose steps stand upright: unsmoothed they would pull towards no lean.
-  smooth(log, width, height, true);
   const top = Math.max(3, Math.ceil(height * (0.5 - HIGHEST_EL_DEG / 180)));
   const bottom = Math.floor(height * (0.5 - LOWEST_EL_DEG / 180));
+  // Planes hold the rows from `first` on alone.
+  const first = Math.max(0, top - BEYOND);
+  const rows = Math.min(height, bottom + BEYOND) - first;
+  const log = new Float32Array(width * rows);
+  for (let i = 0; i < log.length; i++) log[i] = Math.log(Math.max(1e-9, data[first * width + i]));
+  // Sharp edges that lean a little are stairs of pixels whose steps stand upright: unsmoothed they would pull towards no lean.
+  smooth(log, width, rows, true);
   const step = (2 * Math.PI) / width;
   // Structure tensor: its main direction over a window is far steadier than a single gradient.
-  const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * height));
-  for (let y = top - 2; y < bottom + 2; y++) {
+  const [xx, xy, yy] = [0, 1, 2].map(() => new Float32Array(width * rows));
+  for (let y = top - REACH; y < bottom + REACH; y++) {
     const cosEl = Math.cos(Math.PI * (0.5 - (y + 0.5) / height));
     for (let x = 0; x < width; x++) {
-      const i = y * width + x;
+      const i = (y - first) * width + x;
       const [l, r] = [x === 0 ? width - 1 : -1, x === width - 1 ? 1 - width : 1];
       const [up, down] = [i - width, i + width];
       // Scharr's kernel: the one of its size whose direction errs least.
@@ -232,25 +252,22 @@ function edgeNormals({ width, data }: Grey): { normals: number[]; weights: numbe
       yy[i] = gy * gy;
     }
   }
-  const reach = (WINDOW - 1) / 2;
   const strength: number[] = [];
   const found: { nx: number; ny: number; nz: number; s: number }[] = [];
   const sinLean = Math.sin(WIDEST_LEAN_DEG * DEG);
+  const [columnXx, columnXy, columnYy] = [xx, xy, yy].map(() => new Float64Array(width));
   for (let y = top; y < bottom; y++) {
     const el = Math.PI * (0.5 - (y + 0.5) / height);
+    for (const [plane, column] of [[xx, columnXx], [xy, columnXy], [yy, columnYy]] as const) sumRows(plane, width, y - first, column); // prettier-ignore
     for (let x = 0; x < width; x++) {
       let a = 0;
       let b = 0;
       let c = 0;
-      for (let v = -reach; v <= reach; v++) {
-        const row = (y + v) * width;
-        for (let u = -reach; u <= reach; u++) {
-          const at = x + u;
-          const i = row + (at < 0 ? at + width : at >= width ? at - width : at);
-          a += xx[i];
-          b += xy[i];
-          c += yy[i];
-        }
+      for (let u = x - REACH; u <= x + REACH; u++) {
+        const at = u < 0 ? u + width : u >= width ? u - width : u;
+        a += columnXx[at];
+        b += columnXy[at];
+        c += columnYy[at];
       }
       const spread = Math.hypot(a - c, 2 * b);
       const trace = a + c;

@@ -108,13 +108,23 @@ export function resampleLatlong(panorama: RgbImage, width: number): RgbImage {
   return out;
 }
 
-/** Means over the solid angle of a latitude-longitude picture of any number of channels, at a smaller even width, see `resampleLatlong`. */
-export function averagedLatlong(data: Float32Array, channels: number, from: number, width: number): Float32Array {
+/**
+ * Means over the solid angle of a latitude-longitude picture of any number of channels, at a smaller even width, see `resampleLatlong`.
+ * @param asked first row of the result, and the one after the last: the others stay 0
+ */
+export function averagedLatlong(
+  data: Float32Array,
+  channels: number,
+  from: number,
+  width: number,
+  asked: readonly [number, number] = [0, width / 2],
+): Float32Array {
   const out = new Float32Array(channels * width * (width / 2));
   const columns = spans(width, from, () => 1);
   const rows = spans(width / 2, from / 2, (y) => rowSolidAngle(y, from, from / 2));
   const line = new Float64Array(from * channels);
   rows.forEach((row, y) => {
+    if (y < asked[0] || y >= asked[1]) return;
     line.fill(0);
     row.weights.forEach((w, k) => {
       const base = channels * (row.first + k) * from;

@@ -3,6 +3,7 @@ import {
   FALLOFF_SIGMA,
   falloffStops,
   halfWidth95,
+  LEVEL_ROWS,
   LEVEL_WIDTH,
   LIMITS,
   median,
@@ -179,7 +180,9 @@ export async function levelViews(
   views: View[],
   control: RunControl,
 ): Promise<{ views: View[]; level: LevelEstimate | null }> {
-  const { panorama } = await composeInThreads(views, LEVEL_WIDTH, [], { signal: control.signal });
+  // How sure its pixels are does not matter.
+  const bare = views.map(({ uncertainty: _u, falloffCovariance: _f, lensCovariance: _l, ...view }): View => view);
+  const { panorama } = await composeInThreads(bare, LEVEL_WIDTH, [], { signal: control.signal }, LEVEL_ROWS);
   const level = await runInThread('level', { panorama, detailDeg: DETAIL_PX / (DEG * views[0].lens.focalPx) }, control);
   if (!level) return { views, level };
   const sure = level.tiltDeg > Math.max(LEAST_LEAN_DEG, 1.2 * level.uncertaintyDeg);

@@ -39,19 +39,23 @@ export async function mergeCodes(
   return { image, clipped };
 }
 
-/** Projects and blends views that stand as they stand, strip by strip. */
+/**
+ * Projects and blends views that stand as they stand, strip by strip.
+ * @param rows the first and the one after the last: the others stay empty
+ */
 export async function composeInThreads(
   views: View[],
   width: number,
   regions: WholeRegion[] = [],
   control: RunControl = {},
+  rows: readonly [number, number] = [0, width / 2],
 ): Promise<{ panorama: RgbImage; mask: Uint8Array; uncertainty: Uint8Array }> {
   const height = width / 2;
   const { space, unit } = views[0].image;
   const panorama: RgbImage = { space, unit, width, height, data: sharedFloats(width * height * 3) };
   const mask = sharedBytes(width * height);
   const uncertainty = sharedBytes(width * height);
-  const strips = stripsOf(width);
+  const strips = stripsOf(width, rows);
   let done = 0;
   await mapLimited(strips, THREADS, control, async ({ y0, y1 }) => {
     const part = <T extends Float32Array | Uint8Array>(plane: T, n: number) =>
@@ -119,11 +123,10 @@ export async function composeByStrips(
   }
 }
 
-function stripsOf(width: number): { y0: number; y1: number }[] {
-  const height = width / 2;
+function stripsOf(width: number, [from, to]: readonly [number, number] = [0, width / 2]): { y0: number; y1: number }[] {
   const rows = Math.max(STRIP_ROWS, Math.ceil(STRIP_PX / width));
-  return Array.from({ length: Math.ceil(height / rows) }, (_, i) => ({
-    y0: i * rows,
-    y1: Math.min(height, (i + 1) * rows),
+  return Array.from({ length: Math.ceil((to - from) / rows) }, (_, i) => ({
+    y0: from + i * rows,
+    y1: Math.min(to, from + (i + 1) * rows),
   }));
 }
