@@ -88,14 +88,18 @@ export function bracketShifts(frames: readonly AlignedFrame[], width: number, he
   const out: BracketShift[] = [{ dx: 0, dy: 0 }];
   for (let k = 1; k < frames.length; k++) {
     const before = out[k - 1];
+    // Most stand still: looking for a shift takes longer than seeing that.
+    const still = mismatch(planes[k - 1], planes[k], 0, 0);
+    if (!(still > WORTH_MENDING)) {
+      out.push({ ...before });
+      continue;
+    }
     try {
       const s = frameShift(planes[k - 1], planes[k]);
-      const still = mismatch(planes[k - 1], planes[k], 0, 0);
       const sure =
         s.agreeing > 0.4 &&
         s.shiftUncertaintyPx < 0.5 &&
         s.residualStops < 0.4 &&
-        still > WORTH_MENDING &&
         mismatch(planes[k - 1], planes[k], s.dx, s.dy) < CLEARLY_BETTER * still;
       out.push(sure ? { dx: before.dx + s.dx * factor, dy: before.dy + s.dy * factor } : { ...before });
     } catch (error) {

@@ -32,12 +32,13 @@ export function encodeInformation(information: number): number {
   return codeOfBits[oneBits[0] >>> 15];
 }
 
+/** Relative standard uncertainty by code. */
+const RELATIVE = Float64Array.from({ length: 256 }, (_, code) =>
+  code === UNKNOWN_UNCERTAINTY ? NaN : 2 ** ((code - ZERO) / STEPS),
+);
+
 /** Inverse of `encodeUncertainty`; NaN for the unknown. */
-export function decodeUncertainty(code: number): number {
-  return code === UNKNOWN_UNCERTAINTY ? NaN : 2 ** ((code - ZERO) / STEPS);
-}
+export const decodeUncertainty = (code: number): number => RELATIVE[code];
 
 /** `decodeUncertainty` squared, by code; the unknown is 0. */
-export const RELATIVE_VARIANCE = Float64Array.from({ length: 256 }, (_, code) =>
-  code === UNKNOWN_UNCERTAINTY ? 0 : decodeUncertainty(code) ** 2,
-);
+export const RELATIVE_VARIANCE = RELATIVE.map((u) => (Number.isNaN(u) ? 0 : u ** 2));
