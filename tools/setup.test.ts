@@ -24,6 +24,44 @@ const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'tawny-setup-'));
 fs.chmodSync(folder, 0o755);
 afterAll(() => fs.rmSync(folder, { recursive: true, force: true }));
 
+describe('work that one process at a time does', () => {
+  const inTurn = (file: string, log: string) =>
+    program(`
+      import fs from 'node:fs';
+      import { alone } from '@alone';
+      const note = (what) => fs.appendFileSync('${log}', what + process.pid + '\\n');
+      await alone('${file}', async () => {
+        note('+');
+        await new Promise((r) => setTimeout(r, 400));
+        note('-');
+      }, (text) => console.log(text));
+    `);
+
+  test('three at once do it one after the other, and those that wait say so', async () => {
+    const [file, log] = ['lock', 'log'].map((name) => path.join(folder, `turns-${name}`));
+    const runs = await Promise.all([1, 2, 3].map(() => inTurn(file, log)));
+    expect(runs.map((r) => r.code)).toEqual([0, 0, 0]);
+    const notes = fs.readFileSync(log, 'utf8').trim().split('\n');
+    expect(notes).toHaveLength(6);
+    for (const k of [0, 2, 4]) expect([notes[k][0], notes[k + 1]]).toEqual(['+', `-${notes[k].slice(1)}`]);
+    expect(runs.filter((r) => /^Waiting for process/.test(r.out)).length).toBeGreaterThanOrEqual(1);
+    expect(fs.existsSync(file)).toBe(false);
+  });
+
+  test('what a process that was ended left behind is taken over; what fails leaves nothing behind', async () => {
+    const file = path.join(folder, 'left');
+    const ended = await program(`import { thisProcess } from '@holder'; console.log(thisProcess())`);
+    fs.writeFileSync(file, ended.out);
+    expect((await inTurn(file, path.join(folder, 'left-log'))).out).toBe('');
+    expect(fs.existsSync(file)).toBe(false);
+    const failed = await program(`
+      import { alone } from '@alone';
+      await alone('${file}', () => Promise.reject(new Error('no room')), () => undefined).catch((e) => console.log(e.message));
+    `);
+    expect([failed.out, fs.existsSync(file)]).toEqual(['no room', false]);
+  });
+});
+
 describe('processes that are looked after', () => {
   const patience = '{ firstMs: 20, longestMs: 60, wellMs: 5000 }';
 

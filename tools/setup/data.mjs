@@ -5,6 +5,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { root } from './modules.mjs';
+import { holderOf, thisProcess } from './holder.mjs';
 
 export const asRoot = process.getuid() === 0;
 
@@ -59,20 +60,9 @@ export function openData(folder, olderName) {
 /** Takes a data folder for this process. @throws Error when another one that is alive has it */
 export function hold(folder) {
   const file = path.join(folder, 'in-use.pid');
-  const [pid, since] = fs.existsSync(file) ? fs.readFileSync(file, 'utf8').split(' ') : [];
-  // A number is given again after a restart of the machine: the process must also have started when the holder did.
-  if (pid && Number(pid) !== process.pid && startOf(pid) !== null && startOf(pid) === since)
-    throw new Error(`${folder} is in use by process ${pid}: stop that one first, or state another --data`);
-  fs.writeFileSync(file, `${process.pid} ${startOf(process.pid)}`);
+  const holder = holderOf(file);
+  if (holder !== null && holder !== process.pid)
+    throw new Error(`${folder} is in use by process ${holder}: stop that one first, or state another --data`);
+  fs.writeFileSync(file, thisProcess());
   process.once('exit', () => fs.rmSync(file, { force: true }));
-}
-
-/** When a process started, in ticks since the machine did; null when there is none. */
-function startOf(pid) {
-  try {
-    return fs.readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1].split(' ')[19];
-  } catch (error) {
-    if (error.code === 'ENOENT' || error.code === 'ESRCH') return null;
-    throw error;
-  }
 }
