@@ -92,8 +92,8 @@ test('a production of one’s own, from an empty database and files on disk to a
       await expect(page.getByRole('button', { name: 'Change Corrie 8' })).toBeVisible();
       await press(page, 'Add lens');
       await page.getByRole('textbox', { name: 'Name' }).fill('Skerry prime 26');
-      await type(page, 'Shortest focal length in mm', 26);
-      await type(page, 'Longest focal length in mm', 26);
+      await type(page, 'Focal length from in mm', 26);
+      await type(page, 'Focal length to in mm', 26);
       await type(page, 'Widest stop in T', 2);
       await type(page, 'Smallest stop in T', 22);
       await type(page, 'Close focus in m', 0.4);

@@ -138,14 +138,19 @@ test('a lens is refused while it cannot be, then comes into the kit', async ({ p
   await page.getByRole('button', { name: 'Add lens' }).tap();
   await page.getByLabel('Name', { exact: true }).fill('Skerry zoom 18-40');
   await page.getByRole('radio', { name: 'Zoom' }).tap();
-  await type(page, 'Shortest focal length in mm', '40');
-  await type(page, 'Longest focal length in mm', '18');
+  await type(page, 'Focal length from in mm', '40');
+  await type(page, 'Focal length to in mm', '18');
   await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();
-  await type(page, 'Shortest focal length in mm', '18');
-  await type(page, 'Longest focal length in mm', '40');
+  await type(page, 'Focal length from in mm', '18');
+  await type(page, 'Focal length to in mm', '40');
   await type(page, 'Widest stop in T', '2.9');
   // What it begins with is nobody's knowledge: nothing is saved before all of it was said.
   await expect(page.getByLabel('Smallest stop in T')).toHaveValue('');
+  // A tablet that is turned shows two columns: what was written stays.
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await expect(page.getByLabel('Widest stop in T')).toHaveValue('2.9');
+  await page.setViewportSize({ width: 390, height: 844 });
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Skerry zoom 18-40');
   await expect(page.getByText('To be stated before it can be saved: 2 of its figures.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();
   await page.getByRole('button', { name: 'Smallest stop up' }).tap();

@@ -28,6 +28,9 @@ import { CurvesPanel } from './CurvesPanel';
 import { KitForm } from './KitForm';
 import { KIT, type KitItem, type KitKind } from './kitFields';
 
+/** Bodies, lenses and rigs, with the curves of the cameras. */
+const LEFT_KINDS = 3;
+
 /** Everything that was brought along, by kind. */
 export function KitScreen() {
   const production = useProduction();
@@ -49,9 +52,9 @@ export function KitScreen() {
       <View
         style={{ flexDirection: wide ? 'row' : 'column', gap: SPACE(4), alignItems: wide ? 'flex-start' : 'stretch' }}
       >
-        {/* On a wide screen two columns, each as long as what it holds. */}
-        {(wide ? [0, 1].map((c) => KIT.filter((_, i) => i % 2 === c)) : [KIT]).map((column, c) => (
-          <View key={c} style={wide ? { flexGrow: 1, flexBasis: 0, gap: SPACE(4) } : { gap: SPACE(4) }}>
+        {/* Two columns on a wide screen, one below the other on a phone: what is being written stays when a tablet is turned. */}
+        {[KIT.slice(0, LEFT_KINDS), KIT.slice(LEFT_KINDS)].map((column, c) => (
+          <View key={c} style={{ gap: SPACE(4), ...(wide ? { flexGrow: 1, flexBasis: 0 } : {}) }}>
             {column.map((k) =>
               lists[k.path].data ? (
                 <KindPanel
@@ -64,10 +67,10 @@ export function KitScreen() {
                 <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />
               ),
             )}
+            {c === 0 ? <CurvesPanel /> : null}
           </View>
         ))}
       </View>
-      <CurvesPanel />
       <KitExchange />
     </View>
   );

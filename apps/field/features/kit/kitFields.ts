@@ -120,8 +120,8 @@ export const KIT: readonly KitKind[] = [
     fields: [
       ...NAME,
       { kind: 'choice', name: 'kind', label: 'Type', options: words(['prime', 'zoom', 'fisheye']) },
-      { kind: 'number', name: 'focalMinMm', label: 'Shortest focal length', unit: 'mm', step: 1 },
-      { kind: 'number', name: 'focalMaxMm', label: 'Longest focal length', unit: 'mm', step: 1 },
+      { kind: 'number', name: 'focalMinMm', label: 'Focal length from', unit: 'mm', step: 1 },
+      { kind: 'number', name: 'focalMaxMm', label: 'Focal length to', unit: 'mm', step: 1 },
       { kind: 'number', name: 'tMin', label: 'Widest stop', unit: 'T', step: 0.1 },
       { kind: 'number', name: 'tMax', label: 'Smallest stop', unit: 'T', step: 1 },
       { kind: 'number', name: 'closeFocusM', label: 'Close focus', unit: 'm', step: 0.05 },

@@ -80,11 +80,11 @@ describe('a new piece of kit', () => {
     draw('lenses');
     type('Name', 'Skerry zoom 18-40');
     fireEvent.press(screen.getByLabelText('Zoom'));
-    type('Shortest focal length in mm', '40');
-    type('Longest focal length in mm', '18');
+    type('Focal length from in mm', '40');
+    type('Focal length to in mm', '18');
     expect(screen.getByText('The longest focal length is shorter than the shortest')).toBeTruthy();
     expect(screen.queryByText('On the formats of the kit')).toBeNull();
-    type('Longest focal length in mm', '70');
+    type('Focal length to in mm', '70');
     type('Widest stop in T', '2.9');
     type('Smallest stop in T', '22');
     expect(canSave()).toBe(false);
