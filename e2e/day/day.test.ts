@@ -4,7 +4,7 @@ import { LEFT_OPEN, logDay } from '../../apps/server/src/demo/logDay';
 import { getJson, patchJson } from '../support/api';
 
 /** Small frames and few: the day's order is what is tested here, its pictures elsewhere. */
-const SMALL = { views: 4, frames: 5, framePx: 512, panoramaPx: 512 };
+const SMALL = { views: 4, frames: 5, framePx: 400, panoramaPx: 512 };
 
 /** Plates and references as small as the rest: stand-ins photograph in the body's recording format. */
 async function shrinkFormats(request: APIRequestContext): Promise<void> {
