@@ -70,6 +70,9 @@ export function nowOnDay(day: DayHours, zone: string, now = new Date()): Date {
   if (isBeingShot(day, zone, now)) return now;
   const { call, wrap } = hoursOf(day, zone);
   const { hour, minute, second } = DateTime.fromJSDate(now, { zone });
-  const at = DateTime.fromISO(day.date, { zone }).set({ hour, minute, second }).toJSDate();
+  const onDate = DateTime.fromISO(day.date, { zone }).set({ hour, minute, second });
+  // Hours after midnight of a night are of its second date.
+  const ofMorning = onDate.plus({ days: 1 }).toJSDate();
+  const at = ofMorning <= wrap ? ofMorning : onDate.toJSDate();
   return at < call ? call : at > wrap ? wrap : at;
 }

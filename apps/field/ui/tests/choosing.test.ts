@@ -56,6 +56,8 @@ describe('a shoot day and now', () => {
   test('an hour at which nobody shoots is held between call and wrap', () => {
     const night = new Date('2026-11-29T02:18:05Z');
     expect(planned(day('2026-10-14', '13:00'), 'Europe/London', night)).toBe('2026-10-14T12:00:00.000Z');
+    expect(planned(day('2026-10-14', '18:00', '04:00'), 'Europe/London', night)).toBe('2026-10-15T01:18:05.000Z');
+    expect(planned(day('2026-10-14', '18:00', '04:00'))).toBe('2026-10-14T17:00:00.000Z');
     // It is twenty past one at night there, and tomorrow already.
     expect(planned(day('2026-10-14'), 'Pacific/Auckland')).toBe('2026-10-13T19:00:00.000Z');
     expect(planned(day('2026-10-14'), 'Europe/London', new Date('2026-11-29T23:00:00Z'))).toBe(
