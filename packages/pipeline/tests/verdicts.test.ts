@@ -193,6 +193,10 @@ test('pictures whose shadows were lifted place by place are told so, though no c
       const lifted = await sharp(f.path).clahe({ width: 40, height: 40, maxSlope: 4 }).withMetadata().jpeg({ quality: 95 }).toBuffer(); // prettier-ignore
       await fs.writeFile(f.path, lifted);
     }
+    // At the station every view seems to move: to shoot them again would not help.
+    const views = await checkViews({ files, rig: shot.rig });
+    for (const v of views)
+      expect(v.findings.join()).toMatch(/^moved over \d+ % between its frames: does the camera work on its pictures/);
     const built = await buildPanorama({
       files,
       rig: shot.rig,

@@ -1,4 +1,4 @@
-import { commonDetail, repeatedViews, showTheSame, type Bracket } from '@tawny/core';
+import { commonDetail, repeatedViews, showTheSame, LIMITS, type Bracket } from '@tawny/core';
 import { mapLimited, type RunControl } from '../progress';
 import { runInThread, THREADS } from '../threads/pool';
 import type { CheckViewOutput, IdleFrames } from './checkView';
@@ -57,9 +57,10 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
   const strangers = strangersOf(brackets, facts);
   // A view that holds frames of another shows a part of each.
   const repeats = repeatedViews(facts.map((f, i) => (strangers[i].length > 0 ? f.detail.map(() => NaN) : f.detail)));
+  const allMoved = facts.length > 2 && facts.every((f) => f.movedFraction > LIMITS.movedInView.lost);
   return brackets.map((bracket, i) =>
     judge({
-      ...{ bracket, others: brackets, facts: facts[i] },
+      ...{ bracket, others: brackets, facts: facts[i], allMoved },
       ...{ departures: departures[i], repeats: repeats[i], strangers: strangers[i] },
     }),
   );

@@ -18,6 +18,8 @@ export interface Seen {
   /** Which view before it shows the same, by index. */
   repeats: number | null;
   strangers: readonly Stranger[];
+  /** Whether every view of several moved between its frames. */
+  allMoved: boolean;
 }
 
 /** A frame that shows another view, and which, by index. */
@@ -36,6 +38,9 @@ const ofOneView =
   (rule: Rule): Rule =>
   (seen) =>
     seen.strangers.length > 0 ? [] : rule(seen);
+
+/** What moves everywhere is rather a camera that lifts shadows and holds lights place by place, in every frame otherwise: shot again it is the same again. */
+const WORKED_ON = ': does the camera work on its pictures (local contrast, an HDR mode)? Switch that off first';
 
 /** Each rule looks at a view and says what it finds. */
 const RULES: readonly Rule[] = [
@@ -57,9 +62,9 @@ const RULES: readonly Rule[] = [
     facts.darkShare > LIMITS.dark.good && facts.starvedFraction <= 0.998
       ? yes(false, `is noise only over ${percent(facts.darkShare)} even in its longest frame: add longer frames`)
       : [],
-  ofOneView(({ facts }) =>
+  ofOneView(({ facts, allMoved }) =>
     facts.movedFraction > LIMITS.movedInView.lost
-      ? yes(true, `moved over ${percent(facts.movedFraction)} between its frames`)
+      ? yes(true, `moved over ${percent(facts.movedFraction)} between its frames${allMoved ? WORKED_ON : ''}`)
       : facts.movedFraction > LIMITS.movedInView.good
         ? yes(false, `moved over ${percent(facts.movedFraction)}: taken from single frames when built`)
         : [],
