@@ -97,11 +97,11 @@ test('a view to be shot again is named while one can', async ({ request }) => {
         );
   await sendFrames(request, round.id, files);
   const { viewChecks } = await looked(request, round.id);
-  expect(viewChecks!.map((c) => c.verdict)).toEqual(['again', 'again', 'again']);
+  expect(viewChecks!.map((c) => c.verdict)).toEqual([expect.not.stringMatching('again'), 'again', 'again']);
   expect(viewChecks![1].findings.join()).toMatch(/lacks the frame/);
   expect(viewChecks![2].findings.join()).toMatch(/another aperture \(f\/[\d.]+\) than the round \(f\/[\d.]+\)/);
-  // All three show the same picture: the rig was not turned.
-  expect(viewChecks![0].findings.join()).toMatch(/shows what view 2 shows/);
+  // All three show one even picture: whether the rig was turned cannot be seen, and nothing is said of it.
+  for (const { findings } of viewChecks!) expect(findings.join()).not.toMatch(/shows what view/);
 });
 
 test.describe('what real cards hold', () => {
