@@ -9,7 +9,7 @@ export type FrameLook = readonly number[];
 export const LOOK_SIDE = 16;
 
 /** Cells between these levels say something of the light: neither lost in noise nor cut off. */
-const LEAST_LEVEL = 0.004;
+export const LEAST_HELD_LEVEL = 0.004;
 const MOST_LEVEL = 0.85;
 /** A pixel at this level is cut off, and with it a cell that has so much of its light from such: what they hide may be many times what they show. */
 const CUT_OFF = 0.97;
@@ -58,7 +58,7 @@ export function lookOf(level: ArrayLike<number>, width: number, height: number):
 
 /** Levels of the cells that two frames both hold. */
 export function heldCells(a: FrameLook, b: FrameLook): { a: number; b: number }[] {
-  const held = (v: number) => v > LEAST_LEVEL && v < MOST_LEVEL;
+  const held = (v: number) => v > LEAST_HELD_LEVEL && v < MOST_LEVEL;
   return a.flatMap((v, i) => (held(v) && held(b[i]) ? [{ a: v, b: b[i] }] : []));
 }
 

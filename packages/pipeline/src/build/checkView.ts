@@ -2,6 +2,7 @@ import {
   clipCodeOf,
   decodeUncertainty,
   decodingTable,
+  LEAST_HELD_LEVEL,
   LIMITS,
   NOTABLE_CLIPPED_SR,
   RELATIVE_REC709,
@@ -109,9 +110,6 @@ export async function checkViewTask({ frames, width, height, rig, curve }: Check
   };
 }
 
-/** Levels below which a frame by itself tells no detail: codes are coarse there. */
-const LEAST_LEVEL = 0.004;
-
 /** Detail of one frame, of what it holds. */
 function detailOf({ codes, width, height, bits }: DecodedFrame, curve: Curve, seen: (pixel: number) => boolean) {
   const image: RgbImage = { ...RELATIVE_REC709, width, height, data: new Float32Array(codes.length) };
@@ -120,7 +118,7 @@ function detailOf({ codes, width, height, bits }: DecodedFrame, curve: Curve, se
   image.data.forEach((_, i) => (image.data[i] = table ? table[codes[i]] : codes[i]));
   return viewDetail(image, (p) => {
     const [r, g, b] = image.data.subarray(3 * p, 3 * p + 3);
-    return seen(p) && g > LEAST_LEVEL && Math.max(r, g, b) < last;
+    return seen(p) && g > LEAST_HELD_LEVEL && Math.max(r, g, b) < last;
   });
 }
 
