@@ -2,7 +2,7 @@ import { expect, test, type Locator, type Page } from '@playwright/test';
 import type { Calibration } from '@tawny/contract';
 import { getJson } from '../support/api';
 import { CHART, CHART_IN_PLATE, chartSetup, PLATE_SEES, PLATE_STOPS } from '../support/chart';
-import { markShares, turnTo } from '../support/hands';
+import { markShares, turnDevice, turnTo } from '../support/hands';
 
 const stored = async (request: Parameters<typeof chartSetup>[0], id: string) =>
   (await getJson<{ calibration: Calibration | null }>(request, `/panoramas/${id}/calibration`)).calibration;
@@ -81,6 +81,8 @@ test('a grey of the chart is marked by its corners under the magnifier: the valu
   // Three channels, and how far from mid grey: 0.19 x 0.55 is 0.8 stop below it.
   expect(value).toMatch(/^0\.10\d* 0\.10\d* 0\.10\d* · −0\.\d\d stop$/);
 
+  // Nothing of it is stored yet: turned and turned back, the corners are still there to measure by.
+  await turnDevice(page);
   const strip = page.getByTestId('panorama-strip');
   const patch = { azimuth: CHART.azimuthDeg + (3.5 / 6 - 0.5) * CHART.acrossDeg, elevation: CHART.elevationDeg - (3.5 / 4 - 0.5) * CHART.upDeg }; // prettier-ignore
   await strip.evaluate((e) => e.scrollIntoView({ block: 'center' }));

@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { srgbPng } from '../support/frames';
 import type { CameraClock, EyeLine, LampRecord, LensRecord, Location, Reference, ShootDay } from '@tawny/contract';
 import { bench, getJson, newTake, sendFiles, patchJson } from '../support/api';
-import { choose } from '../support/hands';
+import { choose, turnDevice } from '../support/hands';
 
 /** Types into a stepper and leaves it. */
 async function type(page: Page, label: string, value: string): Promise<void> {
@@ -147,9 +147,8 @@ test('a lens is refused while it cannot be, then comes into the kit', async ({ p
   // What it begins with is nobody's knowledge: nothing is saved before all of it was said.
   await expect(page.getByLabel('Smallest stop in T')).toHaveValue('');
   // A tablet that is turned shows two columns: what was written stays.
-  await page.setViewportSize({ width: 1280, height: 800 });
+  await turnDevice(page);
   await expect(page.getByLabel('Widest stop in T')).toHaveValue('2.9');
-  await page.setViewportSize({ width: 390, height: 844 });
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Skerry zoom 18-40');
   await expect(page.getByText('To be stated before it can be saved: 2 of its figures.')).toBeVisible();
   await expect(page.getByRole('button', { name: 'Save', exact: true })).toBeDisabled();

@@ -8,6 +8,20 @@ export async function choose(page: Page, button: string | RegExp, files: TestFil
   await (await chooser).setFiles(files);
 }
 
+/** Turns the device on its side, past the width where a screen has two columns, and back. */
+export async function turnDevice(page: Page): Promise<void> {
+  const before = page.viewportSize()!;
+  await page.setViewportSize(before.width < 900 ? { width: 1280, height: 800 } : { width: 390, height: 844 });
+  // The places lie at the bottom of a phone and down the side of a wide screen.
+  const upright = async () => {
+    const box = (await page.getByRole('navigation', { name: 'Places' }).boundingBox())!;
+    return box.height > box.width;
+  };
+  await expect.poll(upright).toBe(before.width < 900);
+  await page.setViewportSize(before);
+  await expect.poll(upright).toBe(before.width >= 900);
+}
+
 async function drag(page: Page, from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
   await page.mouse.move(from.x, from.y);
   await page.mouse.down();

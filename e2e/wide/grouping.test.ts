@@ -2,6 +2,7 @@ import { expect, test } from '@playwright/test';
 import type { GroupingResult, LightRound } from '@tawny/contract';
 import { getJson, newRound, sendFrames } from '../support/api';
 import { latlongFrame } from '../support/frames';
+import { turnDevice } from '../support/hands';
 
 test('a frame in the wrong view is dragged into its own', async ({ page, request }) => {
   const round = await newRound(request, { projection: 'latlong', fovDeg: 360, views: 2 }, 'Sorting');
@@ -24,6 +25,8 @@ test('a frame in the wrong view is dragged into its own', async ({ page, request
   await page.mouse.move(b.x + b.width / 2, b.y + 20, { steps: 8 });
   await page.mouse.up();
   await expect(page.getByTestId(`sheet-view-${target}`).getByLabel(/^sort_3\.jpg/)).toBeVisible();
+  // Sorted, not kept yet, and the tablet is turned.
+  await turnDevice(page);
   await page.getByRole('button', { name: 'Keep these views' }).click();
   await expect
     .poll(async () => (await getJson<LightRound>(request, `/rounds/${round.id}`)).manualViews?.length ?? 0)

@@ -8,9 +8,9 @@ import { useGaps, useProductionCode } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { longDate } from '../../data/time';
 import { Action } from '../../ui/Action';
+import { Columns } from '../../ui/Columns';
 import { Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
-import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { GapList } from './GapList';
@@ -24,7 +24,6 @@ const STILL_MS = 1500;
 export function DayScreen() {
   const { setup, day, location, setups, error } = useSetup();
   const gaps = useGaps();
-  const wide = useWide();
   const code = useProductionCode();
   const [planned, setPlanned] = useState<string | null>(null);
   useEffect(releaseCalls, []);
@@ -68,18 +67,17 @@ export function DayScreen() {
         </Row>
       </Row>
       <LightPanel key={date} date={date} location={location} setup={setup} onDay={date === day.date} />
-      <View style={wide ? { flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
-        <View style={{ flex: wide ? 3 : undefined }}>
-          {gaps.data ? (
+      <Columns
+        shares={[3, 2]}
+        left={
+          gaps.data ? (
             <GapList gaps={lists.flatMap((l) => l.gaps)} setups={setups} zone={location.zone} />
           ) : (
             <Waiting error={gaps.error} what="the gap list" />
-          )}
-        </View>
-        <View style={{ flex: wide ? 2 : undefined }}>
-          <SetupList day={day} setups={setups} chosen={setup} gaps={lists} zone={location.zone} />
-        </View>
-      </View>
+          )
+        }
+        right={<SetupList day={day} setups={setups} chosen={setup} gaps={lists} zone={location.zone} />}
+      />
     </View>
   );
 }

@@ -19,13 +19,14 @@ import { useNewId } from '../../data/newId';
 import { useSetup } from '../../data/setup';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
+import { Columns } from '../../ui/Columns';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Progress } from '../../ui/Progress';
 import { RestsOn } from '../../ui/RestsOn';
 import { StateMark, StateShape, type StateName } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
-import { useTheme, useWide } from '../../ui/theme';
+import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { SunOfTakePanel } from './SunOfTakePanel';
 import { PanoramaPicker } from '../measure/PanoramaPicker';
@@ -41,7 +42,6 @@ export function HandoffScreen() {
   const calibration = useCalibration(chosen.panorama?.id);
   const takes = useTakes(setup?.id);
   const handoffs = useHandoffs(setup?.id);
-  const wide = useWide();
   if (!setup || !location || !chosen.ready || !takes.data || !handoffs.data)
     return <Waiting error={error ?? chosen.error ?? takes.error ?? handoffs.error} what="the handoffs" />;
   const builder = (
@@ -61,17 +61,7 @@ export function HandoffScreen() {
       <SetupBar setups={setups} chosen={setup.id} onChoose={choose} />
       <Text size="title" strong heading={1}>{`Hand off ${setup.name}`}</Text>
       <PanoramaPicker shot={chosen.shot} chosen={chosen.panorama?.id} zone={location.zone} onChoose={chosen.choose} />
-      {wide ? (
-        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-          <View style={{ flex: 1 }}>{builder}</View>
-          <View style={{ flex: 1 }}>{history}</View>
-        </View>
-      ) : (
-        <>
-          {builder}
-          {history}
-        </>
-      )}
+      <Columns left={builder} right={history} />
     </View>
   );
 }

@@ -17,11 +17,12 @@ import {
   useRenew,
 } from '../../data/queries';
 import { Action } from '../../ui/Action';
+import { Columns } from '../../ui/Columns';
 import { Notice } from '../../ui/Notice';
 import { pickFiles, saveFrom } from '../../ui/pickFiles';
 import { Panel, Row } from '../../ui/Panel';
 import { Text } from '../../ui/Text';
-import { useTheme, useWide } from '../../ui/theme';
+import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { Waiting } from '../shell/Waiting';
 import { CurvesPanel } from './CurvesPanel';
@@ -43,34 +44,31 @@ export function KitScreen() {
     objects: useObjects(),
   };
   const { add, kind: opened } = useLocalSearchParams<{ add?: string; kind?: string }>();
-  const wide = useWide();
+  const panelOf = (k: KitKind) =>
+    lists[k.path].data ? (
+      <KindPanel
+        key={k.path}
+        kind={k}
+        items={lists[k.path].data!}
+        startWith={opened === k.path ? (add ?? '') : undefined}
+      />
+    ) : (
+      <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />
+    );
   return (
     <View style={{ gap: SPACE(4) }}>
       <Text size="title" strong heading={1}>
         {`Kit of ${production.data?.title ?? 'the production'}`}
       </Text>
-      <View
-        style={{ flexDirection: wide ? 'row' : 'column', gap: SPACE(4), alignItems: wide ? 'flex-start' : 'stretch' }}
-      >
-        {/* Two columns on a wide screen, one below the other on a phone: what is being written stays when a tablet is turned. */}
-        {[KIT.slice(0, LEFT_KINDS), KIT.slice(LEFT_KINDS)].map((column, c) => (
-          <View key={c} style={{ gap: SPACE(4), ...(wide ? { flexGrow: 1, flexBasis: 0 } : {}) }}>
-            {column.map((k) =>
-              lists[k.path].data ? (
-                <KindPanel
-                  key={k.path}
-                  kind={k}
-                  items={lists[k.path].data!}
-                  startWith={opened === k.path ? (add ?? '') : undefined}
-                />
-              ) : (
-                <Waiting key={k.path} error={lists[k.path].error} what={k.title.toLowerCase()} />
-              ),
-            )}
-            {c === 0 ? <CurvesPanel /> : null}
-          </View>
-        ))}
-      </View>
+      <Columns
+        left={
+          <>
+            {KIT.slice(0, LEFT_KINDS).map(panelOf)}
+            <CurvesPanel />
+          </>
+        }
+        right={KIT.slice(LEFT_KINDS).map(panelOf)}
+      />
       <KitExchange />
     </View>
   );

@@ -4,6 +4,7 @@ import { View } from 'react-native';
 import { useBodies, useCalibration, useProductionCode, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
+import { Columns, placed } from '../../ui/Columns';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { RestsOn } from '../../ui/RestsOn';
@@ -153,14 +154,6 @@ export function MeasureScreen() {
     );
   const cards = (
     <>
-      <OrientationCard
-        round={round}
-        panorama={panorama}
-        calibration={calibration.data}
-        location={location}
-        setupId={setup.id}
-      />
-      {wide ? null : plate}
       <ExposureCard panorama={panorama} calibration={calibration.data} />
       <ColourCard panorama={panorama} calibration={calibration.data} bodies={bodies.data ?? []} />
       <ExposuresPanel panoramaId={panorama.id} round={round} zone={location.zone} />
@@ -179,20 +172,29 @@ export function MeasureScreen() {
   return (
     <View style={{ gap: SPACE(4) }}>
       {head}
-      {wide ? (
-        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-          <View style={{ flex: 3, gap: SPACE(4) }}>
+      <Columns
+        shares={[3, 2]}
+        left={
+          <>
             {strip}
-            {plate}
-          </View>
-          <View style={{ flex: 2, gap: SPACE(4) }}>{cards}</View>
-        </View>
-      ) : (
-        <>
-          {strip}
-          {cards}
-        </>
-      )}
+            <View style={{ ...placed(2), gap: SPACE(4) }}>{plate}</View>
+          </>
+        }
+        right={
+          <>
+            <View style={{ ...placed(1), gap: SPACE(4) }}>
+              <OrientationCard
+                round={round}
+                panorama={panorama}
+                calibration={calibration.data}
+                location={location}
+                setupId={setup.id}
+              />
+            </View>
+            <View style={{ ...placed(3), gap: SPACE(4) }}>{cards}</View>
+          </>
+        }
+      />
     </View>
   );
 }

@@ -24,13 +24,14 @@ import { useSetup } from '../../data/setup';
 import { nowOnDay } from '../../data/time';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Columns } from '../../ui/Columns';
 import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { NotRemoved } from '../../ui/NotRemoved';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
-import { useTheme, useWide } from '../../ui/theme';
+import { useTheme } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
 import { SetupBar } from '../shell/SetupBar';
 import { Waiting } from '../shell/Waiting';
@@ -46,7 +47,6 @@ export function PlanScreen() {
   const takes = useTakes(setup?.id);
   const bodies = useBodies();
   const lenses = useLenses();
-  const wide = useWide();
   const [open, setOpen] = useState<PlanMark | null>(null);
   if (
     !setup ||
@@ -127,37 +127,38 @@ export function PlanScreen() {
       <Text size="title" strong heading={1}>
         {`Plan of ${setup.name}`}
       </Text>
-      <View style={wide ? { flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' } : { gap: SPACE(4) }}>
-        <View style={{ flex: wide ? 3 : undefined }}>
-          <PlanDrawing items={items} measures={measures.data} sun={sun.elevationDeg > -1 ? sun : null} />
-        </View>
-        <View style={{ flex: wide ? 2 : undefined, gap: SPACE(4) }}>
-          {'fault' in solved ? (
-            <Notice state="lost" title="The marks cannot be solved" detail={solved.fault} />
-          ) : (
-            <Solution solved={solved} marks={marks.data} measures={measures.data} onOpen={setOpen} />
-          )}
-          {open ? <MarkForm key={open.id} start={open} onClose={() => setOpen(null)} /> : null}
-          <AddMeasure
-            setupId={setup.id}
-            marks={marks.data}
-            onMark={() =>
-              setOpen({
-                id: crypto.randomUUID(),
-                setupId: setup.id,
-                name: `Mark ${marks.data.length + 1}`,
-                kind: 'mark',
-                fixed: marks.data.length === 0,
-                eastM: 0,
-                northM: 0,
-                version: 0,
-                createdAt: '',
-                updatedAt: '',
-              })
-            }
-          />
-        </View>
-      </View>
+      <Columns
+        shares={[3, 2]}
+        left={<PlanDrawing items={items} measures={measures.data} sun={sun.elevationDeg > -1 ? sun : null} />}
+        right={
+          <>
+            {'fault' in solved ? (
+              <Notice state="lost" title="The marks cannot be solved" detail={solved.fault} />
+            ) : (
+              <Solution solved={solved} marks={marks.data} measures={measures.data} onOpen={setOpen} />
+            )}
+            {open ? <MarkForm key={open.id} start={open} onClose={() => setOpen(null)} /> : null}
+            <AddMeasure
+              setupId={setup.id}
+              marks={marks.data}
+              onMark={() =>
+                setOpen({
+                  id: crypto.randomUUID(),
+                  setupId: setup.id,
+                  name: `Mark ${marks.data.length + 1}`,
+                  kind: 'mark',
+                  fixed: marks.data.length === 0,
+                  eastM: 0,
+                  northM: 0,
+                  version: 0,
+                  createdAt: '',
+                  updatedAt: '',
+                })
+              }
+            />
+          </>
+        }
+      />
     </View>
   );
 }

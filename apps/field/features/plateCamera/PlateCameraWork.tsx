@@ -1,15 +1,13 @@
 import { useMemo, useState } from 'react';
-import { View } from 'react-native';
 import type { CameraBody, LensRecord, Location, Plate, PlateCameraRecord, Take } from '@tawny/contract';
 import { useOperation } from '../../data/queries';
 import { Choice } from '../../ui/Choice';
+import { Columns } from '../../ui/Columns';
 import { Either } from '../../ui/Either';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Text } from '../../ui/Text';
-import { useWide } from '../../ui/theme';
-import { SPACE } from '../../ui/tokens';
 import { headingOf, sightOf } from '../sight/sightMath';
 import { CheckOverlay } from './CheckOverlay';
 import type { SurveyedThing } from '../sight/surveyedFrom';
@@ -41,7 +39,6 @@ export function PlateCameraWork({
   /** Surveyed things from a camera at its logged place and a height. */
   surveyed: (heightM: number) => SurveyedThing[];
 }) {
-  const wide = useWide();
   const own = carried?.plateId === plate.id ? carried : null;
   const strokes = usePlateStrokes(plate.id, own && drawnOf(own.strokes));
   const [tool, setTool] = useState<StrokeTool>('0');
@@ -175,20 +172,17 @@ export function PlateCameraWork({
     </>
   );
   const head = strokeCount(drawn) === 0 ? <Text tone="quietInk">{`Draw with ${MARKS.join(' ')}: each is a family of edges that are parallel in the world.`}</Text> : null; // prettier-ignore
-  return wide ? (
-    <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-      <View style={{ flex: 3, gap: SPACE(4) }}>
-        {picture}
-        {head}
-      </View>
-      <View style={{ flex: 2, gap: SPACE(4) }}>{side}</View>
-    </View>
-  ) : (
-    <>
-      {picture}
-      {head}
-      {side}
-    </>
+  return (
+    <Columns
+      shares={[3, 2]}
+      left={
+        <>
+          {picture}
+          {head}
+        </>
+      }
+      right={side}
+    />
   );
 }
 

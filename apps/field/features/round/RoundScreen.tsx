@@ -14,6 +14,7 @@ import {
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
+import { Columns } from '../../ui/Columns';
 import { Fold } from '../../ui/Fold';
 import { intoView } from '../../ui/intoView';
 import { Notice } from '../../ui/Notice';
@@ -65,7 +66,6 @@ export function RoundScreen() {
   const dial = hasFrames ? (
     <ViewsDial round={round.data} grouping={grouping.data} panorama={panorama} location={location} date={day.date} />
   ) : null;
-  const taught = panorama ? <RigLearned round={round.data} panorama={panorama} /> : null;
   const frames = (
     <>
       {active || told ? <JobPanel job={job.data!} /> : null}
@@ -99,22 +99,16 @@ export function RoundScreen() {
           onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)}
         />
       ) : null}
-      {wide ? (
-        <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-          <View style={{ flex: 1, gap: SPACE(4) }}>{frames}</View>
-          <View style={{ flex: 1, gap: SPACE(4) }}>
+      <Columns
+        left={frames}
+        right={
+          <>
             {panorama ? <CheckSheet panorama={panorama} /> : null}
-            {dial ? <Panel title="Where the views looked">{dial}</Panel> : null}
-            {taught}
-          </View>
-        </View>
-      ) : (
-        <>
-          {frames}
-          {panorama ? <CheckSheet panorama={panorama} /> : null}
-          {taught}
-        </>
-      )}
+            {wide && dial ? <Panel title="Where the views looked">{dial}</Panel> : null}
+            {panorama ? <RigLearned round={round.data} panorama={panorama} /> : null}
+          </>
+        }
+      />
       {panoramas.data.length > 1 ? <CompareVersions key={panorama.id} panoramas={panoramas.data} /> : null}
     </View>
   );

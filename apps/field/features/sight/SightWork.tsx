@@ -18,6 +18,7 @@ import { ApiError } from '../../data/api';
 import { useOperation, useProductionCode } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
+import { Columns, placed } from '../../ui/Columns';
 import { Notice } from '../../ui/Notice';
 import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
@@ -273,25 +274,24 @@ export function SightWork({
       {take ? <NearThings {...{ take, station, view, apart, offset, distanceM }} onDistance={setDistanceM} /> : null}
     </>
   );
-  return wide ? (
-    <View style={{ flexDirection: 'row', gap: SPACE(4), alignItems: 'flex-start' }}>
-      <View style={{ flex: 3, gap: SPACE(4) }}>
-        {picture}
-        {strip}
-      </View>
-      <View style={{ flex: 2, gap: SPACE(4) }}>
-        {choices}
-        {side}
-      </View>
-    </View>
-  ) : (
-    <>
-      {picture}
-      {tool === 'pick' || tool === 'mark' ? strip : null}
-      {side}
-      {tool === 'pick' || tool === 'mark' ? null : strip}
-      {choices}
-    </>
+  // On a phone the panorama stands beside the hand that needs it, and what is seen through comes last.
+  const pointed = tool === 'pick' || tool === 'mark';
+  return (
+    <Columns
+      shares={[3, 2]}
+      left={
+        <>
+          {picture}
+          <View style={placed(pointed ? 1 : 3)}>{strip}</View>
+        </>
+      }
+      right={
+        <>
+          <View style={placed(wide ? 1 : 4)}>{choices}</View>
+          <View style={{ ...placed(2), gap: SPACE(4) }}>{side}</View>
+        </>
+      }
+    />
   );
 }
 
