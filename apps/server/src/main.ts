@@ -5,6 +5,7 @@ import { DecoderPool } from './decode/pool';
 import { Arriving } from './files/arriving';
 import { FolderStore } from './files/store';
 import { Uploads } from './files/uploads';
+import { finishAnswers } from './http/finish';
 import { createApp } from './composition/app';
 
 const config = readConfig();
@@ -22,13 +23,19 @@ server.headersTimeout = 66000;
 // A sender may be slow; one that is silent is cut off by whoever reads it.
 server.requestTimeout = 0;
 
+/** Whoever stops the server waits eight seconds. */
+const GRACE_MS = 5000;
+
 async function stop(): Promise<void> {
-  server.close();
+  await finishAnswers(server, GRACE_MS);
   decoder.close();
   await db.destroy();
   process.exit(0);
 }
-process.once('SIGINT', () => void stop());
-process.once('SIGTERM', () => void stop());
+// Once, though more than one of these come.
+let stopping: Promise<void> | undefined;
+const stopOnce = () => void (stopping ??= stop());
+process.once('SIGINT', stopOnce);
+process.once('SIGTERM', stopOnce);
 // Whoever started it is gone: nobody would stop it any more.
-process.once('disconnect', () => void stop());
+process.once('disconnect', stopOnce);
