@@ -2,6 +2,7 @@ import {
   composeRows,
   conjugate,
   createImage,
+  encodeUncertainty,
   RELATIVE_REC709,
   directionFromAngles,
   fromRotationVector,
@@ -15,6 +16,7 @@ import {
   type View,
   type Vec3,
 } from '../src';
+import { random as createRandom } from './support/random';
 
 /** A smooth but busy sphere: known in every direction. */
 function radiance(d: Vec3): number {
@@ -94,5 +96,25 @@ describe('stitch', () => {
     expect(fit.logGains[2] - fit.logGains[0]).toBeCloseTo(Math.log(1.03), 2);
     const corrected = Math.exp(fit.vignetting[0] + fit.vignetting[1] + fit.vignetting[2]);
     expect(corrected).toBeCloseTo(Math.cos(0.5), 1);
+  });
+
+  test('what the noise of the views explains of their differences is told apart', () => {
+    const random = createRandom(7);
+    const noisy = (i: number, relative: number): View => {
+      const view = shoot(nominal(i, 6));
+      const pixels = view.clipped.length;
+      for (let p = 0; p < pixels; p++) {
+        const factor = 1 + relative * random.normal();
+        for (let c = 0; c < 3; c++) view.image.data[3 * p + c] *= factor;
+      }
+      return { ...view, uncertainty: new Uint8Array(pixels).fill(encodeUncertainty(relative)) };
+    };
+    const round = (relative: number) => refineViews(Array.from({ length: 6 }, (_, i) => noisy(i, relative)));
+    const [still, dark] = [round(0.001), round(0.08)];
+    expect(still.noiseStops).toBeLessThan(0.001);
+    expect(dark.noiseStops).toBeGreaterThan(0.04);
+    // All of it but what the still one has as well.
+    expect(Math.abs(Math.hypot(dark.noiseStops, still.residualStops) / dark.residualStops - 1)).toBeLessThan(0.1);
+    expect(refineViews(Array.from({ length: 6 }, (_, i) => shoot(nominal(i, 6)))).noiseStops).toBe(0);
   });
 });

@@ -23,6 +23,7 @@ export interface CheckFacts {
   widthPx: number;
   clippedSr: number;
   sun: DetectedSun | null;
+  /** By how much views differ where they overlap, beyond their noise. */
   seamStops?: number | null;
   uncoveredSr?: number;
   /** Solid angle that comes from one frame of its bracket because others contradicted it. */
@@ -124,9 +125,11 @@ export function checkSheet(f: CheckFacts): Check[] {
       f.seamStops,
       'stop',
       verdictOf(f.seamStops, LIMITS.seam),
-      f.seamStops < LIMITS.seam.good
-        ? 'views agree where they overlap'
-        : 'views disagree where they overlap: light that changed, things that moved, or a wrong lens',
+      f.seamStops === 0
+        ? 'views differ by no more than their noise where they overlap'
+        : f.seamStops < LIMITS.seam.good
+          ? 'views agree where they overlap'
+          : 'views disagree where they overlap: light that changed, things that moved, or a wrong lens',
     );
   if (f.lightDriftStops !== undefined && f.lightDriftStops !== null)
     add(

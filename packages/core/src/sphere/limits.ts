@@ -64,7 +64,7 @@ export const LIMITS = {
     good: 0.06,
     lost: 0.15,
     unit: 'stop',
-    why: 'still rounds of a fitted lens leave a few hundredths; from a tenth on a hand-over shows',
+    why: 'beyond their noise still rounds of a fitted lens leave a few hundredths; from a tenth on a hand-over shows',
   },
   drift: {
     good: 0.12,

@@ -80,8 +80,9 @@ export interface FitState {
   vignetting: [number, number, number];
 }
 
-/** World-to-picture projection of a radial lens behind its pupil, with preallocated result (x, y, theta). */
-function projector(lens: Lens, attitude: Quaternion, pupilShare: number) {
+/** World-to-picture projection of a radial lens behind its pupil as a fit has them, with preallocated result (x, y, theta). */
+export function projector(stated: Lens, attitude: Quaternion, { focalScale, poly, pupilShare }: FitState) {
+  const lens = { ...stated, focalPx: stated.focalPx * focalScale, poly };
   const m = toMatrix(attitude);
   const out = new Float64Array(3);
   const forward = [-m[2], -m[5], -m[8]] as const;
@@ -116,13 +117,7 @@ export function overlapRows(
   directions: readonly Vec3[],
   room: OverlapRoom,
 ): number {
-  const projectors = views.map((v, i) =>
-    projector(
-      { ...v.lens, focalPx: v.lens.focalPx * state.focalScale, poly: state.poly },
-      attitudes[i],
-      state.pupilShare,
-    ),
-  );
+  const projectors = views.map((v, i) => projector(v.lens, attitudes[i], state));
   let looks = 0;
   let rows = 0;
   for (const d of directions) {

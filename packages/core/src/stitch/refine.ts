@@ -16,6 +16,7 @@ import {
   viewOf,
   type FitState,
 } from './overlaps';
+import { overlapNoise } from './overlapNoise';
 import {
   FALLOFF_SIGMA,
   naturalFalloff,
@@ -43,6 +44,8 @@ export interface Refinement {
   pupilShare: number;
   /** Robust spread of the remaining log differences in the overlaps, in stops. */
   residualStops: number;
+  /** What of that the noise of the views' pixels explains, as they state it, in stops. */
+  noiseStops: number;
   /** One-sigma pointing uncertainty per view in degrees, from the normal equations. */
   pointingSigmaDeg: number[];
   samples: number;
@@ -179,8 +182,10 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     });
     if (solved) covariance = solved.covariance();
   }
+  const attitudes = start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q)));
+  const noise = overlapNoise(views, attitudes, state, fibonacci(sampleCount), finest);
   return {
-    attitudes: start.map((q, i) => normalizeQuaternion(multiply(fromRotationVector(turns[i]), q))),
+    attitudes,
     logGains: state.gains,
     vignetting: state.vignetting,
     falloffCovariance: covariance && blockOf(covariance, size, vignettingAt),
@@ -192,6 +197,7 @@ export function refineViews(views: readonly View[], options: RefineOptions = {})
     lensCovariance: covariance && blockOf(covariance, size, scaleAt),
     pupilShare: state.pupilShare,
     residualStops: residual / Math.LN2,
+    noiseStops: noise / Math.LN2,
     pointingSigmaDeg: views.map((_, v) => {
       const c = covariance;
       if (!c) return pointingPrior / DEG;

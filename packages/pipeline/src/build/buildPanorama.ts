@@ -114,7 +114,7 @@ export interface BuildResult {
   falloff: FittedViews['falloff'];
   /** Entrance pupil ahead of the axis over the axis's height. */
   pupilShare: number;
-  /** Overlap residual after refinement in stops; null for a single view. */
+  /** By how much views differ where they overlap, beyond what their noise explains, in stops; null for a single view. */
   seamStops: number | null;
   pointingSigmaDeg: number | null;
   /** What upright things say of the level, before it was mended; null when they say too little. */
@@ -214,7 +214,7 @@ export async function buildPanorama(input: BuildInput, control: RunControl = {})
   report('Matching the views', 0.58);
   const brightest = placed.length > 1 ? brightestRegion(placed) : [];
   const regions = placed.length > 1 ? [...areas, ...brightest] : [];
-  const { views: ready, moved } = await matched(placed, regions, fit.seamStops ?? 0, options, control);
+  const { views: ready, moved } = await matched(placed, regions, fit.residualStops, options, control);
   moved.forEach((m) =>
     log(
       `something stands at azimuth ${m.azimuthDeg.toFixed(1)}°, elevation ${m.elevationDeg.toFixed(1)}° (${m.solidAngleSr.toFixed(4)} sr) in some views only: taken whole from view ${m.view + 1}`,

@@ -32,6 +32,9 @@ const LEAST_LEAN_DEG = 0.15;
 
 export interface FittedViews {
   views: View[];
+  /** By how much views differ where they overlap. */
+  residualStops: number;
+  /** What of that their noise does not explain; null where nothing was fitted. */
   seamStops: number | null;
   pointingSigmaDeg: number | null;
   lightDriftStops: number | null;
@@ -94,6 +97,7 @@ export async function fitViews(
 ): Promise<FittedViews> {
   const untouched: FittedViews = {
     views: placed,
+    residualStops: 0,
     seamStops: null,
     pointingSigmaDeg: null,
     lightDriftStops: null,
@@ -155,11 +159,12 @@ export async function fitViews(
   });
   if (fit.samples < 50) warnings.push('the views hardly overlap: they stay where metadata put them');
   control.onLog?.(
-    `fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop, focal length x ${fit.focalScale.toFixed(5)}, polynomial ${fit.poly.map((v) => v.toFixed(5)).join(', ')}, pupil ${(1000 * fit.pupilShare).toFixed(1)} mm ahead for every metre of height`,
+    `fitted ${fit.samples} overlap samples: residual ${fit.residualStops.toFixed(3)} stop (by their noise ${fit.noiseStops.toFixed(3)}), focal length x ${fit.focalScale.toFixed(5)}, polynomial ${fit.poly.map((v) => v.toFixed(5)).join(', ')}, pupil ${(1000 * fit.pupilShare).toFixed(1)} mm ahead for every metre of height`,
   );
   return {
     views,
-    seamStops: fit.residualStops,
+    residualStops: fit.residualStops,
+    seamStops: Math.sqrt(Math.max(0, fit.residualStops ** 2 - fit.noiseStops ** 2)),
     pointingSigmaDeg: Math.max(...fit.pointingSigmaDeg),
     lightDriftStops,
     focalScale: fit.focalScale,
