@@ -26,6 +26,7 @@ export type FieldSpec<T> =
       step?: number;
       scale?: readonly number[];
       digits?: number;
+      signed?: boolean;
       /** Where an empty one begins; given only when it may be empty. */ start?: number;
     })
   | (Common<T> & {
@@ -122,8 +123,8 @@ function NumberField<T>({
   fault?: string;
   unstated: boolean;
 }) {
-  const { label, unit, step, scale, digits, start } = field;
-  const common = { label, unit, step, scale, digits, fault };
+  const { label, unit, step, scale, digits, signed, start } = field;
+  const common = { label, unit, step, scale, digits, signed, fault };
   return start === undefined ? (
     <Stepper {...common} value={value ?? 0} unstated={unstated} onChange={onChange} />
   ) : (

@@ -22,6 +22,8 @@ interface StepperProps {
   source?: string;
   /** Nobody has said it yet: `value` is where minus and plus begin, and is not shown. */
   unstated?: boolean;
+  /** May lie below zero: the digits that a phone offers have no minus. */
+  signed?: boolean;
 }
 
 const next = (scale: readonly number[], value: number, up: boolean) =>
@@ -69,6 +71,7 @@ export function Stepper({
   fault,
   source,
   unstated = false,
+  signed = false,
 }: StepperProps) {
   const { palette } = useTheme();
   const [typed, setTyped] = useState<string | null>(null);
@@ -120,7 +123,7 @@ export function Stepper({
         <StepButton label={`${label} down`} sign="−" onStep={down} onHold={hold} />
         <TextInput
           aria-label={unit ? `${label} in ${unit}` : label}
-          inputMode="decimal"
+          inputMode={signed ? 'text' : 'decimal'}
           value={typed ?? shown}
           placeholder={unstated ? '–' : undefined}
           placeholderTextColor={palette.quietInk}

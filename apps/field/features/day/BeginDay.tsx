@@ -22,10 +22,8 @@ type NewLocation = Pick<Location, 'id' | 'name' | 'altitudeM'> & {
 type NewDay = Omit<ShootDay, 'version' | 'createdAt' | 'updatedAt' | 'locationId'> & { version?: number };
 
 const NEW = 'new';
-/** Nothing is known of a new place until somebody says it. */
-const UNKNOWN_PLACE = PLACE_FIELDS.map((f) =>
-  f.name === 'latitudeDeg' || f.name === 'longitudeDeg' ? { ...f, start: 0 } : f,
-);
+/** Of a new place nobody knows these until they are said. */
+const COORDINATES = ['latitudeDeg', 'longitudeDeg'] as const;
 
 /** A new shoot day: like the last one, a day later, or the first of a production; its place is one that is known, or new. */
 export function BeginDay({ last }: { last: ShootDay | undefined }) {
@@ -83,9 +81,10 @@ export function BeginDay({ last }: { last: ShootDay | undefined }) {
       {at === NEW ? (
         <>
           <RecordForm
-            fields={UNKNOWN_PLACE}
+            fields={PLACE_FIELDS}
             value={place as Location}
             onChange={(part) => setPlace((p) => ({ ...p, ...part }))}
+            unstated={COORDINATES.filter((c) => place[c] === null)}
             fault={(n) =>
               ['', null].includes(place[n as keyof NewLocation] as null) ? undefined : faultIn(placeShape, n)
             }

@@ -190,7 +190,15 @@ function Clocks({ day }: { day: ShootDay }) {
         }}
       />
       <Row wrap>
-        <Stepper label="Camera clock minus true time" unit="s" value={offsetS} step={1} digits={1} onChange={enter} />
+        <Stepper
+          label="Camera clock minus true time"
+          signed
+          unit="s"
+          value={offsetS}
+          step={1}
+          digits={1}
+          onChange={enter}
+        />
         <Action
           title="Save clock"
           busy={save.isPending}

@@ -10,7 +10,23 @@ export const DAY_FIELDS: FieldSpec<Pick<ShootDay, 'unit' | 'date' | 'callLocal' 
 ];
 export const PLACE_FIELDS: FieldSpec<Pick<Location, 'name' | 'latitudeDeg' | 'longitudeDeg' | 'altitudeM'>>[] = [
   { kind: 'text', name: 'name', label: 'Name' },
-  { kind: 'number', name: 'latitudeDeg', label: 'Latitude, north positive', unit: '°', step: 0.001, digits: 5 },
-  { kind: 'number', name: 'longitudeDeg', label: 'Longitude, east positive', unit: '°', step: 0.001, digits: 5 },
-  { kind: 'number', name: 'altitudeM', label: 'Altitude', unit: 'm', step: 1, digits: 0 },
+  {
+    kind: 'number',
+    name: 'latitudeDeg',
+    label: 'Latitude, north positive',
+    unit: '°',
+    step: 0.001,
+    digits: 5,
+    signed: true,
+  },
+  {
+    kind: 'number',
+    name: 'longitudeDeg',
+    label: 'Longitude, east positive',
+    unit: '°',
+    step: 0.001,
+    digits: 5,
+    signed: true,
+  },
+  { kind: 'number', name: 'altitudeM', label: 'Altitude', unit: 'm', step: 1, digits: 0, signed: true },
 ];

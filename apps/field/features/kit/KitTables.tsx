@@ -77,6 +77,7 @@ export function EntrancePupil({ lens, onChange }: { lens: LensRecord; onChange: 
           />
           <Stepper
             label="Pupil ahead"
+            signed
             unit="mm"
             value={r.distanceMm}
             step={1}
@@ -148,6 +149,7 @@ export function SolvedDistortion({
           <Stepper
             key={name}
             label={name}
+            signed
             value={d.idealToDistorted[k]}
             step={0.001}
             digits={6}
@@ -267,6 +269,7 @@ export function RigParts({ rig, onChange }: { rig: PanoramaRig; onChange: (part:
         />
         <Stepper
           label="Row tilt"
+          signed
           unit="°"
           value={s.tiltDeg ?? 0}
           step={5}

@@ -8,15 +8,15 @@ import { Row } from '../../ui/Panel';
 import { Stepper } from '../../ui/Stepper';
 import { Figure, Text } from '../../ui/Text';
 
-const KEYED: Record<TakeChange['field'], { title: string; unit: string; step: number }> = {
+const KEYED: Record<TakeChange['field'], { title: string; unit: string; step: number; signed?: true }> = {
   focusM: { title: 'Focus', unit: 'm', step: 0.1 },
   focalLengthMm: { title: 'Focal length', unit: 'mm', step: 1 },
   tStop: { title: 'Stop', unit: 'T', step: 0.1 },
   headingDeg: { title: 'Heading', unit: '°', step: 1 },
-  tiltDeg: { title: 'Tilt', unit: '°', step: 0.5 },
+  tiltDeg: { title: 'Tilt', unit: '°', step: 0.5, signed: true },
   heightM: { title: 'Height', unit: 'm', step: 0.05 },
-  eastM: { title: 'East', unit: 'm', step: 0.1 },
-  northM: { title: 'North', unit: 'm', step: 0.1 },
+  eastM: { title: 'East', unit: 'm', step: 0.1, signed: true },
+  northM: { title: 'North', unit: 'm', step: 0.1, signed: true },
 };
 
 const order = (c: TakeChange) => (c.at === 'start' ? -1 : c.at === 'end' ? Infinity : c.at);
@@ -93,7 +93,14 @@ export function ChangeCells({
             onChange={(v) => setSecond(Math.max(0, v))}
           />
         ) : null}
-        <Stepper label={spec.title} unit={spec.unit} value={shown} step={spec.step} onChange={setValue} />
+        <Stepper
+          label={spec.title}
+          signed={spec.signed}
+          unit={spec.unit}
+          value={shown}
+          step={spec.step}
+          onChange={setValue}
+        />
         <Action title="Add key" onPress={add} />
       </Row>
       {fault ? (

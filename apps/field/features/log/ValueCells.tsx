@@ -29,6 +29,7 @@ interface CellSpec {
   scale?: readonly number[];
   step?: number;
   digits?: number;
+  signed?: boolean;
 }
 
 function Cell({
@@ -189,7 +190,7 @@ export function PlaceCells(cells: CellProps) {
     <>
       <Row wrap style={top}>
         <MaybeCell {...cells} field="heightM" label="Lens height" unit="m" step={0.05} start={1.5} />
-        <MaybeCell {...cells} field="tiltDeg" label="Tilt" unit="°" step={0.5} digits={1} start={0} />
+        <MaybeCell {...cells} field="tiltDeg" label="Tilt" signed unit="°" step={0.5} digits={1} start={0} />
         <MaybeCell
           {...cells}
           field="headingDeg"
@@ -199,8 +200,8 @@ export function PlaceCells(cells: CellProps) {
           digits={1}
           start={0}
         />
-        <MaybeCell {...cells} field="eastM" label="East of origin" unit="m" step={0.1} start={0} />
-        <MaybeCell {...cells} field="northM" label="North of origin" unit="m" step={0.1} start={0} />
+        <MaybeCell {...cells} field="eastM" label="East of origin" signed unit="m" step={0.1} start={0} />
+        <MaybeCell {...cells} field="northM" label="North of origin" signed unit="m" step={0.1} start={0} />
       </Row>
       {take.stationOffset ? (
         <Row wrap style={{ justifyContent: 'space-between' }}>

@@ -262,6 +262,7 @@ function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) 
       <Row wrap style={{ alignItems: 'flex-start' }}>
         <Stepper
           label={mark.fixed ? 'East' : 'Roughly east'}
+          signed
           unit="m"
           value={mark.eastM}
           step={0.5}
@@ -269,6 +270,7 @@ function MarkForm({ start, onClose }: { start: PlanMark; onClose: () => void }) 
         />
         <Stepper
           label={mark.fixed ? 'North' : 'Roughly north'}
+          signed
           unit="m"
           value={mark.northM}
           step={0.5}

@@ -107,6 +107,7 @@ function EyeLineForm({ start, onClose }: { start: EyeLine; onClose: () => void }
     <Row wrap style={{ alignItems: 'flex-start' }}>
       <Stepper
         label={`${name}, east`}
+        signed
         unit="m"
         value={line[which].eastM}
         step={0.1}
@@ -114,6 +115,7 @@ function EyeLineForm({ start, onClose }: { start: EyeLine; onClose: () => void }
       />
       <Stepper
         label={`${name}, north`}
+        signed
         unit="m"
         value={line[which].northM}
         step={0.1}
@@ -143,6 +145,7 @@ function EyeLineForm({ start, onClose }: { start: EyeLine; onClose: () => void }
         {level > 0.05 ? (
           <Stepper
             label="Or by tilt"
+            signed
             unit="°"
             value={tilt}
             step={1}

@@ -221,6 +221,7 @@ export function NewReading({
         {pointed ? (
           <Stepper
             label={kind === 'lux' ? 'Plane faces, elevation' : 'Pointed at, elevation'}
+            signed
             unit="°"
             value={facing.elevation}
             unstated={plane.elevation === null}
@@ -230,7 +231,15 @@ export function NewReading({
           />
         ) : null}
         {kind === 'colourTemperature' ? (
-          <Stepper label="Duv" value={duv ?? 0} unstated={duv === null} step={0.001} digits={4} onChange={setDuv} />
+          <Stepper
+            label="Duv"
+            signed
+            value={duv ?? 0}
+            unstated={duv === null}
+            step={0.001}
+            digits={4}
+            onChange={setDuv}
+          />
         ) : null}
       </Row>
       {kind === 'lux' || kind === 'distance' || kind === 'height' ? (

@@ -1,10 +1,21 @@
 import { useId, useState } from 'react';
 import { View } from 'react-native';
-import Svg, { Defs, G, Line, Path, Pattern, Rect, Text as SvgText } from 'react-native-svg';
+import Svg, { Defs, G, Line, Path, Pattern, Rect, Text as SvgText, TSpan } from 'react-native-svg';
 import type { Panorama } from '@tawny/contract';
 import { useTheme } from '../../ui/theme';
 import { FONT } from '../../ui/tokens';
 import { ladderGaps, rungExtent } from './ladderMath';
+
+/** Of a digit of the labels, px. */
+const DIGIT_PX = 6.6;
+
+/** A shutter speed in one line where it fits in a rung, else broken after its stroke. */
+export function linesOf(shutter: string, widthPx: number): string[] {
+  const stroke = shutter.indexOf('/') + 1;
+  return stroke === 0 || shutter.length * DIGIT_PX <= widthPx
+    ? [shutter]
+    : [shutter.slice(0, stroke), shutter.slice(stroke)];
+}
 
 interface ExposureLadderProps {
   /** EV100 of each frame of a view, any order. */
@@ -30,7 +41,8 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
   const height = 300;
   const y = (stop: number) => 10 + ((high - stop) / (high - low)) * (height - 20);
   const gaps = ladderGaps(rungs, occupied);
-  const side = Math.min(96, width * 0.26);
+  // Beside the rungs stands the scene, once there is one.
+  const side = occupied.length > 1 ? Math.min(96, width * 0.26) : 0;
   const left = 40;
   const rungWidth = Math.max(10, (width - left - side - 12) / Math.max(1, ev.length));
   const most = Math.max(1e-9, ...occupied.map((o) => Math.log10(1 + o.sr * 1e4)));
@@ -85,15 +97,12 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
                 strokeWidth={2.4}
               />
               {rungWidth > 30 ? (
-                <SvgText
-                  x={left + 1 + (i + 0.5) * rungWidth}
-                  y={y(r.top) + 16}
-                  fontSize={11}
-                  fontFamily={FONT.number}
-                  fill={palette.ink}
-                  textAnchor="middle"
-                >
-                  {shutters[i]}
+                <SvgText y={y(r.top) + 3} fontSize={11} fontFamily={FONT.number} fill={palette.ink} textAnchor="middle">
+                  {linesOf(shutters[i], rungWidth - 8).map((line) => (
+                    <TSpan key={line} x={left + 1 + (i + 0.5) * rungWidth} dy={13}>
+                      {line}
+                    </TSpan>
+                  ))}
                 </SvgText>
               ) : null}
             </G>

@@ -257,6 +257,7 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
       <Row wrap>
         <Stepper
           label="East of origin"
+          signed
           unit="m"
           step={0.1}
           value={place.eastM}
@@ -264,6 +265,7 @@ function NewStation({ setup, count }: { setup: Setup; count: number }) {
         />
         <Stepper
           label="North of origin"
+          signed
           unit="m"
           step={0.1}
           value={place.northM}

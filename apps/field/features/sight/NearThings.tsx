@@ -109,6 +109,7 @@ function PaceOffset({
   const field = (name: 'aheadM' | 'rightM' | 'upM', label: string) => (
     <Stepper
       label={label}
+      signed
       unit="m"
       value={offset[name]}
       step={0.1}

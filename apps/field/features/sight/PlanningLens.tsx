@@ -67,6 +67,7 @@ export function PlanningLens({
         />
         <Stepper
           label="Tilt"
+          signed
           unit="°"
           value={planned.tiltDeg}
           digits={1}

@@ -230,6 +230,7 @@ function TurnField({ hand, field, label }: { hand: TurnStore; field: keyof HandT
   return (
     <Stepper
       label={label}
+      signed
       unit="°"
       value={field === 'yawDeg' ? wrap180(value) : value}
       step={0.1}
