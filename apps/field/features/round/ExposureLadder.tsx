@@ -4,7 +4,12 @@ import Svg, { Defs, G, Line, Path, Pattern, Rect, Text as SvgText, TSpan } from 
 import type { Panorama } from '@tawny/contract';
 import { useTheme } from '../../ui/theme';
 import { FONT } from '../../ui/tokens';
-import { ladderGaps, rungExtent } from './ladderMath';
+import { ladderGaps, rungExtent, type LadderGap } from './ladderMath';
+
+/** Room for what is said of a gap. */
+const GAP_WORDS_PX = 190;
+/** What no frame holds is lost; shadows under the longest one are there, with noise. */
+const toneOf = ({ dark }: LadderGap) => (dark ? 'ochre' : 'madder');
 
 /** Of a digit of the labels, px. */
 const DIGIT_PX = 6.6;
@@ -56,9 +61,18 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
       {width > 0 ? (
         <Svg width={width} height={height} aria-hidden>
           <Defs>
-            <Pattern id={`${id}g`} width={6} height={6} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-              <Line x1={0} y1={0} x2={0} y2={6} stroke={palette.madder} strokeWidth={2} />
-            </Pattern>
+            {(['madder', 'ochre'] as const).map((tone) => (
+              <Pattern
+                key={tone}
+                id={`${id}${tone}`}
+                width={6}
+                height={6}
+                patternUnits="userSpaceOnUse"
+                patternTransform="rotate(45)"
+              >
+                <Line x1={0} y1={0} x2={0} y2={6} stroke={palette[tone]} strokeWidth={2} />
+              </Pattern>
+            ))}
           </Defs>
           {Array.from({ length: Math.floor((high - low) / 4) + 1 }, (_, i) => Math.ceil(low / 4) * 4 + 4 * i)
             .filter((s) => s <= high)
@@ -122,16 +136,16 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
                 y={y(g.to)}
                 width={width - left}
                 height={Math.max(3, y(g.from) - y(g.to))}
-                fill={`url(#${id}g)`}
+                fill={`url(#${id}${toneOf(g)})`}
               />
-              <Rect x={left + 4} y={y(g.to) + 2} width={156} height={18} fill={palette.raised} />
+              <Rect x={left + 4} y={y(g.to) + 2} width={GAP_WORDS_PX} height={18} fill={palette.raised} />
               <SvgText
                 x={left + 8}
                 y={y(g.to) + 15}
                 fontSize={13}
                 fontFamily={FONT.textStrong}
-                fill={palette.madder}
-              >{`${(g.to - g.from).toFixed(1)} stops not covered`}</SvgText>
+                fill={palette[toneOf(g)]}
+              >{`${(g.to - g.from).toFixed(1)} stops ${g.dark ? 'noisier than 10 %' : 'not covered'}`}</SvgText>
             </G>
           ))}
         </Svg>

@@ -54,7 +54,11 @@ test('the ladder names light that no frame holds', () => {
   const rungs = [rungExtent(10, 8), rungExtent(16, 8)];
   const light = (stop: number) => ({ stop, sr: 0.1 });
   expect(ladderGaps(rungs, [5, 9, 15].map(light))).toEqual([]);
-  expect(ladderGaps(rungs, [light(1), light(12), { stop: 20, sr: 1e-9 }])).toEqual([{ from: 1, to: 12 }]);
+  expect(ladderGaps(rungs, [light(1), light(12), { stop: 20, sr: 1e-9 }])).toEqual([{ from: 1, to: 12, dark: true }]);
+  // Of the shadows a twentieth may lie under the longest frame, as in a view that holds; a lamp as small as a quarter of the sun may not lie over the shortest.
+  expect(ladderGaps(rungs, [{ stop: 1, sr: 0.005 }, light(9)])).toEqual([]);
+  expect(ladderGaps(rungs, [{ stop: 1, sr: 0.02 }, light(9)])).toEqual([{ from: 1, to: 9, dark: true }]);
+  expect(ladderGaps(rungs, [light(9), { stop: 20, sr: 1e-4 }])).toMatchObject([{ from: 20, dark: false }]);
   expect(shutterText(1 / 256)).toBe('1/256');
   expect(shutterText(4)).toBe('4s');
 });
