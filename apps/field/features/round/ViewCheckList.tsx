@@ -27,10 +27,11 @@ export function ViewCheckList({
 }) {
   if (round.viewChecks === null) return null;
   const found = checksByView(grouping, round.viewChecks);
-  const { state, words } = roundSentence(found, built);
-  const { common, own } = findingsOf(found);
+  const { state, words, said } = roundSentence(found, built);
+  const { common, own: all } = findingsOf(found);
+  const own = all.map((findings, i) => findings.filter((f) => !(said?.view === i + 1 && said.finding === f)));
   const idle = idleSentence(found);
-  const worth = found.flatMap((c, i) => (c && (c.verdict === 'again' || own[i].length > 0) ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
+  const worth = found.flatMap((c, i) => (c && own[i].length > 0 ? [{ number: i + 1, check: c }] : [])); // prettier-ignore
   const details = (
     <>
       {common.map((line) => (

@@ -1,18 +1,22 @@
 import type { GroupingResult, ViewCheck } from '@tawny/contract';
 
-/** One sentence for a round's views: what to do, and the first reason for it. */
+/** One sentence for a round's views: what to do, and of a single view why; `said` is the reason that it states. */
 export function roundSentence(
   found: readonly (ViewCheck | null)[],
   built: boolean,
 ): {
   state: 'lost' | 'doubtful' | 'complete';
   words: string;
+  said?: { view: number; finding: string };
 } {
   const again = found.flatMap((c, i) => (c?.verdict === 'again' ? [{ number: i + 1, check: c }] : []));
   if (again.length > 0) {
     const numbers = again.map((a) => a.number);
     const named = numbers.length === 1 ? `view ${numbers[0]}` : `views ${numbers.slice(0, -1).join(', ')} and ${numbers[numbers.length - 1]}`; // prettier-ignore
-    return { state: 'lost', words: `Shoot ${named} again: ${again[0].check.findings[0]}` };
+    const finding = again[0].check.findings[0];
+    return again.length > 1
+      ? { state: 'lost', words: `Shoot ${named} again` }
+      : { state: 'lost', words: `Shoot ${named} again: ${finding}`, said: { view: numbers[0], finding } };
   }
   if (found.some((c) => c === null)) return { state: 'doubtful', words: 'Views are being looked at' };
   return found.every((c) => c!.verdict === 'good')

@@ -32,19 +32,20 @@ describe('views while the rig still stands there', () => {
     show(<ViewCheckList round={round(null)} grouping={grouping} />);
     expect(screen.queryByTestId('view-checks')).toBeNull();
   });
-  test('which to shoot again stands in one line, with the reasons below', () => {
+  test('which to shoot again stands in one line with its reason; what else was found stands below', () => {
     show(
       <ViewCheckList
         round={round([
           check('a', 'good'),
-          check('b', 'again', ['lacks the frame of 1/250 s']),
+          check('b', 'again', ['lacks the frame of 1/250 s', 'was bumped']),
           check('c', 'doubtful', ['a lamp flickers']),
         ])}
         grouping={grouping}
       />,
     );
     expect(screen.getByText('Shoot view 2 again: lacks the frame of 1/250 s')).toBeTruthy();
-    expect(screen.getByText('lacks the frame of 1/250 s')).toBeTruthy();
+    expect(screen.queryByText('lacks the frame of 1/250 s')).toBeNull();
+    expect(screen.getByText('was bumped')).toBeTruthy();
     expect(screen.getByText('a lamp flickers')).toBeTruthy();
     expect(screen.queryByText('View 1')).toBeNull();
   });
@@ -56,7 +57,7 @@ describe('views while the rig still stands there', () => {
     ],
     [
       [check('a', 'again', ['x']), check('b', 'again', ['y']), check('c', 'again', ['z'])],
-      'Shoot views 1, 2 and 3 again: x',
+      'Shoot views 1, 2 and 3 again',
     ],
     [[check('a', 'good')], 'Views are being looked at'],
   ])('otherwise it says how far it is', (checks, words) => {
