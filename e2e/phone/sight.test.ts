@@ -45,6 +45,7 @@ const open = async (page: Page, s: Awaited<ReturnType<typeof greySet>>) => {
   await page.goto(`/HERN/sight?setup=${s.setupId}&panorama=${s.panorama.id}&take=${s.take.id}`);
   await expect(page.getByTestId('sight-picture').locator('canvas')).toBeVisible();
   await expect(page.getByText('Reading the panorama ...')).toHaveCount(0);
+  await expect(page.getByRole('link', { name: 'Measure', exact: true })).toHaveAttribute('aria-current', 'page');
 };
 
 /** What stands in the middle of the sight's canvas, 0 to 255. */

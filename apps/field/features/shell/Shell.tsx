@@ -10,11 +10,12 @@ import { useTheme, useWide } from '../../ui/theme';
 import { SPACE, TARGET } from '../../ui/tokens';
 import { LastKnown } from './LastKnown';
 
-const PLACES: { place: Place; title: string }[] = [
-  { place: 'day', title: 'Day' },
+/** The places, and pages beside them that belong to one: whoever is there is still in it. */
+const PLACES: { place: Place; title: string; pages?: readonly string[] }[] = [
+  { place: 'day', title: 'Day', pages: ['place', 'setup'] },
   { place: 'log', title: 'Log' },
   { place: 'round', title: 'Round' },
-  { place: 'measure', title: 'Measure' },
+  { place: 'measure', title: 'Measure', pages: ['sight', 'plate-camera'] },
   { place: 'handoff', title: 'Handoff' },
 ];
 
@@ -55,10 +56,12 @@ function useLinks() {
   const code = useProductionCode();
   const path = usePathname();
   const { setup } = useGlobalSearchParams<{ setup?: string }>();
-  return PLACES.map((p) => ({
-    ...p,
-    active: path.split('/')[2] === p.place,
-    href: `/${code}/${p.place}${setup ? `?setup=${setup}` : ''}`,
+  const page = path.split('/')[2];
+  return PLACES.map(({ place, title, pages }) => ({
+    place,
+    title,
+    active: page === place || Boolean(pages?.includes(page)),
+    href: `/${code}/${place}${setup ? `?setup=${setup}` : ''}`,
   }));
 }
 
