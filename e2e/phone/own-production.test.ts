@@ -21,10 +21,20 @@ test('from an empty database to the first setup: a production, a place, a day, a
       }
       const begin = page.getByRole('button', { name: 'Begin day 1' });
       await expect(begin).toBeDisabled();
+      await expect(page.getByTestId('day-unsaid')).toHaveText(
+        'Still to be said: the name of the place, latitude, longitude.',
+      );
+      // West of Greenwich: the digits of a phone's number pad have no minus.
+      const west = page.getByLabel('Longitude, east positive in °');
+      await expect(west).toHaveAttribute('inputmode', 'text');
+      await west.fill('-5.4');
+      await west.press('Enter');
+      await expect(page.getByTestId('day-unsaid')).toHaveText('Still to be said: the name of the place, latitude.');
       await page.getByRole('textbox', { name: 'Name' }).fill('Gannet Staithe');
       await page.context().grantPermissions(['geolocation'], { origin: base });
       await page.context().setGeolocation({ latitude: 54.4871, longitude: -0.6142 });
       await page.getByRole('button', { name: "This device's position" }).click();
+      await expect(page.getByTestId('day-unsaid')).toHaveCount(0);
       await page.getByLabel('Date').fill('2026-10-14');
       await page.getByLabel('Call').fill('07:30');
       await begin.click();

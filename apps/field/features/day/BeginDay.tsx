@@ -57,6 +57,11 @@ export function BeginDay({ last }: { last: ShootDay | undefined }) {
   const dayShape = dayInput.safeParse({ ...day, locationId: at === NEW ? place.id : at });
   const placeShape = locationInput.safeParse(place);
   const ready = dayShape.success && (at !== NEW || placeShape.success);
+  const unsaid = [
+    ...(place.name.trim() === '' ? ['the name of the place'] : []),
+    ...(place.latitudeDeg === null ? ['latitude'] : []),
+    ...(place.longitudeDeg === null ? ['longitude'] : []),
+  ];
   const begin = async () => {
     // What is stored already is not stored again when a later step has to be tried once more.
     if (at === NEW) setChosen((await savePlace.mutateAsync({ record: place })).id);
@@ -106,6 +111,11 @@ export function BeginDay({ last }: { last: ShootDay | undefined }) {
         onChange={(part) => setDay((d) => ({ ...d, ...part }))}
         fault={(n) => faultIn(dayShape, n)}
       />
+      {at === NEW && unsaid.length > 0 ? (
+        <Text size="small" tone="quietInk" testID="day-unsaid">
+          {`Still to be said: ${unsaid.join(', ')}.`}
+        </Text>
+      ) : null}
       {error ? <Notice state="lost" title="The day was not made" detail={error.message} /> : null}
       <Row>
         <Action
