@@ -1,6 +1,6 @@
 import { useId, useState } from 'react';
 import { View } from 'react-native';
-import Svg, { Defs, G, Line, Path, Pattern, Rect, Text as SvgText, TSpan } from 'react-native-svg';
+import Svg, { Defs, G, Line, Path, Pattern, Rect, Text as SvgText } from 'react-native-svg';
 import type { Panorama } from '@tawny/contract';
 import { useTheme } from '../../ui/theme';
 import { FONT } from '../../ui/tokens';
@@ -11,16 +11,14 @@ const GAP_WORDS_PX = 190;
 /** What no frame holds is lost; shadows under the longest one are there, with noise. */
 const toneOf = ({ dark }: LadderGap) => (dark ? 'ochre' : 'madder');
 
+/** Rungs narrower than this have no label. */
+const LEAST_PX = 14;
 /** Of a digit of the labels, px. */
 const DIGIT_PX = 6.6;
 
-/** A shutter speed in one line where it fits in a rung, else broken after its stroke. */
-export function linesOf(shutter: string, widthPx: number): string[] {
-  const stroke = shutter.indexOf('/') + 1;
-  return stroke === 0 || shutter.length * DIGIT_PX <= widthPx
-    ? [shutter]
-    : [shutter.slice(0, stroke), shutter.slice(stroke)];
-}
+/** Whether all shutter speeds stand across rungs of a width; else they run along them. */
+export const labelsAcross = (shutters: readonly string[], widthPx: number): boolean =>
+  shutters.every((s) => s.length * DIGIT_PX <= widthPx);
 
 interface ExposureLadderProps {
   /** EV100 of each frame of a view, any order. */
@@ -50,6 +48,7 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
   const side = occupied.length > 1 ? Math.min(96, width * 0.26) : 0;
   const left = 40;
   const rungWidth = Math.max(10, (width - left - side - 12) / Math.max(1, ev.length));
+  const across = labelsAcross(shutters, rungWidth - 8);
   const most = Math.max(1e-9, ...occupied.map((o) => Math.log10(1 + o.sr * 1e4)));
   return (
     <View
@@ -110,13 +109,15 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
                 stroke={palette.ink}
                 strokeWidth={2.4}
               />
-              {rungWidth > 30 ? (
-                <SvgText y={y(r.top) + 3} fontSize={11} fontFamily={FONT.number} fill={palette.ink} textAnchor="middle">
-                  {linesOf(shutters[i], rungWidth - 8).map((line) => (
-                    <TSpan key={line} x={left + 1 + (i + 0.5) * rungWidth} dy={13}>
-                      {line}
-                    </TSpan>
-                  ))}
+              {rungWidth > LEAST_PX ? (
+                <SvgText
+                  transform={`translate(${left + 1 + (i + 0.5) * rungWidth} ${y(r.top)}) ${across ? 'translate(0 16)' : 'translate(4 6) rotate(-90)'}`}
+                  fontSize={11}
+                  fontFamily={FONT.number}
+                  fill={palette.ink}
+                  textAnchor={across ? 'middle' : 'end'}
+                >
+                  {shutters[i]}
                 </SvgText>
               ) : null}
             </G>
