@@ -48,6 +48,8 @@ const INSTRUMENT_FOR: Record<ReadingKind, InstrumentKind[]> = {
   north: ['positioning'],
 };
 const UNSAID = { azimuth: null, elevation: null } as const;
+/** Kinds that may read less than nothing. */
+const BELOW_ZERO: ReadonlySet<ReadingKind> = new Set(['tilt', 'east', 'north']);
 /** Kinds that a stand-in can read here. */
 const SIMULATED: ReadonlySet<ReadingKind> = new Set(['lux', 'compass', 'tilt', 'height', 'east', 'north']);
 
@@ -200,6 +202,7 @@ export function NewReading({
       <Row wrap style={{ alignItems: 'flex-start' }}>
         <Stepper
           label={title}
+          signed={BELOW_ZERO.has(kind)}
           unit={unit}
           value={shown}
           unstated={!read}
