@@ -14,8 +14,9 @@ export async function turnDevice(page: Page): Promise<void> {
   await page.setViewportSize(before.width < 900 ? { width: 1280, height: 800 } : { width: 390, height: 844 });
   // The places lie at the bottom of a phone and down the side of a wide screen.
   const upright = async () => {
-    const box = (await page.getByRole('navigation', { name: 'Places' }).boundingBox())!;
-    return box.height > box.width;
+    // Null while one gives way to the other.
+    const box = await page.getByRole('navigation', { name: 'Places' }).boundingBox();
+    return box && box.height > box.width;
   };
   await expect.poll(upright).toBe(before.width < 900);
   await page.setViewportSize(before);
