@@ -7,8 +7,8 @@ import { FONT } from '../../ui/tokens';
 import { ladderGaps, rungExtent, type LadderGap } from './ladderMath';
 
 /** Room for what is said of a gap. */
-const GAP_WORDS_PX = 190;
-/** What no frame holds is lost; shadows under the longest one are there, with noise. */
+const GAP_WORDS_PX = 180;
+/** What no frame holds is lost; shadows under what the longest one records well are there, with more noise. */
 const toneOf = ({ dark }: LadderGap) => (dark ? 'ochre' : 'madder');
 
 /** Rungs narrower than this have no label. */
@@ -146,7 +146,7 @@ export function ExposureLadder({ ev, bits, histogram, shutters }: ExposureLadder
                 fontSize={13}
                 fontFamily={FONT.textStrong}
                 fill={palette[toneOf(g)]}
-              >{`${(g.to - g.from).toFixed(1)} stops ${g.dark ? 'noisier than 10 %' : 'not covered'}`}</SvgText>
+              >{`${(g.to - g.from).toFixed(1)} stops ${g.dark ? 'under all frames' : 'not covered'}`}</SvgText>
             </G>
           ))}
         </Svg>

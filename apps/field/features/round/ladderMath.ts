@@ -23,7 +23,7 @@ export function rungExtent(ev: number, bits: number): Extent {
 export interface LadderGap {
   from: number;
   to: number;
-  /** Darker than every rung: there, only noisier than a tenth. */
+  /** Darker than every rung: there, only with more noise. How much depends on the camera and is not known here. */
   dark: boolean;
 }
 

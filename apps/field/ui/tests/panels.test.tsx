@@ -134,6 +134,14 @@ describe('drawings say what they show', () => {
     fireEvent(label, 'layout', { nativeEvent: { layout: { width: 360, height: 300, x: 0, y: 0 } } });
     expect(drawn().filter((words) => /^\d+\.\d stops not covered$/.test(words)).length).toBeGreaterThan(0);
   });
+  test('shadows under the longest frame are named as what they are', () => {
+    const histogram = { firstStop: -6, binsPerStop: 1, sr: Array<number>(10).fill(1) };
+    show(<ExposureLadder ev={[4]} bits={8} histogram={histogram} shutters={['1/60']} />);
+    fireEvent(screen.getByLabelText(/^Exposure ladder/), 'layout', {
+      nativeEvent: { layout: { width: 360, height: 300, x: 0, y: 0 } },
+    });
+    expect(drawn()).toContain('3.0 stops under all frames');
+  });
   test('the ladder without gaps says so', () => {
     show(
       <ExposureLadder
