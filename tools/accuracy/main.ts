@@ -38,44 +38,50 @@ const say = (text: string) => process.stderr.write(`${text}\n`);
 // Of the start: what is changed while hours are counted is not what was counted.
 const commit = commitHere();
 const sections: Section[] = [];
-const steps: [string, () => Section | Section[] | Promise<Section>][] = [
-  ['sun position', sunSection],
-  ['code values', codesSection],
-  ['merge', mergeSection],
-  ['joining sources', estimateSection],
-  ['simulate, build, align', () => roundTripSection(2048)],
-  ['sun detection', () => detectionSection()],
-  ['off-model rounds', offModelSection],
-  ['steps of a bracket', stepsSection],
-  ['nastier than the world', nastySection],
-  ['two opposite views', twoViewsSection],
-  ['verdicts', () => verdictsSection(40, 240)],
-  ['thresholds', thresholdsSection],
-  ['grouping', groupingSection],
-  ['mending', mendingSection],
-  ['response', responseSection],
-  ['exposure', () => cardSection(12)],
-  ['balls', () => ballsSection(4)],
-  ["a plate's character", characterSection],
-  ['charts found', () => chartsSection(200, 100)],
-  ['colour between cameras', () => colourMatchSection(40)],
-  ['exposure network', () => networkSection(1000)],
-  ['north, stated uncertainty', () => northCoverageSection(200)],
-  ['rendered rounds', () => renderedSection(60)],
-  ['north by level and clock', () => northStrataSection(1000)],
-  ['orientation', () => orientationSections(1000)],
-  ['picks proposed', async () => proposedSection()],
-  ['plate camera', () => strokesSections(1000)],
+/** Name, module, what it measures, and of how many. */
+const steps: [string, string, (...counts: number[]) => Section | Section[] | Promise<Section>, ...number[]][] = [
+  ['sun position', 'sun', sunSection],
+  ['code values', 'codes', codesSection],
+  ['merge', 'merge', mergeSection],
+  ['joining sources', 'estimate', estimateSection],
+  ['simulate, build, align', 'roundTrip', roundTripSection, 2048],
+  ['sun detection', 'detection', detectionSection],
+  ['off-model rounds', 'offModel', offModelSection],
+  ['steps of a bracket', 'offModel', stepsSection],
+  ['nastier than the world', 'nasty', nastySection],
+  ['two opposite views', 'twoViews', twoViewsSection],
+  ['verdicts', 'verdicts', verdictsSection, 40, 240],
+  ['thresholds', 'thresholds', thresholdsSection],
+  ['grouping', 'grouping', groupingSection],
+  ['mending', 'mending', mendingSection],
+  ['response', 'response', responseSection],
+  ['exposure', 'card', cardSection, 12],
+  ['balls', 'balls', ballsSection, 4],
+  ["a plate's character", 'character', characterSection],
+  ['charts found', 'charts', chartsSection, 200, 100],
+  ['colour between cameras', 'colourMatch', colourMatchSection, 40],
+  ['exposure network', 'network', networkSection, 1000],
+  ['north, stated uncertainty', 'north', northCoverageSection, 200],
+  ['rendered rounds', 'rendered', renderedSection, 60],
+  ['north by level and clock', 'north', northStrataSection, 1000],
+  ['orientation', 'orientation', orientationSections, 1000],
+  ['picks proposed', 'proposed', proposedSection],
+  ['plate camera', 'strokes', strokesSections, 1000],
 ];
 const unknown = wanted.filter((w) => !steps.some(([name]) => name === w));
 if (unknown.length > 0)
   throw new RangeError(
     `no section is called ${unknown.join(', ')}: there are ${steps.map(([name]) => name).join('; ')}`,
   );
-for (const [name, run] of steps) {
+for (const [name, file, run, ...counts] of steps) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
   say(`${name} ...`);
-  const measured = await kept('sections', name, async () => [await run()].flat());
+  const measured = await kept(
+    new URL(`./${file}.ts`, import.meta.url).href,
+    'sections',
+    [name, ...counts].join(' '),
+    async () => [await run(...counts)].flat(),
+  );
   for (const r of measured.flatMap((section) => section.rows))
     say(`  ${r.holds === false ? 'MISSES' : '      '} ${r.what}: ${r.measured} (${r.bound})`);
   sections.push(...measured);

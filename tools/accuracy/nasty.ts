@@ -217,7 +217,9 @@ export async function nastySection(): Promise<Section> {
   for (const effect of EFFECTS) {
     const figures: Figure[] = [];
     for (const [k, place] of places.entries()) {
-      const figure = await kept('nasty', `${effect.name} ${place.name}`, () => figureOf(place, effect, 60 + k));
+      const figure = await kept(import.meta.url, 'nasty', `${effect.name} ${place.name}`, () =>
+        figureOf(place, effect, 60 + k),
+      );
       say(`${effect.name}, ${place.name}: ${JSON.stringify(figure)}`);
       figures.push(figure);
     }

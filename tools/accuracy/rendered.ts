@@ -113,7 +113,7 @@ export async function renderedSection(rounds: number): Promise<Section> {
   const done: RenderedRound[] = [];
   let sunless = 0;
   for (let seed = 1; done.length < rounds; seed++) {
-    const round = await kept('rendered', `round ${seed}`, () => renderedRound(seed));
+    const round = await kept(import.meta.url, 'rendered', `round ${seed}`, () => renderedRound(seed));
     if (round) done.push(round);
     else if (++sunless > rounds) throw new Error('the sun is found in fewer than half of the rounds');
   }

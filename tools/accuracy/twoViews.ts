@@ -195,7 +195,7 @@ export async function twoViewsSection(): Promise<Section> {
       const what = `${name}, ${falloff} falloff, angle ${focalFactor === 1 ? 'right' : `${focalFactor > 1 ? '+' : '-'}3 %`}`;
       const seed = 100 + 10 * k + j;
       figures.push(
-        await kept('views', `${what}, ${seed}`, () =>
+        await kept(import.meta.url, 'views', `${what}, ${seed}`, () =>
           viewsFigure(what, image, { views: 2, focalFactor, falloff, seed }),
         ),
       );

@@ -128,7 +128,7 @@ export async function verdictsSection(rounds: number, complete: number): Promise
   const counts: Counted[] = [];
   const counted = async (name: string, fault: Fault | null, half: boolean, of: number, among: typeof places) => {
     say(`${name} ...`);
-    const count = await kept('verdicts', `${name} ${of}`, () =>
+    const count = await kept(import.meta.url, 'verdicts', `${name} ${of}`, () =>
       verdictsOf(fault, half, of, among, half ? undefined : say),
     );
     say(`${name}: ${count.found} of ${count.rounds}`);

@@ -55,8 +55,9 @@ export async function checkViews(input: RoundFrames, control: RunControl = {}): 
     return seen;
   });
   const strangers = strangersOf(brackets, facts);
-  // A view that holds frames of another shows a part of each.
-  const repeats = repeatedViews(facts.map((f, i) => (strangers[i].length > 0 ? f.detail.map(() => NaN) : f.detail)));
+  // A view that holds frames of another shows a part of each; of one that lost its shadows only what is bright is left, which may be alike on two sides of a place.
+  const telling = facts.map((f, i) => strangers[i].length === 0 && f.darkShare <= LIMITS.dark.good);
+  const repeats = repeatedViews(facts.map(({ detail }, i) => (telling[i] ? detail : detail.map(() => NaN))));
   const allMoved = facts.length > 2 && facts.every((f) => f.movedFraction > LIMITS.movedInView.lost);
   return brackets.map((bracket, i) =>
     judge({
