@@ -9,7 +9,7 @@ import {
   type Setup,
   type Take,
 } from '@tawny/contract';
-import { gapsOf, GAP_RULES, type RoundFacts, type SetupFacts } from '../src/setups/gapRules';
+import { gapsOf, GAP_RULES, newestIn, type RoundFacts, type SetupFacts } from '../src/setups/gapRules';
 
 const id = (n: number) => `6f1c9c1e-0000-4000-8000-0000000000${String(n).padStart(2, '0')}`;
 const stamp = { version: 1, createdAt: '', updatedAt: '' };
@@ -116,7 +116,7 @@ const facts = (more: Partial<SetupFacts> = {}): SetupFacts => ({
   readings: [],
   eyeLines: [],
   handoffs: [],
-  lightEnds: new Date('2026-10-14T16:00:00Z'),
+  lightEnds: () => new Date('2026-10-14T16:00:00Z'),
   wrap: new Date('2026-10-14T16:30:00Z'),
   now: new Date('2026-10-14T13:00:00Z'),
   ...more,
@@ -157,6 +157,35 @@ test('what goes with the light stands before what goes with the day, and that be
 test('an hour before the end it is now; a setup marked done has run out of time', () => {
   expect(gapsOf(facts({ now: new Date('2026-10-14T15:10:00Z') }))[0].urgency).toBe('now');
   expect(gapsOf(facts({ setup: setup({ done: true }) }))[0].urgency).toBe('now');
+});
+
+test('what went with its light is gone and stands last: it is neither to be hurried for, nor before what still can be had', () => {
+  const cloud = new Date('2026-10-14T15:58:00Z');
+  const f = facts({
+    takes: [take(), take({ id: id(10), take: 2, lightCondition: 'cloud over' })],
+    now: new Date('2026-10-14T16:05:00Z'),
+    lightEnds: (condition) => (condition === 'cloud over' ? cloud : null),
+  });
+  const gaps = gapsOf(f);
+  const rounds = gaps.filter((g) => g.rule === 'round').map(({ what, urgency, lostAt }) => ({ what, urgency, lostAt }));
+  expect(rounds).toEqual([
+    { what: 'a round in "sun out"', urgency: 'now', lostAt: f.wrap.toISOString() },
+    { what: 'a round in "cloud over"', urgency: 'gone', lostAt: cloud.toISOString() },
+  ]);
+  const kinds = gaps.map((g) => g.urgency);
+  expect(kinds.slice(kinds.indexOf('gone'))).toEqual(kinds.filter((k) => k === 'gone'));
+  expect(gaps.findIndex((g) => g.urgency === 'later')).toBeLessThan(kinds.indexOf('gone'));
+  // Done or not: nobody can hurry for it.
+  expect(gapsOf({ ...f, setup: setup({ done: true }) }).filter((g) => g.urgency === 'gone')).toHaveLength(
+    kinds.filter((k) => k === 'gone').length,
+  );
+});
+
+test('a light was seen last in its newest take or round', () => {
+  const f = facts({ takes: [take({ lightCondition: '' })], rounds: [round('2026-10-14T15:05:00Z')] });
+  expect(newestIn(f, 'sun out')).toEqual(new Date('2026-10-14T15:05:00Z'));
+  expect(newestIn({ ...f, rounds: [] }, 'sun out')).toEqual(new Date('2026-10-14T15:00:00Z'));
+  expect(newestIn(f, 'cloud over')).toBeNull();
 });
 
 test('every light condition that has takes wants its own round and references', () => {

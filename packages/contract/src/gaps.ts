@@ -8,8 +8,9 @@ export const gapSchema = z.object({
   what: z.string(),
   /** Why, and until when it can be had. */
   reason: z.string(),
-  urgency: z.enum(['now', 'today', 'later']),
-  /** When it can no longer be had; null when nothing takes it away. */
+  /** `gone`: its light went before anybody had it. */
+  urgency: z.enum(['now', 'today', 'later', 'gone']),
+  /** When it can, or could, no longer be had; null when nothing takes it away. */
   lostAt: z.string().nullable(),
   /** Where its one button leads, below the production. */
   action: z.object({ title: z.string(), path: z.string() }),

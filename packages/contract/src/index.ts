@@ -13,6 +13,7 @@ export * from './takeRules';
 export * from './setRecords';
 export * from './rounds';
 export * from './calibrations';
+export * from './gapOrder';
 export * from './gaps';
 export * from './results';
 export * from './jobs';

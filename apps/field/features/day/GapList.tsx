@@ -2,6 +2,7 @@ import { router } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { Gap, Setup } from '@tawny/contract';
+import { firstLostFirst } from '@tawny/contract/gapOrder';
 import { useProductionCode } from '../../data/queries';
 import { clock } from '../../data/time';
 import { Action } from '../../ui/Action';
@@ -13,23 +14,28 @@ import { useTheme } from '../../ui/theme';
 import { RADIUS, SPACE } from '../../ui/tokens';
 
 const SHOWN = 6;
-const STATE = { now: 'lost', today: 'doubtful', later: 'open' } as const;
+const STATE = { now: 'lost', today: 'doubtful', later: 'open', gone: 'lost' } as const;
+
+function until({ urgency, lostAt }: Gap, zone: string): string {
+  if (lostAt === null) return 'Can be done any time';
+  const said = { now: 'Now: lost at', today: 'Lost at', later: 'Lost at', gone: 'Its light went at' }[urgency];
+  return `${said} ${clock(lostAt, zone)}`;
+}
 
 /** What is lost first stands first: the thing, why, until when, and the one button that does it. */
 export function GapList({ gaps, setups, zone }: { gaps: readonly Gap[]; setups: readonly Setup[]; zone: string }) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const [all, setAll] = useState(false);
-  const when = (g: Gap) => (g.lostAt ? Date.parse(g.lostAt) : Infinity);
-  const sorted = gaps
-    .map((g, i) => ({ g, i }))
-    .sort((a, b) => when(a.g) - when(b.g) || a.i - b.i)
-    .map(({ g }) => g);
+  const sorted = firstLostFirst(gaps);
+  const gone = gaps.filter((g) => g.urgency === 'gone').length;
   const shown = all ? sorted : sorted.slice(0, SHOWN);
   return (
     <View style={{ gap: SPACE(3) }}>
       <Text size="large" strong heading={2}>
-        {sorted.length === 0 ? 'Gap list' : `Gap list: ${sorted.length} to do`}
+        {sorted.length === 0
+          ? 'Gap list'
+          : `Gap list: ${sorted.length - gone} to do${gone === 0 ? '' : `, ${gone} gone`}`}
       </Text>
       {sorted.length === 0 ? (
         <Notice state="complete" title="Nothing is missing" detail="Every setup of the day has what it needs." />
@@ -72,16 +78,14 @@ export function GapList({ gaps, setups, zone }: { gaps: readonly Gap[]; setups: 
                 <Text
                   size="small"
                   tone={g.urgency === 'now' ? 'madder' : g.urgency === 'today' ? 'ochre' : 'quietInk'}
-                  strong={g.urgency !== 'later'}
+                  strong={g.urgency === 'now' || g.urgency === 'today'}
                 >
-                  {g.lostAt
-                    ? `${g.urgency === 'now' ? 'Now: lost' : 'Lost'} at ${clock(g.lostAt, zone)}`
-                    : 'Can be done any time'}
+                  {until(g, zone)}
                 </Text>
               </View>
             </Row>
             <Action
-              kind={i === 0 ? 'main' : 'quiet'}
+              kind={i === 0 && g.urgency !== 'gone' ? 'main' : 'quiet'}
               title={g.action.title}
               onPress={() => router.push(`/${code}${g.action.path}` as never)}
             />

@@ -61,7 +61,7 @@ export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps 
                     ? 'open'
                     : urgency === undefined
                       ? 'complete'
-                      : urgency === 'now'
+                      : urgency === 'now' || urgency === 'gone'
                         ? 'lost'
                         : urgency === 'today'
                           ? 'doubtful'
@@ -72,7 +72,7 @@ export function SetupRow({ setup, gaps, zone }: { setup: Setup; gaps: SetupGaps 
               <Text
                 size="small"
                 tone="quietInk"
-              >{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${waits(n) ? ' with the first take' : urgency === undefined ? '' : ' open'}`}</Text>
+              >{`${NEEDS[n].replace(/^an? /, '').replace(/ per .*$/, '')}${waits(n) ? ' with the first take' : urgency === undefined ? '' : urgency === 'gone' ? ' gone' : ' open'}`}</Text>
             </Row>
           );
         })}

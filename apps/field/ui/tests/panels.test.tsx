@@ -373,6 +373,26 @@ describe('the gap list', () => {
     fireEvent.press(screen.getByText('Do c'));
     expect(mockPush).toHaveBeenLastCalledWith('/HERN/do/c');
   });
+  test('what went with its light stands last, is counted apart and hurries nobody', () => {
+    show(
+      <GapList
+        zone="Europe/London"
+        setups={setups}
+        gaps={[
+          gap('card', '2026-10-14T16:30:00Z', 'gone'),
+          gap('north', null, 'later'),
+          gap('plate', '2026-10-14T19:00:00Z', 'now'),
+        ]}
+      />,
+    );
+    expect(screen.getByText('Gap list: 2 to do, 1 gone')).toBeTruthy();
+    expect(screen.getAllByText(/^Lacks /).map((n) => n.props.children)).toEqual([
+      'Lacks plate',
+      'Lacks north',
+      'Lacks card',
+    ]);
+    expect(screen.getByText('Its light went at 17:30 BST')).toBeTruthy();
+  });
   test('more than six are a tap away; none is said to be good', () => {
     const { rerender } = show(
       <GapList zone="UTC" setups={setups} gaps={Array.from({ length: 9 }, (_, i) => gap(`g${i}`, null))} />,

@@ -1,5 +1,6 @@
 import { arcDeg, sunPosition } from '@tawny/core';
 import {
+  firstLostFirst,
   REFERENCE_KINDS,
   type EyeLine,
   type Gap,
@@ -60,8 +61,8 @@ export interface SetupFacts {
   readings: readonly Pick<Reading, 'kind' | 'lightCondition'>[];
   eyeLines: readonly Pick<EyeLine, 'id'>[];
   handoffs: readonly Pick<Handoff, 'id'>[];
-  /** When the light goes: the sun leaves or the condition ends. Null when nothing takes it away. */
-  lightEnds: Date | null;
+  /** When a light condition goes or went: the sun leaves or the condition ends. Null when nothing takes it away. */
+  lightEnds: (condition: string) => Date | null;
   wrap: Date;
   now: Date;
 }
@@ -69,7 +70,8 @@ export interface SetupFacts {
 interface Finding {
   what: string;
   reason: string;
-  /** Light conditions whose end takes it away sooner are looked at by the rule itself. */
+  /** Whose end takes it away, where light does. */
+  condition?: string;
   action: Gap['action'];
 }
 
@@ -84,8 +86,20 @@ export interface GapRule {
 
 /** Conditions that have takes; the setup's own while there are none. */
 export function conditionsOf(f: SetupFacts): string[] {
-  const logged = [...new Set(f.takes.map((t) => t.lightCondition || f.setup.lightCondition))];
+  const logged = [...new Set(f.takes.map((t) => lightOf(f, t)))];
   return logged.length > 0 ? logged : [f.setup.lightCondition];
+}
+
+type Shot = Pick<SetupFacts, 'setup' | 'takes' | 'rounds'>;
+const lightOf = (f: Pick<Shot, 'setup'>, t: GapTake) => t.lightCondition || f.setup.lightCondition;
+
+/** When something was shot last in a light; null when nothing was. */
+export function newestIn(f: Shot, condition: string): Date | null {
+  const times = [
+    ...f.takes.filter((t) => lightOf(f, t) === condition).map((t) => t.shotAt),
+    ...f.rounds.filter((r) => r.round.lightCondition === condition).map((r) => r.round.shotAt),
+  ].map((at) => Date.parse(at));
+  return times.length > 0 ? new Date(Math.max(...times)) : null;
 }
 
 const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.setup.id}${extra}`;
@@ -111,6 +125,7 @@ const ONCE: [Need & ReferenceKind, string][] = [
 
 const missingReference = (kind: ReferenceKind, condition: string | null, why: string, f: SetupFacts): Finding => ({
   what: `${REFERENCE_KINDS[kind].toLowerCase()}${condition ? ` in "${condition}"` : ''}`,
+  ...(condition && { condition }),
   reason: why,
   action: {
     title: `Photograph the ${REFERENCE_KINDS[kind].toLowerCase()}`,
@@ -129,6 +144,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .filter((c) => roundsIn(f, c).length === 0)
         .map((c) => ({
           what: `a round in "${c}"`,
+          condition: c,
           reason:
             f.takes.length > 0
               ? 'takes are logged in this light and no panorama shows it'
@@ -144,7 +160,7 @@ export const GAP_RULES: readonly GapRule[] = [
       conditionsOf(f).flatMap((c) => {
         const round = newest(roundsIn(f, c));
         const last = f.takes
-          .filter((t) => (t.lightCondition || f.setup.lightCondition) === c)
+          .filter((t) => lightOf(f, t) === c)
           .sort((a, b) => Date.parse(b.shotAt) - Date.parse(a.shotAt))[0];
         if (!round || !last) return [];
         const [then, now] = [new Date(round.round.shotAt), new Date(last.shotAt)];
@@ -163,6 +179,7 @@ export const GAP_RULES: readonly GapRule[] = [
           ? [
               {
                 what: `a fresh round in "${c}"`,
+                condition: c,
                 reason: why,
                 action: { title: 'Shoot it again', path: at(f, 'round') },
               },
@@ -178,6 +195,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .filter((r) => r.panorama?.sun?.clipped)
         .map((r) => ({
           what: 'a shorter frame that holds the sun',
+          condition: r.round.lightCondition,
           reason: `in ${r.round.name} every frame clips it`,
           action: { title: 'Open the round', path: `/round/${r.round.id}` },
         })),
@@ -190,6 +208,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .filter((r) => r.panorama?.framesPerView === 1)
         .map((r) => ({
           what: 'a bracket',
+          condition: r.round.lightCondition,
           reason: `${r.round.name} is a single exposure: its highlights are not measured`,
           action: { title: 'Open the round', path: `/round/${r.round.id}` },
         })),
@@ -283,6 +302,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .filter((c) => !f.readings.some((r) => r.kind === 'lux' && (r.lightCondition === c || r.lightCondition === '')))
         .map((c) => ({
           what: `a lux reading in "${c}"`,
+          condition: c,
           reason: 'it is the second witness for exposure',
           action: { title: 'Take a reading', path: at(f, 'log/records', '&add=reading') },
         })),
@@ -390,23 +410,24 @@ export const GAP_RULES: readonly GapRule[] = [
 
 const NOW_MS = 60 * 60000;
 
-/** The gap list of a setup: what is lost first stands first; a setup marked done has lost its time already. */
+/** The gap list of a setup: what is lost first stands first, what is gone last; a setup marked done has lost its time already. */
 export function gapsOf(f: SetupFacts): Gap[] {
-  const found = GAP_RULES.filter((r) => !r.need || f.setup.needs.includes(r.need)).flatMap((rule) => {
-    const ends =
-      rule.lostWith === 'nothing'
-        ? null
-        : rule.lostWith === 'light' && f.lightEnds && f.lightEnds < f.wrap
-          ? f.lightEnds
-          : f.wrap;
-    const urgency: Gap['urgency'] =
-      ends === null ? 'later' : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS ? 'now' : 'today';
-    const lostAt = ends?.toISOString() ?? null;
-    return rule.find(f).map((g): Gap => ({ ...g, rule: rule.name, setupId: f.setup.id, urgency, lostAt }));
-  });
-  const when = (g: Gap) => (g.lostAt ? Date.parse(g.lostAt) : Infinity);
-  return found
-    .map((g, i) => ({ g, i }))
-    .sort((a, b) => when(a.g) - when(b.g) || a.i - b.i)
-    .map(({ g }) => g);
+  const found = GAP_RULES.filter((r) => !r.need || f.setup.needs.includes(r.need)).flatMap((rule) =>
+    rule.find(f).map(({ condition, ...g }): Gap => {
+      const light = rule.lostWith === 'light' ? f.lightEnds(condition ?? f.setup.lightCondition) : null;
+      const ends = rule.lostWith === 'nothing' ? null : light && light < f.wrap ? light : f.wrap;
+      return {
+        ...{ ...g, rule: rule.name, setupId: f.setup.id, lostAt: ends?.toISOString() ?? null },
+        urgency:
+          ends === null
+            ? 'later'
+            : light && light <= f.now
+              ? 'gone'
+              : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS
+                ? 'now'
+                : 'today',
+      };
+    }),
+  );
+  return firstLostFirst(found);
 }

@@ -15,7 +15,7 @@ import {
   type Owned,
 } from '../db/entities';
 import { decidingTakes, roundFacts } from './gapFacts';
-import { gapsOf, type SetupFacts } from './gapRules';
+import { gapsOf, newestIn, type SetupFacts } from './gapRules';
 import { lightEnds } from './lightEnds';
 
 function groupBy<T extends { setupId: string }>(rows: readonly T[]): Map<string, T[]> {
@@ -86,6 +86,7 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
     // Seen from another day, the time at which the setup's light is wanted.
     const at = day.now ?? (setup.lightAt ? new Date(setup.lightAt) : call);
     const rounds = bySetup.rounds.get(setup.id) ?? [];
+    const taken = bySetup.takes.get(setup.id) ?? [];
     const facts: SetupFacts = {
       setup,
       location,
@@ -93,13 +94,14 @@ export async function productionGaps(db: Queries, productionId: string, now: Dat
       gridLenses,
       now: at,
       rounds,
-      takes: bySetup.takes.get(setup.id) ?? [],
+      takes: taken,
       references: bySetup.references.get(setup.id) ?? [],
       lamps: bySetup.lamps.get(setup.id) ?? [],
       readings: bySetup.readings.get(setup.id) ?? [],
       eyeLines: bySetup.eyeLines.get(setup.id) ?? [],
       handoffs: bySetup.handoffs.get(setup.id) ?? [],
-      lightEnds: lightEnds(setup, location, at),
+      lightEnds: (condition) =>
+        lightEnds(setup, condition, location, at, newestIn({ setup, takes: taken, rounds }, condition)),
       wrap,
     };
     return { setupId: setup.id, gaps: gapsOf(facts), roundId: rounds.at(-1)?.round.id ?? null };

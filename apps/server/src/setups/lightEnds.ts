@@ -31,15 +31,27 @@ function onSet({ latitudeDeg, longitudeDeg, altitudeM, skyline, zone }: Place, n
   return spans;
 }
 
-/** When the light of a setup goes, seen from an instant: its condition ends or the sun leaves the set within a day; null when nothing takes it away. */
+/**
+ * When a light of a setup goes or went, seen from an instant: it ends as was said of it, or the sun leaves the set within a day; null when nothing takes it
+ * away. After sunset the sun took with it what was shot by it; the light of a night goes on.
+ * @param shown the newest instant at which something was shot in this light; null when nothing was
+ */
 export function lightEnds(
-  setup: Pick<Setup, 'kind' | 'lightCondition' | 'lightConditions'>,
+  setup: Pick<Setup, 'kind' | 'lightConditions'>,
+  condition: string,
   location: Place,
   now: Date,
+  shown: Date | null,
 ): Date | null {
-  const current = setup.lightConditions.find((c) => c.name === setup.lightCondition);
-  if (current?.to) return new Date(current.to);
-  if (setup.kind === 'interior' || sunPosition(location, now).elevationDeg < 0) return null;
-  const span = onSet(location, now).find((s) => s.to > now);
-  return span && span.to.getTime() < now.getTime() + DAY_MS ? span.to : null;
+  const said = setup.lightConditions.find((c) => c.name === condition)?.to;
+  // It went on for longer than was said.
+  if (said && !(shown && shown > new Date(said))) return new Date(said);
+  if (setup.kind === 'interior') return null;
+  const isDay = (at: Date) => sunPosition(location, at).elevationDeg >= 0;
+  if (isDay(now)) {
+    const span = onSet(location, now).find((s) => s.to > now);
+    return span && span.to.getTime() < now.getTime() + DAY_MS ? span.to : null;
+  }
+  if (!shown || !isDay(shown)) return null;
+  return onSet(location, shown).findLast((s) => s.to > shown && s.to <= now)?.to ?? null;
 }
