@@ -185,6 +185,8 @@ test('a light was seen last in its newest take or round', () => {
   const f = facts({ takes: [take({ lightCondition: '' })], rounds: [round('2026-10-14T15:05:00Z')] });
   expect(newestIn(f, 'sun out')).toEqual(new Date('2026-10-14T15:05:00Z'));
   expect(newestIn({ ...f, rounds: [] }, 'sun out')).toEqual(new Date('2026-10-14T15:00:00Z'));
+  const planned = round('2026-10-14T17:30:00Z', { frames: 0 });
+  expect(newestIn({ ...f, rounds: [...f.rounds, planned] }, 'sun out')).toEqual(new Date('2026-10-14T15:05:00Z'));
   expect(newestIn(f, 'cloud over')).toBeNull();
 });
 

@@ -373,25 +373,30 @@ describe('the gap list', () => {
     fireEvent.press(screen.getByText('Do c'));
     expect(mockPush).toHaveBeenLastCalledWith('/HERN/do/c');
   });
-  test('what went with its light stands last, is counted apart and hurries nobody', () => {
+  test('what went with its light stands last, is said once and hurries nobody', () => {
+    const light = '2026-10-14T16:30:00Z';
     show(
       <GapList
         zone="Europe/London"
         setups={setups}
         gaps={[
-          gap('card', '2026-10-14T16:30:00Z', 'gone'),
+          gap('card', light, 'gone'),
           gap('north', null, 'later'),
+          gap('round', light, 'gone'),
           gap('plate', '2026-10-14T19:00:00Z', 'now'),
         ]}
       />,
     );
-    expect(screen.getByText('Gap list: 2 to do, 1 gone')).toBeTruthy();
-    expect(screen.getAllByText(/^Lacks /).map((n) => n.props.children)).toEqual([
+    expect(screen.getByText('Gap list: 2 to do, 2 gone')).toBeTruthy();
+    expect(screen.getAllByText(/^(Lacks|Gone) ?/).map((n) => n.props.children)).toEqual([
       'Lacks plate',
       'Lacks north',
-      'Lacks card',
+      'Gone: card, round',
     ]);
-    expect(screen.getByText('Its light went at 17:30 BST')).toBeTruthy();
+    expect(
+      screen.getByText('Quay · the light went at 17:30 BST; what was shot all the same can still be added'),
+    ).toBeTruthy();
+    expect(screen.queryByText('Do card')).toBeNull();
   });
   test('more than six are a tap away; none is said to be good', () => {
     const { rerender } = show(

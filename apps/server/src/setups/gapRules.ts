@@ -93,19 +93,21 @@ export function conditionsOf(f: SetupFacts): string[] {
 type Shot = Pick<SetupFacts, 'setup' | 'takes' | 'rounds'>;
 const lightOf = (f: Pick<Shot, 'setup'>, t: GapTake) => t.lightCondition || f.setup.lightCondition;
 
+/** Rounds of a light that were shot: one without frames is planned at most. */
+const roundsIn = (f: Pick<Shot, 'rounds'>, condition: string) =>
+  f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
+
 /** When something was shot last in a light; null when nothing was. */
 export function newestIn(f: Shot, condition: string): Date | null {
   const times = [
     ...f.takes.filter((t) => lightOf(f, t) === condition).map((t) => t.shotAt),
-    ...f.rounds.filter((r) => r.round.lightCondition === condition).map((r) => r.round.shotAt),
+    ...roundsIn(f, condition).map((r) => r.round.shotAt),
   ].map((at) => Date.parse(at));
   return times.length > 0 ? new Date(Math.max(...times)) : null;
 }
 
 const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.setup.id}${extra}`;
 const takeName = (t: GapTake) => `${t.slate}/${t.take}${t.camera}`;
-const roundsIn = (f: SetupFacts, condition: string) =>
-  f.rounds.filter((r) => r.round.lightCondition === condition && r.frames > 0);
 const newest = (rounds: readonly RoundFacts[]): RoundFacts | undefined => {
   const times = rounds.map((r) => Date.parse(r.round.shotAt));
   return rounds[times.indexOf(Math.max(...times))];
