@@ -149,6 +149,40 @@ test('under a grey sky picks tell the whole turn; the package is in the set fram
   expect(zip.ok()).toBe(true);
 });
 
+test('where the sun tells north, picks over a plate of a take without a heading tell where it looks, and the package places the camera so', async ({
+  request,
+}) => {
+  const s = await setOf(request, null);
+  const [yaw, heading] = [wrap180(s.sun.azimuthDeg - SUN_AT), 77];
+  const picks = picksOf(s, yawQuaternion(yaw - heading), 20000);
+  const { status, body } = await orient(request, s.panorama.id, { plateId: s.plate.id, picks });
+  expect(status, JSON.stringify(body)).toBe(201);
+  const { orientation } = body as Calibration;
+  expect(orientation!.frame).toBe('trueNorth');
+  // Picks say nothing of north: they are not held against the sun.
+  expect(orientation!.sources.map((f) => f.name)).toEqual(['Sun in the picture']);
+  const seen = orientation!.plateHeading!;
+  expect(seen.takeId).toBe(s.take.id);
+  expect(seen.uncertainty).toBeGreaterThan(orientation!.adopted.uncertainty!);
+  expect(Math.abs(wrap180(seen.value - heading))).toBeLessThan(seen.uncertainty);
+  const off = wrap180(orientation!.adopted.value - yaw);
+  expect(wrap180(seen.value - heading)).toBeCloseTo(off, 1);
+  const packed = await pack(request, s);
+  try {
+    const readme = await fs.readFile(await fileIn(packed.folder, /readme/i), 'utf8');
+    expect(readme).toMatch(
+      new RegExp(`heading ${Math.floor(seen.value)}\\.\\d+ deg true \\(not logged: by picks in the sight, \\+-\\d`),
+    );
+  } finally {
+    await fs.rm(packed.folder, { recursive: true });
+  }
+  // A heading that is logged afterwards is the take's own.
+  await patchJson(request, `/takes/${s.take.id}`, { headingDeg: 80, headingNorth: 'true', version: s.take.version });
+  const again = (await orient(request, s.panorama.id, { plateId: s.plate.id, picks })).body as Calibration;
+  expect(again.orientation!.plateHeading).toBeNull();
+  expect(again.orientation!.sources.map((f) => f.name)).toEqual(['Sun in the picture', 'Picks (4)']);
+});
+
 test('near things are counted with their distance and the offset of the camera', async ({ request }) => {
   const s = await setOf(request, 200, 'grey');
   const turn = yawQuaternion(-33);

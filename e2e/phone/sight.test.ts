@@ -8,6 +8,8 @@ import {
   projectToPlate,
   rotate,
   sunPosition,
+  wrap180,
+  wrap360,
   yawQuaternion,
 } from '@tawny/core';
 import type { CameraBody, LensRecord, LightRound, Location, Station, Take } from '@tawny/contract';
@@ -16,15 +18,19 @@ import { addPlate, calibrationOf, litSetup, SUN_AT, TAKE } from '../support/lit'
 
 const HEADING = 40;
 
-/** An overcast set with a take that stood at the station, its plate, and the camera. */
-async function greySet(request: Parameters<typeof litSetup>[0]) {
-  const lit = await litSetup(request, 0, 'grey');
+/** A set, overcast if not said otherwise, with a take that stood at the station, its plate, and the camera. */
+async function greySet(
+  request: Parameters<typeof litSetup>[0],
+  headingDeg: number | null = HEADING,
+  sky: 'grey' | 'blue' = 'grey',
+) {
+  const lit = await litSetup(request, 0, sky);
   const round = await getJson<LightRound>(request, `/rounds/${lit.panorama.roundId}`);
   const station = await getJson<Station>(request, `/stations/${round.stationId}`);
   const take = await newTake(request, lit.setupId, {
     ...TAKE,
     take: 9,
-    headingDeg: HEADING,
+    headingDeg,
     tiltDeg: 0,
     heightM: station.heightM,
     eastM: station.eastM,
@@ -38,7 +44,14 @@ async function greySet(request: Parameters<typeof litSetup>[0]) {
       l.items.find((i) => i.name === 'Gannet Staithe')!,
     ),
   ]);
-  return { ...lit, take, plate, station, place, camera: cameraOfTake(take, body, lens, place)! };
+  return {
+    ...lit,
+    take,
+    plate,
+    station,
+    place,
+    camera: cameraOfTake({ ...take, headingDeg: headingDeg ?? 0 }, body, lens, place)!,
+  };
 }
 
 const open = async (page: Page, s: Awaited<ReturnType<typeof greySet>>) => {
@@ -120,6 +133,43 @@ test('turned by hand over a plate until it fits, with how far that is sure', asy
   expect(orientation!.adopted.uncertainty!).toBeCloseTo(Math.hypot(2, 2), 1);
   await page.goto(`/HERN/measure?setup=${s.setupId}&panorama=${s.panorama.id}`);
   await expect(page.getByTestId('north-yaw')).toHaveText(/12\.00/);
+});
+
+test('where nobody logged where a plate looks picks tell it beside the sun; a turn that is kept without the sun is that of the set', async ({
+  page,
+  request,
+}) => {
+  const s = await greySet(request, null, 'blue');
+  const [yaw, looks] = [wrap180(s.sun.azimuthDeg - SUN_AT), 77];
+  const scale = s.plate.widthPx / s.camera.widthPx;
+  const picks = [-8, 8].flatMap((right) =>
+    [-4, 4].map((up) => {
+      const at = projectToPlate(s.camera, directionFromAngles(right, up))!;
+      const panoramaAzimuthDeg = wrap360(right + looks - yaw);
+      const yPx = s.plate.heightPx / 2 + (at.yPx - s.camera.centreYPx) * scale;
+      return { xPx: at.xPx * scale, yPx, panoramaAzimuthDeg, panoramaElevationDeg: up, distanceM: 20000 };
+    }),
+  );
+  await postJson(request, `/panoramas/${s.panorama.id}/orientation`, { plateId: s.plate.id, picks });
+  await open(page, s);
+  const words = page.getByTestId('sight-words');
+  await expect(words).toContainText(/It looks along 7\d\.\d° ± \d\.\d°: picks told it, its heading was not logged\./);
+  await page.getByRole('radio', { name: 'Pick', exact: true }).click();
+  await page.getByRole('button', { name: 'Solve the turn from the picks' }).click();
+  await expect(page.getByTestId('solved-words')).toContainText(/; the plate looks along 7\d\.\d° ± \d\.\d°$/);
+
+  const { plateHeading } = (await calibrationOf(request, s.panorama.id)).orientation!;
+  await page.getByRole('radio', { name: 'Turn', exact: true }).click();
+  await page.getByLabel('Turn in °').fill(String(yaw + 40));
+  await page.getByLabel('Turn in °').press('Enter');
+  await page.getByRole('button', { name: 'Keep this turn' }).click();
+  await page.getByRole('button', { name: 'Keep the hand turn alone' }).click();
+  await expect.poll(async () => (await calibrationOf(request, s.panorama.id)).orientation!.frame).toBe('set');
+  const alone = (await calibrationOf(request, s.panorama.id)).orientation!;
+  expect(Math.abs(wrap180(alone.adopted.value - (yaw + 40 - plateHeading!.value)))).toBeLessThan(0.06);
+  // The picture stays: plate and panorama lie in the frame of the set now.
+  await expect(words).toContainText('the plate looks along 0°, a set frame whose north is unknown');
+  await expect(page.getByTestId('hand-yaw')).toHaveText(new RegExp(alone.adopted.value.toFixed(2)));
 });
 
 test('under a grey sky four things picked in plate and panorama tell the turn', async ({ page, request }) => {

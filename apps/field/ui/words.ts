@@ -7,3 +7,7 @@ export function durationWords(seconds: number): string {
   const minutes = Math.floor(whole / 60);
   return minutes > 0 ? `${minutes} min ${whole % 60} s` : `${whole} s`;
 }
+
+/** A heading that picks told: true, with its 95 % half width. */
+export const headingWords = ({ value, uncertainty }: { value: number; uncertainty: number }): string =>
+  `${value.toFixed(1)}° ± ${uncertainty.toFixed(1)}°`;

@@ -140,6 +140,8 @@ export const orientationSchema = z.object({
   tiltUncertaintyDeg: z.number().nullable().default(null),
   /** What it was solved from in the sight; null when it comes from the sun alone. */
   sight: sightInput.nullable().default(null),
+  /** Where the plate's camera looked (true, 95 %), whose take logged no heading: picks tell it where something else tells north. */
+  plateHeading: z.object({ takeId: uuid, value: z.number(), uncertainty: z.number() }).nullable().default(null),
   /** What is missing or degenerate, and what would resolve it. */
   degenerate: z.string().nullable().default(null),
   /** Where the sun was found and where it must have been: the check on level, clock and place; null where no sun counts. */

@@ -1,5 +1,6 @@
 import type { CameraBody, FilterRecord, LensRecord } from './kit';
-import type { TakeChange, TakeInput } from './takes';
+import type { Orientation } from './calibrations';
+import type { Take, TakeChange, TakeInput } from './takes';
 
 export interface TakeFault {
   field: keyof TakeInput;
@@ -170,3 +171,13 @@ export const SHARED_CELLS = [
   'lightCondition',
   'notes',
 ] as const satisfies readonly (keyof TakeInput)[];
+
+/** The heading (true) of a take that has none of its own, where the sight told it over a plate of the take in a frame of known north. */
+export function headingSeen(
+  take: Pick<Take, 'id' | 'headingDeg' | 'pictureCamera'>,
+  orientation: Pick<Orientation, 'plateHeading'> | null,
+): Orientation['plateHeading'] {
+  const seen = orientation?.plateHeading ?? null;
+  const known = take.headingDeg !== null || (take.pictureCamera?.headingDeg ?? null) !== null;
+  return seen && seen.takeId === take.id && !known ? seen : null;
+}

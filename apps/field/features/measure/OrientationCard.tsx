@@ -10,7 +10,7 @@ import { Panel, Reading, Row } from '../../ui/Panel';
 import { StateMark } from '../../ui/StateMark';
 import { Figure, Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
-import { sentence } from '../../ui/words';
+import { headingWords, sentence } from '../../ui/words';
 import { SunCheck } from './SunCheck';
 
 /** Why a source was set aside, as far as tests of it are sure. */
@@ -113,6 +113,11 @@ export function OrientationCard({
           {north.frame === 'set' ? (
             <Text size="small" tone="quietInk">
               Set frame, north unknown: the plate&apos;s camera looks along azimuth 0. Complete for lighting.
+            </Text>
+          ) : null}
+          {north.plateHeading ? (
+            <Text size="small" tone="quietInk">
+              {`The plate’s camera looks along ${headingWords(north.plateHeading)}: picks told it, the take logged no heading.`}
             </Text>
           ) : null}
           {north.sources.length > 1 ? (

@@ -196,7 +196,7 @@ export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, lo
         <Text
           size="small"
           tone="quietInk"
-        >{`${plate.name} · ${plate.widthPx} × ${plate.heightPx} px, ${plate.bits} bit · shutter and EI from ${plate.exposureSource === 'file' ? 'the file' : 'the log'}, stop and ND from the log`}</Text>
+        >{`${plate.name} · ${plate.widthPx} × ${plate.heightPx} px, ${plate.bits === 32 ? 'floating point' : `${plate.bits} bit`} · shutter and EI from ${plate.exposureSource === 'file' ? 'the file' : 'the log'}, stop and ND from the log`}</Text>
       ) : null}
       {plate ? <PlateDecoding plate={plate} /> : null}
       <PlateSource takeId={takeId} has={Boolean(plate)} />

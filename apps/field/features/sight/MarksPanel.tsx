@@ -24,6 +24,7 @@ export function MarksPanel({
   set,
   viewsCompass,
   busy,
+  solved,
   error,
   onSolve,
 }: {
@@ -32,6 +33,7 @@ export function MarksPanel({
   /** What the compass of the camera told of the panorama's turn. */
   viewsCompass: Panorama['viewsCompass'];
   busy: boolean;
+  solved: string | null;
   error: NotSolved | null;
   onSolve: (withSun: boolean) => void;
 }) {
@@ -96,7 +98,7 @@ export function MarksPanel({
       <SolveTurn
         title="Solve the turn from what is marked"
         alone="Leave out the sun"
-        {...{ error, busy, onSolve }}
+        {...{ error, busy, solved, onSolve }}
         ready={seenCount(seen) > 0 || (viewsCompass !== null && seen.viewsCompass)}
       />
     </Panel>

@@ -30,6 +30,7 @@ export function PicksPanel({
   shiftOf,
   waiting,
   busy,
+  solved,
   error,
   proposing,
   onPropose,
@@ -44,6 +45,7 @@ export function PicksPanel({
   /** A thing was tapped in the plate and is looked for in the panorama. */
   waiting: boolean;
   busy: boolean;
+  solved: string | null;
   error: NotSolved | null;
   /** Looking for things that both show, or what came of it. */
   proposing: { busy: boolean; words: string | null };
@@ -84,23 +86,8 @@ export function PicksPanel({
       ) : null}
       {picks.map((p, k) => (
         <View key={k} style={{ gap: SPACE(1) }}>
-          <Row wrap style={{ justifyContent: 'space-between' }}>
-            <Text>{`${k + 1}${p.proposed ? ', proposed' : ''}: bearing in the picture ${p.panoramaAzimuthDeg.toFixed(1)}°, ${p.panoramaElevationDeg.toFixed(1)}° up`}</Text>
-            <Action
-              title="Remove"
-              hint={`Removes pick ${k + 1}`}
-              onPress={() => onChange(picks.filter((_, i) => i !== k))}
-            />
-          </Row>
-          {p.distanceM === null ? (
-            <Row>
-              <Action
-                title="State its distance"
-                hint={`How far pick ${k + 1} is from the camera`}
-                onPress={() => set(k, 10)}
-              />
-            </Row>
-          ) : (
+          <Text>{`${k + 1}${p.proposed ? ', proposed' : ''}: bearing in the picture ${p.panoramaAzimuthDeg.toFixed(1)}°, ${p.panoramaElevationDeg.toFixed(1)}° up`}</Text>
+          {p.distanceM === null ? null : (
             <Row>
               <Stepper
                 label="From the camera"
@@ -113,12 +100,26 @@ export function PicksPanel({
               <NearWords shiftDeg={shiftOf(p)} />
             </Row>
           )}
+          <Row wrap>
+            {p.distanceM === null ? (
+              <Action
+                title="State its distance"
+                hint={`How far pick ${k + 1} is from the camera`}
+                onPress={() => set(k, 10)}
+              />
+            ) : null}
+            <Action
+              title="Remove"
+              hint={`Removes pick ${k + 1}`}
+              onPress={() => onChange(picks.filter((_, i) => i !== k))}
+            />
+          </Row>
         </View>
       ))}
       <SolveTurn
         title="Solve the turn from the picks"
         alone="Use the picks alone"
-        {...{ error, busy, onSolve }}
+        {...{ error, busy, solved, onSolve }}
         ready={picks.length > 0}
       />
     </Panel>

@@ -53,7 +53,7 @@ interface StageProps {
   surveyed: readonly SurveyedThing[];
   onTap: (tap: PlateTap) => void;
   /** What the words beneath want to know beside it. */
-  about: Pick<ComponentProps<typeof SightWords>, 'take' | 'location'>;
+  about: Pick<ComponentProps<typeof SightWords>, 'take' | 'location' | 'heading'>;
 }
 
 /** Plate and panorama over each other, how they lie there, and what the picture cannot show. */

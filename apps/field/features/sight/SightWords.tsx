@@ -3,9 +3,10 @@ import { directionFromAngles, wrap180 } from '@tawny/core/sphere/direction';
 import { sunPosition } from '@tawny/core/sun/ephemeris';
 import { signed } from '@tawny/core/text/signed';
 import { View } from 'react-native';
-import type { Location, Panorama, Plate, Take } from '@tawny/contract';
+import type { Location, Orientation, Panorama, Plate, Take } from '@tawny/contract';
 import { Text } from '../../ui/Text';
 import { SPACE } from '../../ui/tokens';
+import { headingWords } from '../../ui/words';
 import type { ShadowLine } from './SightOverlay';
 import { quaternionOf, shadowAzimuthDeg, whereInSight, type SightView } from './sightMath';
 
@@ -28,6 +29,7 @@ export function SightWords({
   turn,
   shadow,
   location,
+  heading,
 }: {
   view: SightView;
   take: Take | undefined;
@@ -36,12 +38,15 @@ export function SightWords({
   turn: ReturnType<typeof quaternionOf>;
   shadow: ShadowLine | null;
   location: Location;
+  /** Told in the sight, where it was not logged. */
+  heading: Orientation['plateHeading'];
 }) {
   const words: string[] = [];
   if (take && !plate) words.push('This take has no plate yet: the panorama alone is shown through its lens.');
   if (plate && take?.flopped) words.push('This plate is flopped: the panorama is shown mirrored with it.');
   if (plate && FIT_WORDS[view.fit]) words.push(FIT_WORDS[view.fit]!);
   if (take?.pictureCamera) words.push('The camera is as its own picture told.');
+  if (heading) words.push(`It looks along ${headingWords(heading)}: picks told it, its heading was not logged.`);
   if (take && !view.headingKnown)
     words.push('The heading of the take was not logged: the plate looks along 0°, a set frame whose north is unknown.');
   if (take && !view.tiltKnown) words.push('Its tilt was not logged and is taken as level.');

@@ -1,4 +1,7 @@
+import { headingSeen } from '@tawny/contract/takeRules';
 import { apartM, mostShiftDeg } from '@tawny/core/camera/stationFromCamera';
+import { yawQuaternion } from '@tawny/core/orient/attitude';
+import { multiply } from '@tawny/core/orient/quaternion';
 import { router } from 'expo-router';
 import { useMemo, useState, type ComponentProps } from 'react';
 import { View } from 'react-native';
@@ -7,6 +10,7 @@ import type {
   CameraBody,
   LensRecord,
   Location,
+  Orientation,
   Panorama,
   Plate,
   Proposals,
@@ -24,6 +28,7 @@ import { Panel, Row } from '../../ui/Panel';
 import { PanoramaStrip } from '../../ui/panorama/PanoramaStrip';
 import { useWide } from '../../ui/theme';
 import { SPACE } from '../../ui/tokens';
+import { headingWords } from '../../ui/words';
 import { KitLacks } from '../kit/KitLacks';
 import { TakeChoice } from '../measure/TakeChoice';
 import { LevelsPanel } from './LevelsPanel';
@@ -100,9 +105,10 @@ export function SightWork({
   const setPicks = (changed: SightPick[]) => plate && setPicksOf((all) => ({ ...all, [plate.id]: changed }));
   const waiting = tapped && tapped.plateId === plate?.id ? tapped : null;
   const scale = usePlateScale(panorama.id, calibration, take);
+  const aimed = useMemo(() => take && aimedBy(take, solved), [take, solved]);
   const view = useMemo(
-    () => (take ? sightOf(take, plate, kit, location) : planned && sightOfPlanned(planned)),
-    [take, plate, kit.bodies, kit.lenses, location, planned],
+    () => (aimed ? sightOf(aimed, plate, kit, location) : planned && sightOfPlanned(planned)),
+    [aimed, plate, kit.bodies, kit.lenses, location, planned],
   );
   useTakeKeys(takes, take, onTake);
   if (!view || (take && !kit.lenses.some((l) => l.id === take.lensId)))
@@ -123,20 +129,26 @@ export function SightWork({
   const error = orient.error
     ? { message: orient.error.message, differ: failed?.problem.code === 'sources-differ' }
     : null;
-  const keep = (turned: HandTurn, uncertaintyDeg: number, near: boolean, sun: boolean) =>
-    orient.mutate({
-      ...seen,
-      plateId: plate?.id ?? null,
-      hand: { rotation: [...quaternionOf(turned)], uncertaintyDeg, distanceM: near ? distanceM : null },
-      sun,
-    });
-  const solve = (sun: boolean) =>
+  const follow = {
+    onSuccess: ({ orientation }: Calibration) => orientation && hand.change(() => handTurnOf(orientation.rotation)),
+  };
+  const seenHeading = take ? headingSeen(take, solved) : null;
+  const keep = (turned: HandTurn, uncertaintyDeg: number, near: boolean, sun: boolean) => {
+    // Without the sun nothing tells north, nor a heading: the turn is that of the set frame, along whose azimuth 0 the plate looks.
+    const north = sun || !seenHeading ? 0 : -seenHeading.value;
+    const rotation = multiply(yawQuaternion(north), quaternionOf(turned));
     orient.mutate(
-      { ...seen, plateId: plate?.id ?? null, picks, sun },
       {
-        onSuccess: ({ orientation }) => orientation && hand.change(() => handTurnOf(orientation.rotation)),
+        ...seen,
+        plateId: plate?.id ?? null,
+        hand: { rotation: [...rotation], uncertaintyDeg, distanceM: near ? distanceM : null },
+        sun,
       },
+      follow,
     );
+  };
+  const solve = (sun: boolean) => orient.mutate({ ...seen, plateId: plate?.id ?? null, picks, sun }, follow);
+  const told = orient.data?.orientation ? solvedWords(orient.data.orientation) : null;
   const apart = take ? apartM(take, station) : null;
   const near = apart && plate ? { distanceM, shiftDeg: mostShiftDeg(apart.metres, distanceM) } : null;
   const offset = take ? offsetSeen(take, station, view) : null;
@@ -154,7 +166,7 @@ export function SightWork({
         waiting={waiting}
         surveyed={set.surveyed}
         onTap={(tap) => tool === 'pick' && plate && setTapped({ plateId: plate.id, ...tap })}
-        about={{ take, location }}
+        about={{ take, location, heading: seenHeading }}
       />
       {plate ? <LevelsPanel key={plate.id} {...{ panorama, plate, view, hand, ...scale }} /> : null}
     </>
@@ -216,6 +228,7 @@ export function SightWork({
           set={set}
           viewsCompass={panorama.viewsCompass}
           busy={orient.isPending}
+          solved={told}
           error={error}
           onSolve={solve}
         />
@@ -229,6 +242,7 @@ export function SightWork({
           }}
           waiting={waiting !== null}
           busy={orient.isPending}
+          solved={told}
           error={error}
           proposing={{ busy: propose.isPending, words: proposalWords(propose) }}
           onPropose={() =>
@@ -293,6 +307,21 @@ export function SightWork({
       }
     />
   );
+}
+
+/** The take as its camera looked, also where that was not logged but told in the sight. */
+function aimedBy(take: Take, solved: Orientation | null): Take {
+  const seen = headingSeen(take, solved);
+  return seen ? { ...take, headingDeg: seen.value, headingNorth: 'true' } : take;
+}
+
+/** What came of solving the turn. */
+function solvedWords({ adopted, frame, plateHeading }: Orientation): string {
+  const within = adopted.uncertainty === null ? '' : ` ± ${adopted.uncertainty.toFixed(2)}°`;
+  return [
+    `Solved: the panorama is turned by ${adopted.value.toFixed(2)}°${within}${frame === 'set' ? ', in the frame of the set' : ''}`,
+    ...(plateHeading ? [`the plate looks along ${headingWords(plateHeading)}`] : []),
+  ].join('; ');
 }
 
 /** What came of looking for things that both pictures show. */

@@ -1,6 +1,7 @@
 import { Action } from '../../ui/Action';
 import { Notice } from '../../ui/Notice';
 import { Row } from '../../ui/Panel';
+import { Text } from '../../ui/Text';
 
 /** What the server said of a turn that it did not solve; `differ`: sources contradict, and one must be chosen. */
 export interface NotSolved {
@@ -14,6 +15,7 @@ export function SolveTurn({
   alone,
   ready,
   busy,
+  solved,
   error,
   onSolve,
 }: {
@@ -23,6 +25,8 @@ export function SolveTurn({
   /** There is something to solve from. */
   ready: boolean;
   busy: boolean;
+  /** What came of it. */
+  solved: string | null;
   error: NotSolved | null;
   onSolve: (withSun: boolean) => void;
 }) {
@@ -41,6 +45,11 @@ export function SolveTurn({
         <Row>
           <Action grow kind="main" title={title} busy={busy} onPress={() => onSolve(true)} />
         </Row>
+      ) : null}
+      {solved ? (
+        <Text size="small" testID="solved-words">
+          {solved}
+        </Text>
       ) : null}
     </>
   );

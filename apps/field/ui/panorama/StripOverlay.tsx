@@ -149,6 +149,9 @@ function Marked({
 /** Degrees of the strip that the marks of its scale are made for at once, beside it. */
 const AHEAD_DEG = 90;
 
+/** A bearing that the end of the strip cuts would be read as another: 150° as 50°. */
+const FADING = { maskImage: 'linear-gradient(90deg, #0000 12px, #000 26px, #000 calc(100% - 26px), #0000 calc(100% - 12px))' }; // prettier-ignore
+
 const QUARTERS: Record<number, string> = { 0: 'N', 90: 'E', 180: 'S', 270: 'W' };
 
 /** Bearings along the strip: degrees, and names of the quarters where north is known. A turn moves the scale; its marks are made anew only now and then. */
@@ -189,7 +192,7 @@ export function Bearings({
   }, [middle, spanDeg, width, palette, north]);
   const moved = ((middle - view.azimuthDeg) / spanDeg) * width;
   return (
-    <View style={{ height: 20, overflow: 'hidden' }}>
+    <View style={{ height: 20, overflow: 'hidden', ...(FADING as object) }}>
       <View style={{ transform: [{ translateX: moved }] }}>{marks}</View>
     </View>
   );

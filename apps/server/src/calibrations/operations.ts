@@ -71,6 +71,7 @@ export const calibrationOperations = ({ files, decoder }: Services): Pick<Handle
         rotation: [...yawQuaternion(north.yawDeg)],
         tiltUncertaintyDeg: null,
         sight: null,
+        plateHeading: null,
         degenerate: null,
         sun: {
           computedAzimuthDeg: north.computed.azimuthDeg,

@@ -8,6 +8,7 @@ import {
   solveOrientation,
   sunPosition,
   wrap180,
+  wrap360,
   type OrientationSources,
   type Provenance,
   type SolvedOrientation,
@@ -57,10 +58,13 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     sun: time && sun && { ...sun, place: location, utc: time.utc, clockS: time.clockS },
   };
   const solved = toldOr(() => solveOrientation(sources));
-  const alone = HEADINGS.flatMap(([kind]) => {
+  const each = HEADINGS.flatMap(([kind]) => {
     const own = solveAlone(sources, kind, solved.yawDeg);
     return own ? [{ kind, ...own }] : [];
   });
+  // By themselves picks turn the panorama to the plate: of one that looks nobody knows where they tell the heading, not north.
+  const headings = solved.plateHeadingDeg === null ? [] : each.filter((a) => a.kind === 'pick');
+  const alone = each.filter((a) => !headings.includes(a));
   if (solved.verdict === 'disagrees')
     throw new ApiProblem(422, 'sources-differ', `${differWords(alone)}${causeWords(solved)}. Choose which one counts`);
   const facts: UsedFact[] = [
@@ -74,6 +78,14 @@ export async function orient(tx: EntityManager, panorama: Owned<StoredPanorama>,
     rotation: [...solved.turn],
     tiltUncertaintyDeg: solved.uncertaintyTiltDeg,
     sight,
+    plateHeading:
+      headings.length === 0
+        ? null
+        : {
+            takeId: seen.takeId!,
+            value: wrap360(solved.plateHeadingDeg!),
+            uncertainty: Math.min(ANY_TURN_DEG, Math.hypot(headings[0].uncertaintyDeg, solved.uncertaintyDeg)),
+          },
     degenerate: solved.degenerate,
     sun: time && sun && sunOf(panorama, sun, solved, location, time),
   };

@@ -65,6 +65,7 @@ export async function shareTurn(tx: EntityManager, panorama: Owned<StoredPanoram
       rotation,
       tiltUncertaintyDeg,
       sight: null,
+      plateHeading: null,
       degenerate: null,
       sun: null,
     };

@@ -31,6 +31,8 @@ const from = (kind: Provenance['kind'], source: string): Provenance => ({ kind, 
 interface SightSources {
   sources: Pick<OrientationSources, 'hand' | 'picks' | 'marks' | 'compass' | 'plate' | 'station'>;
   facts: UsedFact[];
+  /** Whose plate it was; null without one. */
+  takeId: string | null;
 }
 
 /** What a sight says of a panorama, with the plate's camera as it is logged, and the facts that this rests on. @throws ApiProblem naming what is missing */
@@ -63,7 +65,11 @@ export async function sightSources(
       throw new ApiProblem(422, 'no-plate', 'Picks need the plate that they were made in', {
         errors: [{ field: 'plateId', message: 'name the plate' }],
       });
-    return { sources: { ...seen, hand: handOf(sight, []), picks: [], plate: null, station: null }, facts };
+    return {
+      sources: { ...seen, hand: handOf(sight, []), picks: [], plate: null, station: null },
+      facts,
+      takeId: null,
+    };
   }
   const plate = await findOwned(tx, Plates, productionId, sight.plateId, 'plate');
   const take = await findOwned(tx, Takes, productionId, plate.takeId, 'take');
@@ -126,6 +132,7 @@ export async function sightSources(
       })),
     },
     facts,
+    takeId: take.id,
   };
 }
 

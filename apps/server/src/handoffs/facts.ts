@@ -1,6 +1,6 @@
 import { DEFAULT_TRANSMISSION, SETTING_STOPS, type ProvenanceKind } from '@tawny/core';
 import type { Basis, CameraBody, LensRecord, Location, Take } from '@tawny/contract';
-import { takeTimeFrom } from '@tawny/contract/takeRules';
+import { headingSeen, takeTimeFrom } from '@tawny/contract/takeRules';
 import type { Queries } from '../db/dataSource';
 import {
   Bodies,
@@ -55,7 +55,7 @@ export async function factsOfPackage(db: Queries, p: PackageParts): Promise<Used
       Takes,
       p.take,
       ['focalLengthMm', 'tStop', 'focusM', 'heightM', 'tiltDeg', 'headingDeg', 'headingNorth', 'eastM', 'northM', 'formatName', 'flopped', 'pictureCamera'],
-      how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take)),
+      how('camera of the take', p.take.pictureCamera ? 'measured' : 'logged', cameraFrom(p.take, headingSeen(p.take, p.calibration?.orientation ?? null))),
     ), // prettier-ignore
     await useFact(db, Takes, p.take, ['shotAt', 'shotAtFrom'], {
       ...how('time of the take', takeTimeFrom(p.take).kind, takeTimeFrom(p.take).words),
@@ -163,7 +163,10 @@ async function timesBehind(db: Queries, { cards, readings }: TakeScale['joined']
 }
 
 /** Which take, and what of its camera its own picture told. */
-function cameraFrom({ slate, take, camera, pictureCamera: seen }: Take): string {
+function cameraFrom(
+  { slate, take, camera, pictureCamera: seen }: Take,
+  heading: ReturnType<typeof headingSeen>,
+): string {
   const told = seen
     ? [
         ...(seen.focalLengthMm === null ? [] : ['focal length']),
@@ -173,7 +176,7 @@ function cameraFrom({ slate, take, camera, pictureCamera: seen }: Take): string 
         ...(seen.heightM === null ? [] : ['height']),
       ]
     : [];
-  return `${slate}/${take}${camera}${seen ? `, ${told.join(', ')} from its own picture, the rest logged` : ''}`;
+  return `${slate}/${take}${camera}${heading ? `, heading ${heading.value.toFixed(1)}° ± ${heading.uncertainty.toFixed(1)}° by picks in the sight` : ''}${seen ? `, ${told.join(', ')} from its own picture, the rest logged` : ''}`;
 }
 
 /** What panorama, calibrations and the measured camera rest on, and what of it has changed since they were made. */

@@ -1,6 +1,7 @@
 import type { EntitySchema } from 'typeorm';
 import { DateTime } from 'luxon';
 import type { Take } from '@tawny/contract';
+import { headingSeen } from '@tawny/contract/takeRules';
 import {
   anglesFromDirection,
   cameraOfTake,
@@ -123,9 +124,12 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
     rollDeg: take.flopped ? -take.pictureCamera.rollDeg : take.pictureCamera.rollDeg,
     headingDeg: inSetFrame ? null : take.pictureCamera.headingDeg,
   };
-  const stood: Owned<Take> = inSetFrame
-    ? { ...take, headingDeg: 0, headingNorth: 'true', pictureCamera: told }
-    : { ...take, pictureCamera: told };
+  const seenHeading = headingSeen(take, orientation);
+  const headingDeg = inSetFrame ? 0 : (seenHeading?.value ?? null);
+  const stood: Owned<Take> =
+    headingDeg === null
+      ? { ...take, pictureCamera: told }
+      : { ...take, headingDeg, headingNorth: 'true', pictureCamera: told };
   const camera = cameraOfTake(stood, body, lens, location);
   const pose = camera?.pose ?? null;
   const placing: Placing = {
@@ -195,7 +199,7 @@ export const handoffJob: JobHandler<'handoff'> = async ({ db, files, job, contro
   report('Writing the stage', 0.75);
   const carried = carriedWords(scale, bodies);
   const where = pose
-    ? `heading ${round2(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}, tilt ${round2(pose.attitude.tiltDeg)} deg${take.pictureCamera ? `, roll ${round2(pose.attitude.rollDeg)} deg` : ', roll not measured (level in the stage)'}, height ${round2(pose.heightM)} m${pose.position ? '' : ' (where on the plan was not logged: the stage has it at the origin)'}`
+    ? `heading ${round2(pose.attitude.headingDeg)} deg ${inSetFrame ? 'in the set frame' : 'true'}${seenHeading ? ` (not logged: by picks in the sight, +-${seenHeading.uncertainty.toFixed(1)} deg)` : ''}, tilt ${round2(pose.attitude.tiltDeg)} deg${take.pictureCamera ? `, roll ${round2(pose.attitude.rollDeg)} deg` : ', roll not measured (level in the stage)'}, height ${round2(pose.heightM)} m${pose.position ? '' : ' (where on the plan was not logged: the stage has it at the origin)'}`
     : 'where it stood was not logged';
   const cameraText = `${take.slate} take ${take.take} camera ${take.camera}: ${round2(camera?.focalLengthMm ?? take.focalLengthMm)} mm, T${take.tStop}${camera ? ` (f/${camera.fNumber.toFixed(2)}${camera.squeeze === 1 ? '' : `, squeeze ${camera.squeeze}`})` : ''}, ${where}${take.pictureCamera ? '; measured from its own picture' : ''}${take.flopped ? '; the plate is FLOPPED: panorama, sun and stage are mirrored with it, the tables are not' : ''}`;
   entries.push({
