@@ -12,19 +12,19 @@ export interface Section {
   rows: Row[];
 }
 
-/** The table's sections, each with the commit that it was counted on. */
+/** The table's sections, each with the commit whose figures they are. */
 export function markdown(sections: readonly Section[], commit: string): string {
   const parts = [
     '# Accuracy',
     '',
-    'Written by `npm run accuracy`; do not edit. Truth is the simulated set, an analytic case or a published table. "-" marks a figure without a bound.',
+    'Written by `npm run accuracy`; do not edit. Truth is the simulated set, an analytic case or a published table. "-" marks a figure without a bound. Figures are of the commit that is named; a part that took long stands from an earlier one while the code that makes it is the same (decision 60).',
     '',
   ];
   for (const s of sections) {
     parts.push(
       `## ${s.title}`,
       '',
-      [s.how, `Counted on ${commit}.`].filter(Boolean).join(' '),
+      [s.how, `Figures of ${commit}.`].filter(Boolean).join(' '),
       '',
       '| what | bound | measured | holds |',
       '| --- | --- | --- | --- |',
