@@ -47,8 +47,8 @@ test('sections that are counted at several times keep each its commit', () => {
   const section = (title: string, how: string, measured: string) => ({ title, how, rows: [row(measured)] });
   const first = markdown([section('North', 'By the sun.', '0.01'), section('Sun position', '', '0.003')], 'aaa1111');
   const second = replaceSections(first, markdown([section('North', 'By the sun.', '0.02')], 'bbb2222'));
-  expect(second).toContain('## North\n\nBy the sun. Counted on bbb2222.\n');
+  expect(second).toContain('## North\n\nBy the sun. Figures of bbb2222.\n');
   expect(second).toContain('| north | 0.1 deg | 0.02 | - |');
-  expect(second).toContain('## Sun position\n\nCounted on aaa1111.\n');
+  expect(second).toContain('## Sun position\n\nFigures of aaa1111.\n');
   expect(second).not.toContain('0.01');
 });
