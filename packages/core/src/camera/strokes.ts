@@ -67,6 +67,8 @@ const ANGLE_TOLD_DEG = 8;
 const SHORTEST_PX = 4;
 /** A stroke that is this many sigmas off the others is not on an edge of its family. */
 const STRAY_SIGMAS = 4;
+/** Without another stroke set aside in its place, misfit must grow by this (chi-square of one unknown, 99.9 %) for a stray to be told from it. */
+const SURELY_WORSE = 10.8;
 /** Values that differ by more than chance allows. */
 const DIFFER_SIGMAS = 2.58;
 const STEP = 1e-6;
@@ -245,8 +247,15 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
       .filter(({ c, sigmas }) => sigmas > STRAY_SIGMAS && size(c.family) > 2)
       .sort((p, q) => q.sigmas - p.sigmas)[0];
     if (stray && kept.length > fit.unknowns) {
-      kept = kept.filter((c) => c !== stray.c);
-      continue;
+      const without = (c: Counted) => kept.filter((k) => k !== c);
+      const misfit = (c: Counted) => solveStated(input, optics, without(c), prior).chi2;
+      const others = kept.filter((c) => c !== stray.c && c.family === stray.c.family);
+      // Nor where the others run together as well without another of them: then all of them count for less.
+      const least = misfit(stray.c) + SURELY_WORSE;
+      if (others.every((c) => misfit(c) > least)) {
+        kept = without(stray.c);
+        continue;
+      }
     }
     const { covariance, index, state } = fit;
     const columns = Math.round(Math.sqrt(covariance.length));
@@ -268,22 +277,26 @@ function solveWithout(input: StrokesInput, optics: Optics, counted: readonly Cou
   }
 }
 
-/**
- * Solves with what an edge is built off its way counted beside the ends of its stroke. Edges that are still not as straight or parallel as stated
- * count for less: what is logged then weighs more, and what is told is told less surely.
- */
-function solveWidened(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
+/** Solves with what an edge is built off its way counted beside the ends of its stroke; with the error that was stated of each. */
+function solveStated(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
   const built = (input.builtDeg ?? 0) * DEG;
-  const sigmasAt = (sigmaPx: number, state: State | null) =>
+  const sigmasAt = (state: State | null) =>
     kept.map((c) =>
       state && built > 0
-        ? Math.hypot(sigmaPx, built * missPerRadian(c, optics, state, directionOf(input, state, c.family)))
-        : sigmaPx,
+        ? Math.hypot(input.sigmaPx, built * missPerRadian(c, optics, state, directionOf(input, state, c.family)))
+        : input.sigmaPx,
     );
-  let stated = sigmasAt(input.sigmaPx, null);
+  let stated = sigmasAt(null);
   let fit = solve(input, optics, kept, prior, stated);
-  if (built > 0) fit = solve(input, optics, kept, prior, (stated = sigmasAt(input.sigmaPx, fit.state)));
-  let sigmas = stated;
+  if (built > 0) fit = solve(input, optics, kept, prior, (stated = sigmasAt(fit.state)));
+  return { ...fit, sigmas: stated };
+}
+
+/** Edges that are still not as straight or parallel as stated count for less: what is logged then weighs more, and what is told is told less surely. */
+function solveWidened(input: StrokesInput, optics: Optics, kept: readonly Counted[], prior: Prior | null) {
+  const stated = solveStated(input, optics, kept, prior);
+  let fit: ReturnType<typeof solve> = stated;
+  let { sigmas } = stated;
   for (let pass = 0; pass < WIDENINGS; pass++) {
     const freedom = kept.length - fit.unknowns;
     if (freedom <= 0 || fit.chi2 <= chiSquareLimit(freedom, 0.99)) break;
@@ -291,7 +304,7 @@ function solveWidened(input: StrokesInput, optics: Optics, kept: readonly Counte
     fit = solve(input, optics, kept, prior, (sigmas = sigmas.map((s) => s * wider)));
   }
   // What strays is told by what was stated, not by what strays widened.
-  return { ...fit, sigmas: stated };
+  return { ...fit, sigmas: stated.sigmas };
 }
 
 const UP: Vec3 = [0, 1, 0];
