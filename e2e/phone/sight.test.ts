@@ -160,6 +160,15 @@ test('where nobody logged where a plate looks picks tell it beside the sun; a tu
 
   const { plateHeading } = (await calibrationOf(request, s.panorama.id)).orientation!;
   await page.getByRole('radio', { name: 'Turn', exact: true }).click();
+  await page.getByLabel('Turn in °').fill(String(yaw + 0.5));
+  await page.getByLabel('Turn in °').press('Enter');
+  await page.getByRole('button', { name: 'Keep this turn' }).click();
+  const byHand = async () =>
+    (await calibrationOf(request, s.panorama.id)).orientation!.sources.find((x) => x.name === 'By hand');
+  await expect.poll(byHand).toBeTruthy();
+  // Of north a turn over this plate tells no more than is known of where it looks; the picture stays.
+  expect((await byHand())!.uncertainty).toBeGreaterThan(plateHeading!.uncertainty);
+  await expect(words).toContainText(/It looks along 7\d\.\d°/);
   await page.getByLabel('Turn in °').fill(String(yaw + 40));
   await page.getByLabel('Turn in °').press('Enter');
   await page.getByRole('button', { name: 'Keep this turn' }).click();

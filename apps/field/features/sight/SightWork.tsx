@@ -134,17 +134,29 @@ export function SightWork({
   };
   const seenHeading = take ? headingSeen(take, solved) : null;
   const keep = (turned: HandTurn, uncertaintyDeg: number, near: boolean, sun: boolean) => {
-    // Without the sun nothing tells north, nor a heading: the turn is that of the set frame, along whose azimuth 0 the plate looks.
-    const north = sun || !seenHeading ? 0 : -seenHeading.value;
-    const rotation = multiply(yawQuaternion(north), quaternionOf(turned));
+    const northTold =
+      (sun && (panorama.sun ?? seen.sunAt) !== null) ||
+      seen.marks.length + seen.compass.length > 0 ||
+      (seen.viewsCompass && panorama.viewsCompass !== null);
+    // Where nothing tells north, nor a heading, the turn is that of the set frame, along whose azimuth 0 the plate looks.
+    const inSet = seenHeading !== null && !northTold;
+    const rotation = inSet ? multiply(yawQuaternion(-seenHeading.value), quaternionOf(turned)) : quaternionOf(turned);
     orient.mutate(
       {
         ...seen,
-        plateId: plate?.id ?? null,
-        hand: { rotation: [...rotation], uncertaintyDeg, distanceM: near ? distanceM : null },
+        // What told where the plate looks goes on telling it.
+        ...(seenHeading && !inSet && solved?.sight
+          ? { plateId: solved.sight.plateId, picks: solved.sight.picks }
+          : { plateId: plate?.id ?? null }),
+        hand: {
+          rotation: [...rotation],
+          // Of north it tells no more than is known of where the plate looks.
+          uncertaintyDeg: Math.min(180, Math.hypot(uncertaintyDeg, inSet ? 0 : (seenHeading?.uncertainty ?? 0))),
+          distanceM: near ? distanceM : null,
+        },
         sun,
       },
-      follow,
+      inSet ? follow : undefined,
     );
   };
   const solve = (sun: boolean) => orient.mutate({ ...seen, plateId: plate?.id ?? null, picks, sun }, follow);

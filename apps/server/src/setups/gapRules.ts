@@ -414,9 +414,14 @@ const NOW_MS = 60 * 60000;
 
 /** The gap list of a setup: what is lost first stands first, what is gone last; a setup marked done has lost its time already. */
 export function gapsOf(f: SetupFacts): Gap[] {
+  const asked = new Map<string, Date | null>();
+  const lightEnds = (condition: string): Date | null => {
+    if (!asked.has(condition)) asked.set(condition, f.lightEnds(condition));
+    return asked.get(condition) ?? null;
+  };
   const found = GAP_RULES.filter((r) => !r.need || f.setup.needs.includes(r.need)).flatMap((rule) =>
     rule.find(f).map(({ condition, ...g }): Gap => {
-      const light = rule.lostWith === 'light' ? f.lightEnds(condition ?? f.setup.lightCondition) : null;
+      const light = rule.lostWith === 'light' ? lightEnds(condition ?? f.setup.lightCondition) : null;
       const ends = rule.lostWith === 'nothing' ? null : light && light < f.wrap ? light : f.wrap;
       return {
         ...{ ...g, rule: rule.name, setupId: f.setup.id, lostAt: ends?.toISOString() ?? null },
