@@ -181,6 +181,17 @@ test('what went with its light is gone and stands last: it is neither to be hurr
   );
 });
 
+test('an end that was only said is a plan: it hurries, and nothing is gone by it', () => {
+  const said = new Date('2026-10-14T15:58:00Z');
+  const f = facts({
+    setup: setup({ lightConditions: [{ name: 'sun out', from: null, to: said.toISOString() }] }),
+    now: new Date('2026-10-14T16:05:00Z'),
+    lightEnds: () => said,
+  });
+  expect(gapsOf(f)[0]).toMatchObject({ rule: 'round', urgency: 'now', lostAt: said.toISOString() });
+  expect(gapsOf(f).some((g) => g.urgency === 'gone')).toBe(false);
+});
+
 test('a light was seen last in its newest take or round', () => {
   const f = facts({ takes: [take({ lightCondition: '' })], rounds: [round('2026-10-14T15:05:00Z')] });
   expect(newestIn(f, 'sun out')).toEqual(new Date('2026-10-14T15:05:00Z'));

@@ -419,6 +419,9 @@ export function gapsOf(f: SetupFacts): Gap[] {
     if (!asked.has(condition)) asked.set(condition, f.lightEnds(condition));
     return asked.get(condition) ?? null;
   };
+  // An end that was only said is a plan, and light goes on beyond plans: it hurries, and nothing is gone by it.
+  const isPlan = (condition: string | undefined, end: Date) =>
+    f.setup.lightConditions.some((c) => c.name === condition && c.to !== null && Date.parse(c.to) === end.getTime());
   const found = GAP_RULES.filter((r) => !r.need || f.setup.needs.includes(r.need)).flatMap((rule) =>
     rule.find(f).map(({ condition, ...g }): Gap => {
       const light = rule.lostWith === 'light' ? lightEnds(condition ?? f.setup.lightCondition) : null;
@@ -428,7 +431,7 @@ export function gapsOf(f: SetupFacts): Gap[] {
         urgency:
           ends === null
             ? 'later'
-            : light && light <= f.now
+            : light && light <= f.now && !isPlan(condition, light)
               ? 'gone'
               : f.setup.done || ends.getTime() - f.now.getTime() < NOW_MS
                 ? 'now'
