@@ -27,8 +27,25 @@ function wentTogether(gone: readonly Gap[]): [Gap, ...Gap[]][] {
   return [...groups.values()];
 }
 
+/** Until when it can be done; a time that was only planned may have passed. */
+function until(g: Gap, zone: string, now: Date): string {
+  if (!g.lostAt) return 'Can be done any time';
+  if (Date.parse(g.lostAt) <= now.getTime()) return `Overdue since ${clock(g.lostAt, zone)}`;
+  return `${g.urgency === 'now' ? 'Now: lost' : 'Lost'} at ${clock(g.lostAt, zone)}`;
+}
+
 /** What is lost first stands first: the thing, why, until when, and the one button that does it. */
-export function GapList({ gaps, setups, zone }: { gaps: readonly Gap[]; setups: readonly Setup[]; zone: string }) {
+export function GapList({
+  gaps,
+  setups,
+  zone,
+  now = new Date(),
+}: {
+  gaps: readonly Gap[];
+  setups: readonly Setup[];
+  zone: string;
+  now?: Date;
+}) {
   const code = useProductionCode();
   const { palette } = useTheme();
   const [all, setAll] = useState(false);
@@ -77,9 +94,7 @@ export function GapList({ gaps, setups, zone }: { gaps: readonly Gap[]; setups: 
               tone={g.urgency === 'now' ? 'madder' : g.urgency === 'today' ? 'ochre' : 'quietInk'}
               strong={g.urgency !== 'later'}
             >
-              {g.lostAt
-                ? `${g.urgency === 'now' ? 'Now: lost' : 'Lost'} at ${clock(g.lostAt, zone)}`
-                : 'Can be done any time'}
+              {until(g, zone, now)}
             </Text>
           </Item>
         ))}

@@ -363,11 +363,24 @@ describe('the gap list', () => {
       <GapList
         zone="Europe/London"
         setups={setups}
-        gaps={[gap('b', null, 'later'), gap('c', '2026-10-14T17:00:00Z'), gap('a', '2026-10-14T16:00:00Z', 'now')]}
+        now={new Date('2026-10-14T15:30:00Z')}
+        gaps={[
+          gap('b', null, 'later'),
+          gap('c', '2026-10-14T17:00:00Z'),
+          gap('a', '2026-10-14T16:00:00Z', 'now'),
+          gap('d', '2026-10-14T15:00:00Z', 'now'),
+        ]}
       />,
     );
-    expect(screen.getAllByText(/^Lacks /).map((n) => n.props.children)).toEqual(['Lacks a', 'Lacks c', 'Lacks b']);
+    expect(screen.getAllByText(/^Lacks /).map((n) => n.props.children)).toEqual([
+      'Lacks d',
+      'Lacks a',
+      'Lacks c',
+      'Lacks b',
+    ]);
     expect(screen.getByText('Now: lost at 17:00 BST')).toBeTruthy();
+    // Its time was a plan, and has passed.
+    expect(screen.getByText('Overdue since 16:00 BST')).toBeTruthy();
     expect(screen.getByText('Can be done any time')).toBeTruthy();
     expect(screen.getByText('Quay · why a')).toBeTruthy();
     fireEvent.press(screen.getByText('Do c'));
