@@ -24,6 +24,10 @@ test('which panorama is measured and handed off is chosen by its picture; a ligh
   const job = (await sendFiles(request, `/rounds/${id}/panoramas`, [await panoramaFile('two.exr', plainPanorama())]))
     .body as Job;
   expect((await ended(job)).state).toBe('done');
+  // From a round's own page it is that round which is measured, also where the day suggests another.
+  await page.goto(`/HERN/round/${id}`);
+  await page.getByRole('button', { name: 'Measure north and exposure' }).click();
+  await expect(page.getByRole('heading', { name: 'Second round, cloud over' })).toBeVisible();
   await page.goto(`/HERN/measure?setup=${setupId}`);
   const picker = page.getByRole('radiogroup', { name: 'Panorama', exact: true });
   await expect(picker.getByRole('radio')).toHaveCount(2);

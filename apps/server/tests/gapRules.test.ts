@@ -96,6 +96,7 @@ const round = (at: string, more: Partial<RoundFacts> = {}, condition = 'sun out'
   round: { id: id(7), name: 'Round 1', lightCondition: condition, shotAt: at },
   frames: 42,
   panorama: {
+    id: id(8),
     sun: { clipped: false },
     framesPerView: 7,
   },
@@ -277,13 +278,23 @@ test('a panorama that lost its highlights is called so while the light stands', 
     '2026-10-14T16:00:00.000Z',
   );
   expect(
-    names(facts({ rounds: [round('2026-10-14T15:00:00Z', { panorama: { sun: null, framesPerView: 1 } })] })),
+    names(facts({ rounds: [round('2026-10-14T15:00:00Z', { panorama: { id: id(8), sun: null, framesPerView: 1 } })] })),
   ).toContain('singleExposure');
 });
 
 test('needs decide which rules are asked; every rule has a name of its own', () => {
   expect(names(facts({ setup: setup({ needs: ['greyCard'] }) })).filter((n) => n !== 'take')).toEqual(['greyCard']);
   expect(new Set(GAP_RULES.map((r) => r.name)).size).toBe(GAP_RULES.length);
+});
+
+test('what a panorama lacks is measured on it, not on the one that the day suggests', () => {
+  const f = facts({
+    rounds: [
+      round('2026-10-14T15:00:00Z', { north: false, gain: false, stale: { panorama: [], calibration: ['place'] } }),
+    ],
+  });
+  const measured = gapsOf(f).filter((g) => ['north', 'exposure', 'stale'].includes(g.rule));
+  expect(measured.map((g) => g.action.path)).toEqual(Array(3).fill(`/measure?setup=${f.setup.id}&panorama=${id(8)}`));
 });
 
 test('what has changed under a result is said once, where it begins', () => {

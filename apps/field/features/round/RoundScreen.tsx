@@ -96,7 +96,7 @@ export function RoundScreen() {
           panorama={panorama}
           wide={wide}
           onProbe={setSpot}
-          onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}`)}
+          onMeasure={() => router.push(`/${code}/measure?setup=${setup.id}&panorama=${panorama.id}`)}
         />
       ) : null}
       <Columns

@@ -80,7 +80,7 @@ const ROUNDS = `
     WHERE production_id = $1 AND removed_at IS NULL ORDER BY panorama_id, number DESC),
   counted AS (SELECT round_id, count(*)::integer AS frames FROM frames WHERE production_id = $1 GROUP BY round_id)
   SELECT s.setup_id, r.id, r.name, r.light_condition, r.shot_at, coalesce(counted.frames, 0) AS frames,
-    p.id IS NOT NULL AS built, p.frames_per_view, jsonb_typeof(p.sun) = 'object' AS sun, (p.sun->>'clipped')::boolean AS clipped,
+    p.id AS panorama_id, p.frames_per_view, jsonb_typeof(p.sun) = 'object' AS sun, (p.sun->>'clipped')::boolean AS clipped,
     coalesce(c.north, false) OR r.north_unknown AS north, coalesce(c.gain, false) AS gain,
     coalesce(sp.names, '{}') AS stale_panorama, coalesce(sc.names, '{}') AS stale_calibration
   FROM rounds r JOIN stations s ON s.id = r.station_id AND s.removed_at IS NULL
@@ -98,7 +98,7 @@ interface RoundRow {
   light_condition: string;
   shot_at: Date;
   frames: number;
-  built: boolean;
+  panorama_id: string | null;
   frames_per_view: number;
   sun: boolean | null;
   clipped: boolean | null;
@@ -115,8 +115,12 @@ export async function roundFacts(db: Queries, productionId: string): Promise<(Ro
     setupId: r.setup_id,
     round: { id: r.id, name: r.name, lightCondition: r.light_condition, shotAt: r.shot_at.toISOString() },
     frames: r.frames,
-    panorama: r.built
-      ? { sun: r.sun ? { clipped: Boolean(r.clipped) } : null, framesPerView: r.frames_per_view }
+    panorama: r.panorama_id
+      ? {
+          id: r.panorama_id,
+          sun: r.sun ? { clipped: Boolean(r.clipped) } : null,
+          framesPerView: r.frames_per_view,
+        }
       : null,
     north: r.north,
     gain: r.gain,

@@ -20,7 +20,7 @@ import {
 export interface RoundFacts {
   round: Pick<LightRound, 'id' | 'name' | 'lightCondition' | 'shotAt'>;
   frames: number;
-  panorama: { sun: { clipped: boolean } | null; framesPerView: number } | null;
+  panorama: { id: string; sun: { clipped: boolean } | null; framesPerView: number } | null;
   north: boolean;
   gain: boolean;
   /** Names of facts under its panorama or calibration that changed since. */
@@ -107,6 +107,9 @@ export function newestIn(f: Shot, condition: string): Date | null {
 }
 
 const at = (f: SetupFacts, place: string, extra = '') => `/${place}?setup=${f.setup.id}${extra}`;
+/** Where this round's panorama is measured, not the one that the day suggests. */
+const measuring = (f: SetupFacts, { panorama }: RoundFacts) =>
+  at(f, 'measure', panorama ? `&panorama=${panorama.id}` : '');
 const takeName = (t: GapTake) => `${t.slate}/${t.take}${t.camera}`;
 const newest = (rounds: readonly RoundFacts[]): RoundFacts | undefined => {
   const times = rounds.map((r) => Date.parse(r.round.shotAt));
@@ -358,7 +361,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .map((r) => ({
           what: `north of ${r.round.name}`,
           reason: "the panorama keeps the rig's own heading",
-          action: { title: 'Measure north', path: at(f, 'measure') },
+          action: { title: 'Measure north', path: measuring(f, r) },
         })),
   },
   {
@@ -370,14 +373,15 @@ export const GAP_RULES: readonly GapRule[] = [
         .map((r) => ({
           what: `exposure of ${r.round.name} by the grey card`,
           reason: "its scale is not the plate's",
-          action: { title: 'Measure exposure', path: at(f, 'measure') },
+          action: { title: 'Measure exposure', path: measuring(f, r) },
         })),
   },
   {
     name: 'stale',
     lostWith: 'nothing',
     find: (f) =>
-      f.rounds.flatMap(({ round, stale }) => {
+      f.rounds.flatMap((r) => {
+        const { round, stale } = r;
         // A panorama that is built anew is measured anew: said once, where it begins.
         const [what, names, action] =
           stale.panorama.length > 0
@@ -389,7 +393,7 @@ export const GAP_RULES: readonly GapRule[] = [
             : ([
                 `${round.name} measured again`,
                 stale.calibration,
-                { title: 'Measure', path: at(f, 'measure') },
+                { title: 'Measure', path: measuring(f, r) },
               ] as const);
         return names.length === 0 ? [] : [{ what, reason: `${names.join(', ')} changed since`, action }];
       }),
