@@ -7,7 +7,7 @@ import { detectSun, arcDeg, directionFromAngles, sunPosition, type Vec3 } from '
 import { readExr } from '@tawny/formats';
 import type { Panorama, Take } from '@tawny/contract';
 import { getJson, postJson, quay } from '../support/api';
-import { markAngles, markShares, turnTo } from '../support/hands';
+import { markAngles, markShares } from '../support/hands';
 
 /** Where the grey card hangs in the demo plate: shares of the picture, well inside its edges. */
 const CARD_IN_PLATE = { left: 0.585, top: 0.475, right: 0.625, bottom: 0.53 };
@@ -81,9 +81,10 @@ test('from the shoot day to a package in the hand', async ({ page, request }) =>
   await markShares(page, plate, CARD_IN_PLATE);
   await expect(page.getByTestId('card-todo')).toHaveText('Now mark the same card in the panorama.');
   const work = page.getByTestId('panorama-strip');
-  await turnTo(page, work, CARD_FROM_STATION.bearing);
+  // North and the take's heading are known: the panorama is turned to what the plate shows, away from the sun.
   await page.getByRole('button', { name: 'Mark the card in the panorama' }).click();
   await work.scrollIntoViewIfNeeded();
+  await expect(work).toHaveAttribute('aria-label', /looking [78] degrees, 60 degrees wide/);
   await markAngles(page, work, CARD_FROM_STATION, { across: 4, up: 3 });
   await expect(page.getByText('Card marked.')).toBeVisible();
   await page.getByRole('button', { name: 'Measure the gain' }).click();

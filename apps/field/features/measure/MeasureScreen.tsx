@@ -1,6 +1,8 @@
 import { router, useLocalSearchParams } from 'expo-router';
 import { useRef } from 'react';
 import { View } from 'react-native';
+import type { Take } from '@tawny/contract';
+import { trueHeadingDeg } from '@tawny/core/orient/declination';
 import { useBodies, useCalibration, useProductionCode, useTakes } from '../../data/queries';
 import { useSetup } from '../../data/setup';
 import { Action } from '../../ui/Action';
@@ -84,6 +86,11 @@ export function MeasureScreen() {
   }
   if (calibration.data === undefined) return <Waiting error={calibration.error} what="the calibration" />;
   const yaw = calibration.data?.orientation?.adopted.value ?? 0;
+  const northKnown = calibration.data?.orientation?.frame === 'trueNorth';
+  const facing = (take: Take): number | null => {
+    const headingDeg = trueHeadingDeg(take, location);
+    return northKnown && headingDeg !== null ? headingDeg - yaw : null;
+  };
   const { marking } = marks;
   const shown = marking ?? (marks.marks.region ? 'region' : marks.marks.chart ? 'chart' : 'card');
   const stored = {
@@ -100,7 +107,7 @@ export function MeasureScreen() {
       <PanoramaStrip
         panorama={panorama}
         yawDeg={yaw}
-        trueNorth={calibration.data?.orientation?.frame === 'trueNorth'}
+        trueNorth={northKnown}
         height={wide ? 420 : 230}
         marking={marking && { what: PATCH_NAMES[marking], first: FIRST_CORNER[marking] }}
         mark={marks.marks[shown] ?? stored?.panoramaCorners ?? null}
@@ -148,8 +155,7 @@ export function MeasureScreen() {
         takes={takes.data}
         asked={asked.take}
         lightCondition={round.lightCondition}
-        marks={marks}
-        looking={looking}
+        {...{ marks, looking, facing }}
       />
     );
   const cards = (

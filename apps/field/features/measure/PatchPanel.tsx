@@ -1,6 +1,7 @@
 import { useState, type MutableRefObject } from 'react';
 import { View } from 'react-native';
 import type { PanoramaCorners, Plate, PlateCorners, Take } from '@tawny/contract';
+import { wrap180 } from '@tawny/core/sphere/direction';
 import { useOperation, usePlates } from '../../data/queries';
 import { Action } from '../../ui/Action';
 import { Choice } from '../../ui/Choice';
@@ -39,6 +40,8 @@ interface PatchPanelProps {
   marks: PatchMarks;
   /** What is shown of the panorama, in its own frame. */
   looking: MutableRefObject<StripView | null>;
+  /** Where a take's plate looks, an azimuth in the panorama's own frame; null while north or its heading is not known. */
+  facing: (take: Take) => number | null;
 }
 
 const KINDS = [
@@ -79,7 +82,7 @@ function todoWords(kind: PatchKind, plate: Plate | undefined, inPlate: boolean, 
 }
 
 /** A take's plate, and in it and in the panorama the same card or chart: found by itself, or by its corners; what they tell is measured. */
-export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, looking }: PatchPanelProps) {
+export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, looking, facing }: PatchPanelProps) {
   const [kind, setKind] = useState<PatchKind>('card');
   const [takeId, setTakeId] = useState(
     () => (takes.find((t) => t.id === asked) ?? takes.find((t) => t.lightCondition === lightCondition) ?? takes[0]).id,
@@ -102,6 +105,15 @@ export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, lo
     mark(null);
     marks.set(kind, null);
     marks.mark(null);
+  };
+  /** What the plate shows stands where it looks: the panorama is turned there, unless that is seen already. */
+  const markInPanorama = () => {
+    marks.mark(kind);
+    const take = takes.find((t) => t.id === takeId);
+    const azimuthDeg = take && !inPanorama ? facing(take) : null;
+    if (azimuthDeg === null || !looking.current) return;
+    if (Math.abs(wrap180(azimuthDeg - looking.current.azimuthDeg)) > looking.current.spanDeg / 2)
+      marks.turnTo({ azimuthDeg, elevationDeg: 0 });
   };
   const measure = () => {
     if (!plate || !marked || !inPanorama) return;
@@ -179,7 +191,7 @@ export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, lo
             grow
             kind={marked && !inPanorama ? 'main' : 'quiet'}
             title={marks.marking === kind ? 'Stop marking' : `Mark the ${kind} in the panorama`}
-            onPress={() => marks.mark(marks.marking === kind ? null : kind)}
+            onPress={() => (marks.marking === kind ? marks.mark(null) : markInPanorama())}
           />
           {stated && marked && inPanorama && kind !== 'region' ? (
             <Action
