@@ -151,6 +151,7 @@ export function useTakePages(setupId: Id) {
 }
 export const useTakes = (setupId: Id) => useList('takes.list', { query: { setupId } }, Boolean(setupId));
 export const useStations = (setupId: Id) => useList('stations.list', { query: { setupId } }, Boolean(setupId));
+export const useStation = (id: Id) => useAnswer('stations.get', { params: { id: id! } }, Boolean(id));
 export const useHandoffs = (setupId: Id) => useList('handoffs.list', { query: { setupId } }, Boolean(setupId));
 export const useClips = (takeId: Id) => useList('clips.list', { query: { takeId: takeId! } }, Boolean(takeId));
 export const usePlates = (takeId: Id) => useList('plates.list', { query: { takeId: takeId! } }, Boolean(takeId));

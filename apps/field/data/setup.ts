@@ -24,16 +24,21 @@ export function dayNow<D extends DayHours & Pick<ShootDay, 'number' | 'locationI
   return dayAt(shot.length > 0 ? shot : days, now.toFormat('yyyy-MM-dd'));
 }
 
-/** The setup in the address (`?setup=`), else the first of the day that is worked at, with the day's others, its day and location. */
-export function useSetup() {
-  const { setup: wanted } = useLocalSearchParams<{ setup?: string }>();
+/**
+ * The setup in the address (`?setup=`), else the first of the day that is worked at, with the day's others, its day and location.
+ * @param of whose setup it is instead, where what is shown belongs to one whatever the address says; null while that is not known
+ */
+export function useSetup(of?: string | null) {
+  const { setup: named } = useLocalSearchParams<{ setup?: string }>();
+  const wanted = of === undefined ? named : of;
   const setups = useSetups();
   const days = useDays();
   const locations = useLocations();
   const all = setups.data ?? [];
   const withSetups = (days.data ?? []).filter((d) => all.some((s) => s.dayId === d.id));
   const now = locations.data && dayNow(withSetups, locations.data, DateTime.now());
-  const setup = all.find((s) => s.id === wanted) ?? all.find((s) => s.dayId === now?.id);
+  const setup =
+    all.find((s) => s.id === wanted) ?? (of === undefined ? all.find((s) => s.dayId === now?.id) : undefined);
   const day = days.data?.find((d) => d.id === setup?.dayId);
   const location = locations.data?.find((l) => l.id === day?.locationId);
   const error = setups.error ?? days.error ?? locations.error;

@@ -10,6 +10,7 @@ import {
   usePanoramas,
   useProductionCode,
   useRound,
+  useStation,
   stageOf,
 } from '../../data/queries';
 import { useSetup } from '../../data/setup';
@@ -49,13 +50,16 @@ export function RoundScreen() {
   const round = useRound(id);
   const grouping = useGrouping(id);
   const panoramas = usePanoramas(id);
-  const { setup, day, location, error } = useSetup();
+  const station = useStation(round.data?.stationId);
+  const { setup, day, location, error } = useSetup(station.data?.setupId ?? null);
   const wide = useWide();
   const code = useProductionCode();
   const job = useJob(id);
   const [spot, setSpot] = useState<Spot | null>(null);
   if (!round.data || !grouping.data || !panoramas.data || !setup || !day || !location) {
-    return <Waiting error={round.error ?? grouping.error ?? panoramas.error ?? error} what="the round" />;
+    return (
+      <Waiting error={round.error ?? grouping.error ?? panoramas.error ?? station.error ?? error} what="the round" />
+    );
   }
   const panorama = panoramas.data[0];
   const hasFrames = grouping.data.views.length > 0;

@@ -202,7 +202,7 @@ export const GAP_RULES: readonly GapRule[] = [
           what: 'a shorter frame that holds the sun',
           condition: r.round.lightCondition,
           reason: `in ${r.round.name} every frame clips it`,
-          action: { title: 'Open the round', path: `/round/${r.round.id}` },
+          action: { title: 'Open the round', path: at(f, `round/${r.round.id}`) },
         })),
   },
   {
@@ -215,7 +215,7 @@ export const GAP_RULES: readonly GapRule[] = [
           what: 'a bracket',
           condition: r.round.lightCondition,
           reason: `${r.round.name} is a single exposure: its highlights are not measured`,
-          action: { title: 'Open the round', path: `/round/${r.round.id}` },
+          action: { title: 'Open the round', path: at(f, `round/${r.round.id}`) },
         })),
   },
   ...PER_CONDITION.map(([kind, why]): GapRule => ({
@@ -349,7 +349,7 @@ export const GAP_RULES: readonly GapRule[] = [
         .map((r) => ({
           what: `the panorama of ${r.round.name}`,
           reason: 'its frames are not built yet',
-          action: { title: 'Build it', path: `/round/${r.round.id}` },
+          action: { title: 'Build it', path: at(f, `round/${r.round.id}`) },
         })),
   },
   {
@@ -388,7 +388,7 @@ export const GAP_RULES: readonly GapRule[] = [
             ? ([
                 `${round.name} built again`,
                 stale.panorama,
-                { title: 'Open the round', path: `/round/${round.id}` },
+                { title: 'Open the round', path: at(f, `round/${round.id}`) },
               ] as const)
             : ([
                 `${round.name} measured again`,
