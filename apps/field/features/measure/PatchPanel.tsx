@@ -44,6 +44,8 @@ interface PatchPanelProps {
   facing: (take: Take) => number | null;
 }
 
+/** Things that stand near are seen from the station this far beside where the plate looks: who turned so far has found them. */
+const BESIDE_DEG = 45;
 const KINDS = [
   { value: 'card', title: 'Grey card' },
   { value: 'chart', title: 'Chart' },
@@ -112,7 +114,7 @@ export function PatchPanel({ panoramaId, takes, asked, lightCondition, marks, lo
     const take = takes.find((t) => t.id === takeId);
     const azimuthDeg = take && !inPanorama ? facing(take) : null;
     if (azimuthDeg === null || !looking.current) return;
-    if (Math.abs(wrap180(azimuthDeg - looking.current.azimuthDeg)) > looking.current.spanDeg / 2)
+    if (Math.abs(wrap180(azimuthDeg - looking.current.azimuthDeg)) > Math.max(BESIDE_DEG, looking.current.spanDeg / 2))
       marks.turnTo({ azimuthDeg, elevationDeg: 0 });
   };
   const measure = () => {
