@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { Client } from 'pg';
 
+/** SQLSTATE. */
+const INSUFFICIENT_PRIVILEGE = '42501';
 const url = () => process.env.TAWNY_E2E_DATABASE!;
 
 /** Asks a database directly; the one of the tests unless another is named. */
@@ -27,6 +29,17 @@ export async function trialDatabase(use: (url: string) => Promise<void>): Promis
   try {
     await use(url().replace(/\/[^/]*$/, `/${name}`));
   } finally {
+    await dropped(name);
+  }
+}
+
+/** Ends what still speaks with a database, and it. Upkeep of the cluster's own may not be ended by us: it is over in a moment. */
+async function dropped(name: string, tries = 20): Promise<void> {
+  try {
     await sql(`DROP DATABASE ${name} WITH (FORCE)`);
+  } catch (error) {
+    if ((error as { code?: string }).code !== INSUFFICIENT_PRIVILEGE || tries === 0) throw error;
+    await new Promise((r) => setTimeout(r, 250));
+    await dropped(name, tries - 1);
   }
 }
