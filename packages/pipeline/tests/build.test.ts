@@ -46,7 +46,7 @@ const ROUND: SimulateRoundInput = {
   views: 4,
   frames: 6,
   stepEv: 8 / 3,
-  width: 512,
+  width: 400,
   kind: 'jpeg',
   utcOffsetMinutes: 60,
 };
