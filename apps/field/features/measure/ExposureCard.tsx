@@ -83,7 +83,7 @@ function GainResult({ gain }: { gain: Scale }) {
       ) : null}
       {gain.card.driftStops >= 0.01 ? (
         <Text size="small" tone="quietInk">
-          {`The light changed between plate and round: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
+          {`The light may have changed between plate and round, as far as their times are known: ± ${gain.card.driftStops.toFixed(2)} stop of the interval.`}
         </Text>
       ) : null}
       {gain.card.reflectanceStops >= 0.1 ? (
